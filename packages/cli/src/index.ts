@@ -1,0 +1,1 @@
+export { makeProgram } from './program.ts';

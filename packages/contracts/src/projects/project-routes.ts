@@ -1,0 +1,47 @@
+import { z } from 'zod';
+import { route } from '../http/route.ts';
+import { at, commitId, line, nothing } from '../vocabulary.ts';
+
+export const repositorySource = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('hosted') }),
+  z.strictObject({ kind: z.literal('http'), url: z.url({ protocol: /^https?$/ }).max(1000) }),
+  z.strictObject({ kind: z.literal('path'), path: z.string().min(1).max(1000) }),
+]);
+
+export const projectSeen = z.object({
+  name: z.string(),
+  folder: z.string(),
+  branch: z.string(),
+  repository: z.object({
+    kind: z.enum(['hosted', 'http', 'path']),
+    /** Where to push for a hosted one, where it is read from otherwise. */
+    place: z.string(),
+    look: z.number(),
+    lookedAt: at.nullable(),
+    /** One sentence: what its state is. */
+    state: z.string(),
+    trouble: z.string().nullable(),
+  }),
+  head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
+  addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
+  lastBuild: z.object({ number: z.number(), state: z.string() }).nullable(),
+});
+
+export const listProjectsRoute = route({ method: 'GET', path: '/api/projects', access: { in: 'self' }, query: nothing, body: nothing, reply: z.array(projectSeen) });
+export const makeProjectRoute = route({
+  method: 'POST', path: '/api/projects', access: { in: 'installation', ability: 'operate' }, query: nothing,
+  body: z.strictObject({
+    name: z.string().max(100),
+    branch: line.default('main'),
+    folder: z.string().max(255).default(''),
+    repository: repositorySource,
+  }),
+  reply: projectSeen,
+});
+export const showProjectRoute = route({
+  method: 'GET', path: '/api/projects/:project', access: { in: 'project', ability: 'read' }, query: nothing, body: nothing, reply: projectSeen,
+});
+/** A person rings the doorbell: the repository's refs are read now. */
+export const lookRoute = route({
+  method: 'POST', path: '/api/projects/:project/looks', access: { in: 'project', ability: 'build' }, query: nothing, body: nothing, reply: projectSeen,
+});

@@ -1,0 +1,50 @@
+import { z } from 'zod';
+import { route } from '../http/route.ts';
+import { commitId, nothing } from '../vocabulary.ts';
+import { recipeSchema } from './read-recipe.ts';
+
+export const recipeSeen = z.object({
+  name: z.string(),
+  steps: z.array(z.object({ name: z.string(), run: z.array(z.string()), after: z.array(z.string()), network: z.enum(['none', 'out']) })),
+  serve: z.object({ site: z.string().nullable(), entry: z.string(), missing: z.string().nullable() }),
+});
+
+export const recipeSource = z.discriminatedUnion('from', [
+  z.object({ from: z.literal('file'), file: z.string() }),
+  z.object({ from: z.literal('accepted'), version: z.number() }),
+  z.object({ from: z.literal('proposed'), because: z.array(z.string()) }),
+]);
+
+export const difference = z.object({ field: z.string(), ours: z.string(), theirs: z.string() });
+
+/** The recipe in force at the trunk's newest commit, and the two that it is measured against. */
+export const recipeReply = z.object({
+  commit: commitId.nullable(),
+  inForce: z.object({ recipe: recipeSeen, source: recipeSource }).nullable(),
+  proposed: z.object({ recipe: recipeSeen.nullable(), because: z.array(z.string()) }).nullable(),
+  accepted: z.object({ version: z.number(), recipe: recipeSeen, by: z.string() }).nullable(),
+  /** What the file (theirs) says otherwise than the accepted recipe (ours). */
+  differences: z.array(difference),
+  /** The text to commit as a recipe file, when the folder is known. */
+  asFile: z.string().nullable(),
+  fileFault: z.string().nullable(),
+});
+
+export const showRecipeRoute = route({
+  method: 'GET', path: '/api/projects/:project/recipe', access: { in: 'project', ability: 'read' }, query: nothing, body: nothing, reply: recipeReply,
+});
+
+/** Accepts the recipe in force, with the fields that are given set anew. */
+export const acceptRecipeRoute = route({
+  method: 'PUT', path: '/api/projects/:project/recipe', access: { in: 'project', ability: 'maintain' }, query: nothing,
+  body: z.strictObject({
+    site: z.string().min(1).max(255).optional(),
+    entry: z.string().min(1).max(255).optional(),
+    missing: z.string().min(1).max(255).nullable().optional(),
+    /** New commands of steps, by name; an empty list removes the step. */
+    run: z.record(z.string(), z.array(z.string().min(1)).max(32)).optional(),
+    /** A whole recipe instead. */
+    recipe: recipeSchema.optional(),
+  }),
+  reply: recipeReply,
+});

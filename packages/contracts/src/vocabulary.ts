@@ -1,0 +1,22 @@
+import { type CommitId, type Digest, type Instant, buildStates, deployKinds, readCommitId, readDigest, readInstant, roles } from '@vaquero/core';
+import { z } from 'zod';
+
+/** An instant on the wire: milliseconds since 1970 UTC. */
+export const at = z.number().refine((value): value is Instant => readInstant(value) !== undefined, 'must be milliseconds since 1970');
+/** A SHA-256 digest, 64 hexadecimal digits. */
+export const digest = z.string().refine((text): text is Digest => readDigest(text) !== undefined, 'must be 64 hexadecimal digits');
+/** A commit id, 40 or 64 hexadecimal digits. */
+export const commitId = z.string().refine((text): text is CommitId => readCommitId(text) !== undefined, 'must be a whole commit id');
+export const buildState = z.enum(buildStates);
+export const deployKind = z.enum(deployKinds);
+export const role = z.enum(roles);
+/** A person's or a thing's name, free text of one line. */
+export const line = z.string().trim().min(1).max(200);
+/** A sentence that a person wrote. */
+export const reason = z.string().trim().max(500);
+/** Nothing: the body of a call that sends none, or its query. */
+export const nothing = z.undefined().optional();
+/** A reply without content. */
+export const done = z.null();
+/** A page number or count in a query string. */
+export const count = z.coerce.number().int().positive();

@@ -1,0 +1,172 @@
+import type { DocumentFault } from '../refusal.ts';
+import type { SiteFolder } from '../artifacts/site-folders.ts';
+
+/** How a step's process ended, when it did not end well. */
+export type StepEnd =
+  | { readonly kind: 'exit'; readonly exitCode: number }
+  | { readonly kind: 'signal'; readonly signal: string }
+  | { readonly kind: 'time-limit'; readonly limitMs: number }
+  | { readonly kind: 'memory-limit'; readonly limitBytes: number }
+  | { readonly kind: 'disk-limit'; readonly limitBytes: number }
+  | { readonly kind: 'log-limit'; readonly limitBytes: number }
+  | { readonly kind: 'walls'; readonly why: string };
+
+/** Why a build failed: one case for each way, with what explains it. */
+export type BuildFailure =
+  | { readonly reason: 'step'; readonly step: string; readonly end: StepEnd; readonly atProcessLimit: boolean }
+  | { readonly reason: 'recipe-missing'; readonly because: readonly string[] }
+  | { readonly reason: 'recipe-invalid'; readonly file: string; readonly faults: readonly DocumentFault[] }
+  | { readonly reason: 'output-absent'; readonly site: string | null; readonly folders: readonly SiteFolder[] }
+  | { readonly reason: 'output-empty'; readonly site: string; readonly folders: readonly SiteFolder[] }
+  | { readonly reason: 'entry-absent'; readonly site: string; readonly entry: string; readonly folders: readonly SiteFolder[] }
+  | { readonly reason: 'missing-page-absent'; readonly site: string; readonly missing: string }
+  | { readonly reason: 'link-leaves'; readonly path: string; readonly target: string }
+  | { readonly reason: 'special-file'; readonly path: string; readonly kind: string }
+  | { readonly reason: 'bad-name'; readonly path: string; readonly fault: string }
+  | { readonly reason: 'source'; readonly why: string }
+  | { readonly reason: 'not-answering'; readonly address: string; readonly why: string }
+  | { readonly reason: 'store'; readonly why: string }
+  | { readonly reason: 'runner-lost'; readonly attempts: number };
+
+/** A failure in three answers: what happened, why, what to do next. */
+export interface FailureInWords {
+  readonly what: string;
+  readonly why: string;
+  readonly next: string;
+}
+
+/** Says a failure in words. */
+export function failureInWords(failure: BuildFailure): FailureInWords {
+  switch (failure.reason) {
+    case 'step':
+      return stepInWords(failure.step, failure.end, failure.atProcessLimit);
+    case 'recipe-missing':
+      return {
+        what: 'No recipe could be proposed for this commit.',
+        why: `${sentence(failure.because.join(', and '))}`,
+        next: 'Commit a vaquero.yaml that names the steps and the folder they write.',
+      };
+    case 'recipe-invalid':
+      return {
+        what: `${failure.file} cannot be read as a recipe.`,
+        why: failure.faults.map(faultInWords).join(' '),
+        next: 'Correct the file and push; nothing was run.',
+      };
+    case 'output-absent':
+      return {
+        what: failure.site === null ? 'The steps ran, but no folder looks like a site.' : `${quoted(failure.site)} is not there.`,
+        why: foldersInWords(failure.folders),
+        next: folderAdvice(failure.folders),
+      };
+    case 'output-empty':
+      return {
+        what: `${quoted(failure.site)} is there but holds no file.`,
+        why: foldersInWords(failure.folders),
+        next: folderAdvice(failure.folders),
+      };
+    case 'entry-absent':
+      return {
+        what: `${quoted(failure.site)} has no entry page ${quoted(failure.entry)}.`,
+        why: foldersInWords(failure.folders),
+        next: folderAdvice(failure.folders),
+      };
+    case 'missing-page-absent':
+      return {
+        what: `${quoted(failure.site)} has no page ${quoted(failure.missing)}.`,
+        why: 'The recipe names it as the page for addresses that are not there.',
+        next: 'Write the page, or take serve.missing out of the recipe.',
+      };
+    case 'link-leaves':
+      return {
+        what: `${quoted(failure.path)} is a link that leaves the output, to ${quoted(failure.target)}.`,
+        why: 'A published link could show files of the machine that built it.',
+        next: 'Copy the file into the output instead of linking to it.',
+      };
+    case 'special-file':
+      return {
+        what: `${quoted(failure.path)} is a ${failure.kind}, not a file.`,
+        why: 'Only files, folders and links inside the output can be published.',
+        next: 'Leave it out of the output.',
+      };
+    case 'bad-name':
+      return {
+        what: `The name ${quoted(failure.path)} ${failure.fault}.`,
+        why: 'Such a name has no address that every browser asks for alike.',
+        next: 'Rename the file.',
+      };
+    case 'source':
+      return { what: 'The commit could not be fetched.', why: sentence(failure.why), next: 'Build again; if it stays, ask the operator to look at the repository.' };
+    case 'not-answering':
+      return {
+        what: `The artifact does not answer at ${failure.address}.`,
+        why: sentence(failure.why),
+        next: 'Nothing moved. Ask the operator whether an edge runs, then build again.',
+      };
+    case 'store':
+      return { what: 'The output could not be stored.', why: sentence(failure.why), next: 'Ask the operator to look at the disk of the store, then build again.' };
+    case 'runner-lost':
+      return {
+        what: `The runner was lost ${failure.attempts} times during this build.`,
+        why: 'No heartbeat came within its lease, each time.',
+        next: 'Ask the operator to look at the runner, then build again.',
+      };
+  }
+}
+
+function stepInWords(step: string, end: StepEnd, atProcessLimit: boolean): FailureInWords {
+  const next = 'Read the last lines of its log below, change the code and push.';
+  if (atProcessLimit) {
+    return {
+      what: `Step ${step} failed and could start no more processes.`,
+      why: 'It reached the limit of processes that one build may have at once.',
+      next: 'Start fewer processes at a time.',
+    };
+  }
+  switch (end.kind) {
+    case 'exit':
+      return { what: `Step ${step} ended with exit code ${end.exitCode}.`, why: 'Its command reported a failure.', next };
+    case 'signal':
+      return { what: `Step ${step} was ended by ${end.signal}.`, why: 'The command, or something it started, crashed or was killed.', next };
+    case 'time-limit':
+      return { what: `Step ${step} was stopped after ${Math.round(end.limitMs / 1000)} s.`, why: 'That is the time a step may take.', next: 'Make it shorter, or find what it waits for.' };
+    case 'memory-limit':
+      return { what: `Step ${step} was stopped: it wanted over ${mebibytes(end.limitBytes)} of memory.`, why: 'That is what one build may hold at once.', next: 'Make it hold less at a time.' };
+    case 'disk-limit':
+      return { what: `Step ${step} was stopped: it wrote over ${mebibytes(end.limitBytes)}.`, why: 'That is what one build may write to disk.', next: 'Write less, or remove what is no longer needed on the way.' };
+    case 'log-limit':
+      return { what: `Step ${step} was stopped: its log passed ${mebibytes(end.limitBytes)}.`, why: 'That is what one build may say.', next: 'Make it say less.' };
+    case 'walls':
+      return { what: `Step ${step} could not be started behind the walls.`, why: sentence(end.why), next: 'Ask the operator to look at the runner.' };
+  }
+}
+
+/** A fault of a document as one sentence with its place. */
+export function faultInWords(fault: DocumentFault): string {
+  const place = fault.line === null ? '' : `line ${fault.line}, column ${fault.column ?? 1}: `;
+  return `${place}${fault.path === '' ? '' : `${fault.path} `}${sentence(fault.message)}`;
+}
+
+function foldersInWords(folders: readonly SiteFolder[]): string {
+  if (folders.length === 0) return 'No other folder has an index.html.';
+  const said = folders.map(({ folder, files }) => `${quoted(folder)} has an index.html and ${files} ${files === 1 ? 'file' : 'files'}`);
+  return `${said.join('; ')}.`;
+}
+
+function folderAdvice(folders: readonly SiteFolder[]): string {
+  const first = folders[0];
+  return first === undefined
+    ? 'Look in the log whether the steps wrote anything.'
+    : `Set serve.site to ${quoted(first.folder)} and build again.`;
+}
+
+function quoted(text: string): string {
+  return `“${text}”`;
+}
+
+function sentence(text: string): string {
+  return /[.!?]$/.test(text) ? text : `${text}.`;
+}
+
+function mebibytes(bytes: number): string {
+  return bytes >= 1 << 30 ? `${Math.round(bytes / (1 << 30))} GiB` : `${Math.round(bytes / (1 << 20))} MiB`;
+}

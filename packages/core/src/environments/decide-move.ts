@@ -1,0 +1,155 @@
+import { type Decision, allow, refuse } from '../decision.ts';
+import type { Digest } from '../digest.ts';
+import type { Instant } from '../instant.ts';
+import type { LedgerEntry } from '../releases/ledger.ts';
+import { undoneNumbers } from '../releases/ledger.ts';
+
+/** A stop on an environment, with who set it and why. */
+export interface Hold {
+  readonly by: string;
+  readonly since: Instant;
+  readonly reason: string;
+}
+
+/** What an environment serves now, and who put it there. */
+export interface Served {
+  readonly deploy: number;
+  readonly artifact: Digest;
+  readonly build: number;
+  readonly intake: number;
+  readonly by: string;
+  readonly at: Instant;
+}
+
+/** An environment as far as moves look at it. The generation rises with every change to it. */
+export interface EnvironmentNow {
+  readonly name: string;
+  readonly generation: number;
+  readonly serves: Served | null;
+  readonly hold: Hold | null;
+}
+
+/** What a person had before their eyes when they decided to move an environment. */
+export interface Seen {
+  readonly generation: number;
+  readonly artifact: Digest | null;
+}
+
+/**
+ * Decides an automatic deploy: only from a lower intake to a higher one. A deploy by hand takes the
+ * newest intake as its own, so nothing that was noticed before it can move the environment after it.
+ * Refuses: environment-held, overtaken.
+ */
+export function decideAutomaticDeploy(
+  environment: EnvironmentNow,
+  intake: number,
+): Decision<{ readonly replaces: number | null }> {
+  if (environment.hold !== null) return held(environment, environment.hold);
+  const served = environment.serves?.intake ?? 0;
+  if (intake <= served) {
+    return refuse({ code: 'overtaken', environment: environment.name, intake, served });
+  }
+  return allow({ replaces: environment.serves?.deploy ?? null });
+}
+
+/** What a promotion moves: the artifact the person saw in the source, and what the source serves now. */
+export interface Promotion {
+  readonly target: EnvironmentNow;
+  readonly source: EnvironmentNow;
+  readonly acceptsFrom: string | null;
+  readonly artifact: Digest;
+  readonly seen: Seen;
+}
+
+/**
+ * Decides a promotion: production takes the very artifact that its source serves, if both still are as
+ * the person saw them.
+ * Refuses: accepts-from, environment-held, environment-serves-nothing, environment-moved, already-serves.
+ */
+export function decidePromotion(promotion: Promotion): Decision<Served> {
+  const { target, source, artifact, seen } = promotion;
+  if (promotion.acceptsFrom !== source.name) {
+    return refuse({ code: 'accepts-from', environment: target.name, from: promotion.acceptsFrom });
+  }
+  if (target.hold !== null) return held(target, target.hold);
+  if (source.serves === null) {
+    return refuse({ code: 'environment-serves-nothing', environment: source.name });
+  }
+  if (target.generation !== seen.generation) return moved(target, seen.artifact);
+  if (source.serves.artifact !== artifact) return moved(source, artifact);
+  if (target.serves?.artifact === artifact) {
+    return refuse({ code: 'already-serves', environment: target.name, build: source.serves.build });
+  }
+  return allow(source.serves);
+}
+
+/** What a rollback goes back to, and what it undoes. */
+export interface WayBack {
+  readonly target: LedgerEntry;
+  readonly undoes: { readonly first: number; readonly last: number };
+}
+
+/**
+ * Finds the way back. Without a wish: the latest kept deploy of another artifact that no rollback has
+ * undone. With one: the latest deploy that the wish names, undone or not.
+ * `ledger` is the environment's whole ledger, oldest first.
+ * Refuses: environment-serves-nothing, no-way-back, already-serves, artifact-gone.
+ */
+export function findWayBack(
+  environment: EnvironmentNow,
+  ledger: readonly LedgerEntry[],
+  wish: { readonly deploy: number } | { readonly build: number } | null,
+): Decision<WayBack> {
+  const { serves } = environment;
+  if (serves === null) {
+    return refuse({ code: 'environment-serves-nothing', environment: environment.name });
+  }
+  const undone = undoneNumbers(ledger);
+  const target = ledger.findLast((entry) => {
+    if (wish !== null) return 'deploy' in wish ? entry.number === wish.deploy : entry.build === wish.build;
+    return entry.kept && entry.artifact !== serves.artifact && !undone.has(entry.number);
+  });
+  if (target === undefined) return refuse({ code: 'no-way-back', environment: environment.name });
+  if (target.artifact === serves.artifact) {
+    return refuse({ code: 'already-serves', environment: environment.name, build: serves.build });
+  }
+  if (!target.kept) return refuse({ code: 'artifact-gone', build: target.build });
+  return allow({ target, undoes: { first: target.number + 1, last: serves.deploy } });
+}
+
+/** Decides a rollback: allowed while held, refused when the environment is not as the person saw it. */
+export function decideRollback(
+  environment: EnvironmentNow,
+  ledger: readonly LedgerEntry[],
+  wish: { readonly deploy: number } | { readonly build: number } | null,
+  seen: Seen,
+): Decision<WayBack> {
+  const serving = environment.serves?.artifact ?? null;
+  if (environment.generation !== seen.generation || serving !== seen.artifact) {
+    return moved(environment, seen.artifact);
+  }
+  return findWayBack(environment, ledger, wish);
+}
+
+function held(environment: EnvironmentNow, hold: Hold): Decision<never> {
+  return refuse({
+    code: 'environment-held',
+    environment: environment.name,
+    by: hold.by,
+    since: hold.since,
+    reason: hold.reason,
+  });
+}
+
+function moved(environment: EnvironmentNow, seen: Digest | null): Decision<never> {
+  const { serves } = environment;
+  return refuse({
+    code: 'environment-moved',
+    environment: environment.name,
+    seen,
+    now: serves?.artifact ?? null,
+    deploy: serves?.deploy ?? 0,
+    by: serves?.by ?? 'nobody yet',
+    at: serves?.at ?? 0,
+  });
+}

@@ -1,0 +1,149 @@
+import type { Digest } from '../digest.ts';
+import type { Instant } from '../instant.ts';
+import { undoneNumbers } from '../releases/ledger.ts';
+
+/** A deploy as the lane chart needs it. */
+export interface LaneDeploy {
+  readonly number: number;
+  readonly kind: 'automatic' | 'promoted' | 'rolled-back';
+  readonly artifact: Digest;
+  readonly build: number;
+  readonly committedAt: Instant;
+  readonly undoes: { readonly first: number; readonly last: number } | null;
+}
+
+/** The stretch of time a chart shows; `now` lies in it, what is right of it has not happened. */
+export interface ChartWindow {
+  readonly from: Instant;
+  readonly to: Instant;
+  readonly now: Instant;
+}
+
+/** Instant to pixels from the chart's left edge. */
+export type Scale = (at: Instant) => number;
+
+/** How a band's words stand: none, the mark alone, the number below or beside it, or all in one row. */
+export type BandWords = 'none' | 'mark' | 'stacked' | 'beside';
+
+/** A band: the time an artifact was live in one lane, in pixels. */
+export interface Band {
+  readonly deploy: LaneDeploy;
+  readonly left: number;
+  readonly width: number;
+  /** Cut by the left edge of the window, so it has no start line. */
+  readonly cut: boolean;
+  /** Still live: it ends at now and grows. */
+  readonly open: boolean;
+  readonly undone: boolean;
+  /** The size of its brand in pixels; 0 when none fits. */
+  readonly mark: 0 | 11 | 14 | 18 | 22;
+  readonly words: BandWords;
+  /** Instants, in pixels from the band's left edge, at which the mark is said again. */
+  readonly again: readonly number[];
+}
+
+const leastWidth = 3;
+
+/**
+ * Turns a lane's deploys, oldest first, into bands. Deploys that ended before the window are left out.
+ * `largest` is the greatest mark the lane's height allows, `ticks` where the mark may be said again.
+ */
+export function bandsOf(
+  deploys: readonly LaneDeploy[],
+  window: ChartWindow,
+  scale: Scale,
+  largest: 18 | 22,
+  ticks: readonly Instant[] = [],
+): readonly Band[] {
+  const undone = undoneNumbers(deploys);
+  return deploys.flatMap((deploy, place) => {
+    const next = deploys[place + 1];
+    const end = Math.min(next?.committedAt ?? window.now, window.now);
+    if (deploy.committedAt > window.now || end < window.from) return [];
+    const start = scale(deploy.committedAt);
+    const left = Math.max(0, start);
+    const right = scale(end as Instant) - (next === undefined ? 0 : 1);
+    const width = Math.max(leastWidth, right - left);
+    const mark = markFor(width, largest);
+    const words = wordsFor(width, mark, largest);
+    return [
+      {
+        deploy,
+        left,
+        width,
+        cut: start < 0,
+        open: next === undefined,
+        undone: undone.has(deploy.number),
+        mark,
+        words,
+        again: words === 'beside' ? againAt(left, width, ticks.map(scale)) : [],
+      },
+    ];
+  });
+}
+
+function markFor(width: number, largest: 18 | 22): Band['mark'] {
+  const sizes = [22, 18, 14, 11] as const;
+  return sizes.find((size) => size <= largest && width >= size + 2) ?? 0;
+}
+
+function wordsFor(width: number, mark: number, largest: number): BandWords {
+  if (mark === 0) return 'none';
+  if (mark < largest || width < mark + 48) return 'mark';
+  return width < (largest === 22 ? 132 : 104) ? 'stacked' : 'beside';
+}
+
+/** The label is taken to need 210 pixels; the mark is said again only clear of it and of the end. */
+function againAt(left: number, width: number, ticks: readonly number[]): readonly number[] {
+  return ticks.map((tick) => tick - left).filter((at) => at > 210 && at < width - 24);
+}
+
+/** A thread: the same bytes rising from one lane into another at one instant; `times` when several share a column. */
+export interface Thread {
+  readonly x: number;
+  readonly artifact: Digest;
+  readonly times: number;
+}
+
+/** Threads between two lanes: for each promotion into `upper` of an artifact that `lower` was serving then. */
+export function threadsBetween(
+  lower: readonly LaneDeploy[],
+  upper: readonly LaneDeploy[],
+  window: ChartWindow,
+  scale: Scale,
+): readonly Thread[] {
+  const columns = new Map<number, Thread>();
+  for (const deploy of upper) {
+    if (deploy.committedAt < window.from || deploy.committedAt > window.now) continue;
+    if (deploy.kind !== 'promoted') continue;
+    const source = lower.findLast((each) => each.committedAt <= deploy.committedAt);
+    if (source?.artifact !== deploy.artifact) continue;
+    const x = scale(deploy.committedAt);
+    const column = Math.floor(x / 4);
+    const there = columns.get(column);
+    columns.set(column, { x, artifact: deploy.artifact, times: (there?.times ?? 0) + 1 });
+  }
+  return [...columns.values()];
+}
+
+/** A stretch of a rail in pixels, such as the time of a hold; open to the right while it lasts. */
+export interface RailStretch {
+  readonly left: number;
+  readonly right: number;
+  readonly open: boolean;
+}
+
+/** The stretches of a lane's holds within the window. */
+export function railOf(
+  holds: readonly { readonly since: Instant; readonly liftedAt: Instant | null }[],
+  window: ChartWindow,
+  scale: Scale,
+): readonly RailStretch[] {
+  return holds
+    .filter((hold) => (hold.liftedAt ?? window.now) >= window.from && hold.since <= window.now)
+    .map((hold) => ({
+      left: Math.max(0, scale(hold.since)),
+      right: scale(hold.liftedAt ?? window.to),
+      open: hold.liftedAt === null,
+    }));
+}

@@ -1,0 +1,46 @@
+/** The five roles, each holding all that the ones before it hold within a project; operator is the installation's. */
+export const roles = ['reader', 'builder', 'releaser', 'maintainer', 'operator'] as const;
+export type Role = (typeof roles)[number];
+
+/** What a person may do; every route names one. */
+export const abilities = [
+  'read',
+  'build',
+  'deploy',
+  'release',
+  'hold',
+  'maintain',
+  'operate',
+] as const;
+export type Ability = (typeof abilities)[number];
+
+/** The least role that holds an ability. `deploy` is for non-production, `release` for production. */
+export const leastRoleFor: Readonly<Record<Ability, Role>> = {
+  read: 'reader',
+  build: 'builder',
+  deploy: 'builder',
+  release: 'releaser',
+  hold: 'releaser',
+  maintain: 'maintainer',
+  operate: 'operator',
+};
+
+/** One role of a person, in one project or, null, in the whole installation. */
+export interface Grant {
+  readonly project: string | null;
+  readonly role: Role;
+}
+
+/** Says whether grants reach an ability in a project (null: in the installation). */
+export function may(grants: readonly Grant[], ability: Ability, project: string | null): boolean {
+  const needed = roles.indexOf(leastRoleFor[ability]);
+  return grants.some(
+    (grant) =>
+      roles.indexOf(grant.role) >= needed && (grant.project === null || grant.project === project),
+  );
+}
+
+/** The ability that changing an environment takes: production asks for more. */
+export function abilityToChange(environment: string): Ability {
+  return environment === 'production' ? 'release' : 'deploy';
+}

@@ -1,0 +1,37 @@
+import { canonical } from '../audit/log-entry.ts';
+import type { Recipe } from './recipe.ts';
+
+/** One field that two recipes say differently, each side as people would write it. */
+export interface RecipeDifference {
+  readonly field: string;
+  readonly ours: string;
+  readonly theirs: string;
+}
+
+/** What differs between two recipes, field by field; empty when they say the same. */
+export function recipeDifferences(ours: Recipe, theirs: Recipe): readonly RecipeDifference[] {
+  const left = fieldsOf(ours);
+  const right = fieldsOf(theirs);
+  const names = [...new Set([...left.keys(), ...right.keys()])];
+  return names
+    .map((field) => ({
+      field,
+      ours: left.get(field) ?? 'absent',
+      theirs: right.get(field) ?? 'absent',
+    }))
+    .filter((difference) => difference.ours !== difference.theirs);
+}
+
+function fieldsOf(recipe: Recipe): ReadonlyMap<string, string> {
+  const fields = new Map([
+    ['serve.site', recipe.serve.site ?? 'found after the build'],
+    ['serve.entry', recipe.serve.entry],
+    ['serve.missing', recipe.serve.missing ?? 'none'],
+  ]);
+  for (const step of recipe.steps) {
+    fields.set(`steps.${step.name}.run`, step.run.join(' && '));
+    fields.set(`steps.${step.name}.after`, canonical([...step.after]));
+    fields.set(`steps.${step.name}.network`, step.network);
+  }
+  return fields;
+}

@@ -1,0 +1,76 @@
+/** One fault in a document: where it stands and what is wrong there. Lines and columns count from 1. */
+export interface DocumentFault {
+  readonly path: string;
+  readonly message: string;
+  readonly line: number | null;
+  readonly column: number | null;
+}
+
+/** Every refusal Vaquero can give, with the fields that explain it. The sentences stand in contracts. */
+export interface RefusalFields {
+  'not-signed-in': { readonly tried: 'nothing' | 'session' | 'token' };
+  'wrong-password': Record<never, never>;
+  'too-many-tries': { readonly retryAfterS: number };
+  'not-allowed': {
+    readonly needs: string;
+    readonly project: string | null;
+    readonly has: readonly string[];
+  };
+  'token-git-only': { readonly token: string };
+  'forged-request': { readonly because: 'origin' | 'header' | 'host' };
+  'invalid-request': { readonly faults: readonly DocumentFault[] };
+  'not-found': { readonly what: string; readonly name: string };
+  'name-taken': { readonly name: string; readonly free: readonly string[] };
+  'name-invalid': { readonly name: string; readonly rule: string };
+  'still-running': { readonly key: string };
+  'key-used-otherwise': { readonly key: string };
+  'repository-not-found': { readonly place: string };
+  'repository-denied': { readonly place: string };
+  'repository-unreachable': { readonly place: string; readonly why: string };
+  'branch-missing': { readonly branch: string; readonly branches: readonly string[] };
+  'path-not-allowed': { readonly path: string; readonly roots: readonly string[] };
+  'recipe-invalid': { readonly file: string; readonly faults: readonly DocumentFault[] };
+  'recipe-file-wins': { readonly file: string; readonly commit: string };
+  'nothing-proposed': { readonly commit: string | null };
+  'no-commit-yet': { readonly branch: string };
+  'environment-held': {
+    readonly environment: string;
+    readonly by: string;
+    readonly since: number;
+    readonly reason: string;
+  };
+  'environment-not-held': { readonly environment: string };
+  'environment-moved': {
+    readonly environment: string;
+    readonly seen: string | null;
+    readonly now: string | null;
+    readonly deploy: number;
+    readonly by: string;
+    readonly at: number;
+  };
+  'environment-serves-nothing': { readonly environment: string };
+  'accepts-from': { readonly environment: string; readonly from: string | null };
+  'already-serves': { readonly environment: string; readonly build: number };
+  'no-way-back': { readonly environment: string };
+  'artifact-gone': { readonly build: number };
+  'artifact-not-answering': {
+    readonly build: number;
+    readonly address: string;
+    readonly why: string;
+  };
+  'edge-cannot-prepare': { readonly edge: string; readonly why: string };
+  overtaken: { readonly environment: string; readonly intake: number; readonly served: number };
+  'build-not-waiting': { readonly build: number; readonly state: string };
+  'attempt-over': { readonly attempt: string };
+  'database-away': { readonly since: number };
+  'too-large': { readonly what: string; readonly limitBytes: number };
+  internal: { readonly requestId: string };
+}
+
+/** The name of a refusal, the same in HTTP, CLI and console. */
+export type RefusalCode = keyof RefusalFields;
+
+/** A refusal: its code and the fields that explain it. */
+export type Refusal = {
+  readonly [Code in RefusalCode]: { readonly code: Code } & RefusalFields[Code];
+}[RefusalCode];

@@ -1,0 +1,40 @@
+import { z } from 'zod';
+
+const schema = z.object({
+  VAQUERO_STATE: z.string().min(1),
+  VAQUERO_API: z.url(),
+  VAQUERO_EDGE_TOKEN: z.string().min(20),
+  VAQUERO_EDGE_PORT: z.coerce.number().int().min(0).max(65_535).default(4680),
+  VAQUERO_EDGE_HOST: z.string().default('127.0.0.1'),
+  VAQUERO_EDGE_MEMORY_MB: z.coerce.number().int().min(8).default(256),
+  VAQUERO_LOG_LEVEL: z.string().default('info'),
+});
+
+/** What the edge role is told at its start. */
+export interface EdgeConfig {
+  readonly stateDirectory: string;
+  readonly api: string;
+  readonly token: string;
+  readonly port: number;
+  readonly host: string;
+  readonly memoryBytes: number;
+  readonly logLevel: string;
+}
+
+/** Reads the edge's configuration from environment variables, once. Throws an Error that names every fault. */
+export function readEdgeConfig(environment: Readonly<Record<string, string | undefined>>): EdgeConfig {
+  const read = schema.safeParse(environment);
+  if (!read.success) {
+    throw new Error(`The configuration cannot be used:\n${read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`).join('\n')}`);
+  }
+  const given = read.data;
+  return {
+    stateDirectory: given.VAQUERO_STATE,
+    api: given.VAQUERO_API.replace(/\/$/, ''),
+    token: given.VAQUERO_EDGE_TOKEN,
+    port: given.VAQUERO_EDGE_PORT,
+    host: given.VAQUERO_EDGE_HOST,
+    memoryBytes: given.VAQUERO_EDGE_MEMORY_MB << 20,
+    logLevel: given.VAQUERO_LOG_LEVEL,
+  };
+}

@@ -1,0 +1,117 @@
+import { open, readFile, rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type RoutingEntry, type RoutingTable, roleRoutes } from '@vaquero/contracts';
+import { type Digest, readHostLabel } from '@vaquero/core';
+import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
+
+/** What a host name stands for. */
+export type Place =
+  | { readonly kind: 'environment'; readonly entry: RoutingEntry; readonly artifact: ArtifactIndex | null; readonly previous: { readonly index: ArtifactIndex; readonly until: number } | null }
+  | { readonly kind: 'artifact'; readonly artifact: ArtifactIndex; readonly project: string; readonly build: number; readonly commit: string };
+
+/** The routing table in force. */
+export interface LiveTable {
+  readonly revision: () => number;
+  /** Whether the table came from the edge's own copy because the api did not answer at its start. */
+  readonly place: (host: string) => Place | undefined;
+  /** Puts a newer table in force: on disk first, then for every next request. False when it is not newer. */
+  readonly adopt: (table: RoutingTable) => Promise<boolean>;
+  /** Makes an artifact ready; returns what keeps it from being served. */
+  readonly prepare: (artifact: Digest) => string | null;
+  /** Hosts whose answer a table changed, for asking oneself. */
+  readonly someHost: () => string | undefined;
+}
+
+/** Opens the edge's copy of the table, if it has one. */
+export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
+  const path = join(directory, 'table.json');
+  const indexes = new Map<Digest, ArtifactIndex>();
+  let table: RoutingTable = (await readCopy(path)) ?? { revision: -1, hosts: {}, artifacts: [], artifactsBase: '' };
+  let named = names(table);
+  let writing: Promise<unknown> = Promise.resolve();
+
+  function index(artifact: Digest): ArtifactIndex {
+    const known = indexes.get(artifact);
+    if (known !== undefined) return known;
+    const made = readIndex(store, artifact);
+    indexes.set(artifact, made);
+    return made;
+  }
+
+  async function adoptNow(next: RoutingTable): Promise<boolean> {
+    if (next.revision <= table.revision) return false;
+    await writeCopy(path, next);
+    table = next;
+    named = names(next);
+    forget(indexes, next);
+    return true;
+  }
+
+  return {
+    revision: () => table.revision,
+    someHost: () => Object.keys(table.hosts)[0],
+    place: (host) => {
+      const entry = table.hosts[host];
+      if (entry !== undefined) {
+        const serving = entry.targets[0]?.artifact;
+        const before = entry.previous;
+        return {
+          kind: 'environment', entry, artifact: serving === undefined ? null : index(serving),
+          previous: before === null ? null : { index: index(before.artifact), until: before.until },
+        };
+      }
+      const known = named.get(host);
+      return known === undefined ? undefined : { kind: 'artifact', artifact: index(known.artifact), project: known.project, build: known.build, commit: known.commit };
+    },
+    adopt: (next) => {
+      const adopted = writing.then(() => adoptNow(next));
+      writing = adopted.catch(() => undefined); // Its caller hears of the failure; the next table is tried all the same.
+      return adopted;
+    },
+    prepare: (artifact) => {
+      try {
+        return problemWith(store, index(artifact));
+      } catch (error) {
+        indexes.delete(artifact);
+        return error instanceof Error ? error.message : String(error);
+      }
+    },
+  };
+}
+
+type Known = RoutingTable['artifacts'][number];
+
+/** Hosts of artifacts: by `build-218.project`, and by digest for whoever asks with it. */
+function names(table: RoutingTable): { readonly get: (host: string) => Known | undefined } {
+  const base = table.artifactsBase;
+  const byBuild = new Map(table.artifacts.map((known) => [`build-${known.build}.${known.project}.${base}`, known]));
+  const byDigest = new Map(table.artifacts.toReversed().map((known) => [known.artifact, known]));
+  return {
+    get: (host) => {
+      const [label = ''] = host.split('.', 1);
+      const digest = host === `${label}.${base}` ? readHostLabel(label) : undefined;
+      return digest === undefined ? byBuild.get(host) : byDigest.get(digest);
+    },
+  };
+}
+
+/** Indexes of artifacts that no name leads to any more need not be kept. */
+function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void {
+  const wanted = new Set([...table.artifacts.map((known) => known.artifact), ...Object.values(table.hosts).flatMap((entry) => entry.targets.map((target) => target.artifact))]);
+  for (const digest of indexes.keys()) if (!wanted.has(digest)) indexes.delete(digest);
+}
+
+async function readCopy(path: string): Promise<RoutingTable | undefined> {
+  const text = await readFile(path, 'utf8').catch(() => undefined); // No copy yet: this edge is new.
+  if (text === undefined) return undefined;
+  const read = roleRoutes.routingTable.safeParse(JSON.parse(text));
+  return read.success ? read.data : undefined;
+}
+
+async function writeCopy(path: string, table: RoutingTable): Promise<void> {
+  const file = await open(`${path}.new`, 'w');
+  await file.writeFile(JSON.stringify(table));
+  await file.sync();
+  await file.close();
+  await rename(`${path}.new`, path);
+}

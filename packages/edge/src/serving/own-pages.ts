@@ -1,0 +1,31 @@
+import type { RoutingEntry } from '@vaquero/contracts';
+
+function page(title: string, text: string): string {
+  return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${title}</title><style>:root{color-scheme:light dark}body{font:16px/1.5 Georgia,serif;max-width:34em;margin:18vh auto;padding:0 1em}h1{font-size:1.35em;font-weight:600}</style><h1>${title}</h1><p>${text}</p>`;
+}
+
+function safe(text: string): string {
+  return text.replace(/[&<>"']/g, (letter) => `&#${letter.charCodeAt(0)};`);
+}
+
+/** The page of an environment that serves nothing yet: it says so, and what it waits for. */
+export function servesNothing(entry: RoutingEntry): string {
+  return page('Nothing is served here yet.', `This is ${safe(entry.environment)} of ${safe(entry.project)}. It waits for ${safe(entry.waitsFor)}.`);
+}
+
+/** The page of a host name that stands for nothing. */
+export function noSuchHost(host: string): string {
+  return page('No site has this name.', `Nothing is known here as ${safe(host.slice(0, 255)) || 'this address'}.`);
+}
+
+/** The page for an address that a site does not have. */
+export function notFound(status: 400 | 404): string {
+  return status === 404
+    ? page('There is no such page.', 'The address may be mistyped, or the page was taken away.')
+    : page('This address cannot be read.', 'It holds a percent sign that stands for nothing.');
+}
+
+/** The page for a fault of our own. */
+export function trouble(damaged: boolean): string {
+  return page('This page cannot be shown now.', damaged ? 'Its file in the store is damaged, and other bytes are not sent in its place.' : 'Something failed on our side.');
+}

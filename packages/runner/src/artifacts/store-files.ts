@@ -1,0 +1,60 @@
+import { once } from 'node:events';
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import type { Digest } from '@vaquero/core';
+import { execa } from 'execa';
+import type { StoreReply, StoreTask } from './store-worker.ts';
+import type { OutputFile } from './walk-output.ts';
+
+/** A file that is in the store. */
+export interface StoredFile {
+  readonly path: string;
+  readonly digest: Digest;
+  readonly sizeBytes: number;
+  readonly mode: 0o644 | 0o755;
+}
+
+/** Stores files under their digests, in two threads. */
+export interface FileStore {
+  readonly store: (files: readonly OutputFile[]) => Promise<readonly StoredFile[]>;
+  readonly stop: () => Promise<void>;
+}
+
+/** Opens the store: makes its folders and starts its threads, which live as long as the runner. */
+export function openFileStore(directory: string): FileStore {
+  for (let first = 0; first < 256; first += 1) mkdirSync(join(directory, 'sha256', first.toString(16).padStart(2, '0')), { recursive: true });
+  const isSource = import.meta.url.endsWith('.ts');
+  const entry = new URL(isSource ? './store-worker.ts' : './store-worker.mjs', import.meta.url);
+  const workers = [0, 1].map(() => {
+    const worker = new Worker(entry, { execArgv: isSource ? ['--import', 'tsx'] : [] });
+    worker.unref();
+    return worker;
+  });
+  let turn: Promise<unknown> = Promise.resolve();
+  const storeNow = async (files: readonly OutputFile[]): Promise<readonly StoredFile[]> => {
+    const half = Math.ceil(files.length / workers.length);
+    const parts = await Promise.all(workers.map((worker, place) => ask(worker, { directory, files: files.slice(place * half, (place + 1) * half) })));
+    // One sync of the file system for all files, before the database says that they are there.
+    await execa('sync', ['-f', directory]);
+    return parts.flat();
+  };
+  return {
+    store: (files) => {
+      const next = turn.then(() => storeNow(files));
+      turn = next.catch(() => undefined); // The caller hears of the failure; the next one must not wait on it.
+      return next;
+    },
+    stop: async () => {
+      await Promise.all(workers.map((worker) => worker.terminate()));
+    },
+  };
+}
+
+async function ask(worker: Worker, task: StoreTask): Promise<readonly StoredFile[]> {
+  if (task.files.length === 0) return [];
+  worker.postMessage(task);
+  const [reply] = (await once(worker, 'message')) as [StoreReply];
+  if ('failure' in reply) throw new Error(reply.failure);
+  return reply.files;
+}

@@ -1,0 +1,67 @@
+import { z } from 'zod';
+
+const schema = z.object({
+  VAQUERO_STATE: z.string().min(1),
+  VAQUERO_API: z.url(),
+  VAQUERO_RUNNER_TOKEN: z.string().min(20),
+  VAQUERO_RUNNER_SLOTS: z.coerce.number().int().min(1).max(64).default(2),
+  /** The first of the unprivileged host uids that build slots run under, one each. */
+  VAQUERO_RUNNER_UID: z.coerce.number().int().min(1000).default(64_200),
+  VAQUERO_RUNNER_WITHOUT_WALLS: z.string().default(''),
+  VAQUERO_STEP_SECONDS: z.coerce.number().positive().default(1200),
+  VAQUERO_STEP_PROCESSES: z.coerce.number().int().min(8).default(512),
+  VAQUERO_BUILD_MEMORY_MB: z.coerce.number().int().min(64).default(4096),
+  VAQUERO_BUILD_DISK_MB: z.coerce.number().int().min(8).default(8192),
+  VAQUERO_BUILD_LOG_MB: z.coerce.number().min(0.1).default(32),
+  VAQUERO_LOG_LEVEL: z.string().default('info'),
+});
+
+/** What one build may use. */
+export interface Limits {
+  readonly stepMs: number;
+  readonly processes: number;
+  readonly memoryBytes: number;
+  readonly diskBytes: number;
+  readonly logBytes: number;
+}
+
+/** What the runner role is told at its start. */
+export interface RunnerConfig {
+  readonly stateDirectory: string;
+  readonly api: string;
+  readonly token: string;
+  readonly slots: number;
+  readonly firstUid: number;
+  /** The operator wrote out that builds may read and change this machine. */
+  readonly withoutWalls: boolean;
+  readonly limits: Limits;
+  readonly logLevel: string;
+}
+
+/** The words an operator must write to run builds without walls: they name the danger. */
+export const withoutWallsWords = 'builds-can-read-and-change-this-machine';
+
+/** Reads the runner's configuration from environment variables, once. Throws an Error that names every fault. */
+export function readRunnerConfig(environment: Readonly<Record<string, string | undefined>>): RunnerConfig {
+  const read = schema.safeParse(environment);
+  if (!read.success) {
+    throw new Error(`The configuration cannot be used:\n${read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`).join('\n')}`);
+  }
+  const given = read.data;
+  return {
+    stateDirectory: given.VAQUERO_STATE,
+    api: given.VAQUERO_API.replace(/\/$/, ''),
+    token: given.VAQUERO_RUNNER_TOKEN,
+    slots: given.VAQUERO_RUNNER_SLOTS,
+    firstUid: given.VAQUERO_RUNNER_UID,
+    withoutWalls: given.VAQUERO_RUNNER_WITHOUT_WALLS === withoutWallsWords,
+    limits: {
+      stepMs: given.VAQUERO_STEP_SECONDS * 1000,
+      processes: given.VAQUERO_STEP_PROCESSES,
+      memoryBytes: given.VAQUERO_BUILD_MEMORY_MB * (1 << 20),
+      diskBytes: given.VAQUERO_BUILD_DISK_MB * (1 << 20),
+      logBytes: Math.round(given.VAQUERO_BUILD_LOG_MB * (1 << 20)),
+    },
+    logLevel: given.VAQUERO_LOG_LEVEL,
+  };
+}

@@ -1,0 +1,2 @@
+export { type Limits, type RunnerConfig, readRunnerConfig, withoutWallsWords } from './config.ts';
+export { type RunnerOptions, type RunningRunner, startRunner } from './start.ts';

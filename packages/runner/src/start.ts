@@ -1,0 +1,118 @@
+import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import { type AttemptGiven, CallRefused, makeClient, roleRoutes } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
+import type { Logger } from 'pino';
+import { type FileStore, openFileStore } from './artifacts/store-files.ts';
+import { AttemptOver, makeAttemptClient } from './builds/attempt-client.ts';
+import { runBuild } from './builds/run-build.ts';
+import { type RunnerConfig, withoutWallsWords } from './config.ts';
+import { checkWalls } from './walls/check-walls.ts';
+import { clearControlGroups } from './walls/control-group.ts';
+import { npmSettings } from './walls/npm-settings.ts';
+import { type Slot, clearSlot, slotsOf } from './walls/slot.ts';
+
+/** A running runner. */
+export interface RunningRunner {
+  /** Claims nothing more, gives up what runs (the api queues it again), and ends. */
+  readonly stop: () => Promise<void>;
+  readonly isReady: () => boolean;
+}
+
+/** What differs between the service and what drives it in one process with a clock of its own. */
+export interface RunnerOptions {
+  readonly config: RunnerConfig;
+  readonly log: Logger;
+  readonly clock?: () => Instant;
+}
+
+const claimWaitMs = 10_000;
+
+/**
+ * Starts the runner role. Throws when the walls cannot stand, with the reason, unless the operator wrote
+ * out the danger.
+ */
+export async function startRunner({ config, log, clock = () => Date.now() as Instant }: RunnerOptions): Promise<RunningRunner> {
+  const slots = slotsOf(config);
+  await clearControlGroups();
+  for (const slot of slots) await clearSlot(slot);
+  const [first] = slots;
+  if (config.withoutWalls) log.warn('builds run WITHOUT walls: they can read and change this machine');
+  else if (first !== undefined) await refuseWithoutWalls(config, first);
+  const npmrc = await npmSettings();
+  const store = openFileStore(join(config.stateDirectory, 'store'));
+  const stop = new AbortController();
+  const instance = randomUUID();
+  const loops = slots.map((slot) => claimLoop({ config, log, clock, npmrc, store, slot, instance, signal: stop.signal }));
+  log.info({ slots: slots.length, walls: !config.withoutWalls }, 'runner ready');
+  return {
+    isReady: () => !stop.signal.aborted,
+    stop: async () => {
+      stop.abort();
+      await Promise.all(loops);
+      await store.stop();
+    },
+  };
+}
+
+async function refuseWithoutWalls(config: RunnerConfig, slot: Slot): Promise<void> {
+  const why = await checkWalls(config, slot);
+  if (why === null) return;
+  throw new Error(
+    `The runner does not start, because the walls around builds cannot stand here: ${why}\nNext: install bubblewrap, slirp4netns and iproute2 and allow user namespaces; or, on a machine that may be lost, set VAQUERO_RUNNER_WITHOUT_WALLS=${withoutWallsWords}.`,
+  );
+}
+
+interface Loop {
+  readonly config: RunnerConfig; readonly log: Logger; readonly clock: () => Instant; readonly npmrc: string;
+  readonly store: FileStore; readonly slot: Slot; readonly instance: string; readonly signal: AbortSignal;
+}
+
+async function claimLoop(loop: Loop): Promise<void> {
+  const { config, log, instance, signal } = loop;
+  const client = makeClient({ address: config.api, headers: { authorization: `Bearer ${config.token}` } });
+  let failures = 0;
+  while (!signal.aborted) {
+    try {
+      const given = await client.call(roleRoutes.claimRoute, { body: { instance, waitMs: claimWaitMs }, signal });
+      failures = 0;
+      if (given !== null) await work(loop, given);
+    } catch (err) {
+      if (signal.aborted) return;
+      failures += 1;
+      if (failures === 3) log.warn({ err }, 'the api does not answer; claiming goes on');
+      await pause(Math.min(2_000, 100 * 2 ** failures), undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
+    }
+  }
+}
+
+async function work(loop: Loop, given: AttemptGiven): Promise<void> {
+  const { config, log, clock, npmrc, store, slot } = loop;
+  const over = new AbortController();
+  const signal = AbortSignal.any([loop.signal, over.signal]);
+  const api = makeAttemptClient(config.api, given, signal);
+  const beats = beat(api.beat, given.leaseMs / 3, signal, () => over.abort());
+  try {
+    await runBuild({ given, api, slot, limits: config.limits, withoutWalls: config.withoutWalls, npmrc, store, clock, signal, giveUp: () => over.abort() });
+    log.info({ project: given.project, build: given.build, fence: given.fence }, 'attempt ended');
+  } catch (err) {
+    if (err instanceof AttemptOver || signal.aborted) log.warn({ build: given.build, fence: given.fence }, 'attempt given up: it is over for the api');
+    else log.error({ err, build: given.build, fence: given.fence }, 'attempt failed in the runner');
+  } finally {
+    over.abort();
+    await beats;
+    await clearSlot(slot);
+  }
+}
+
+/** Prolongs the lease. A beat that is refused ends the attempt; one that finds nobody is simply missed. */
+async function beat(send: () => Promise<void>, everyMs: number, signal: AbortSignal, end: () => void): Promise<void> {
+  while (!signal.aborted) {
+    await pause(everyMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
+    if (signal.aborted) return;
+    await send().catch((error: unknown) => {
+      if (error instanceof CallRefused && error.problem.code === 'attempt-over') end();
+    });
+  }
+}

@@ -1,0 +1,22 @@
+import { randomUUID } from 'node:crypto';
+import type { RunnerConfig } from '../config.ts';
+import { runBehindWalls } from './run-behind-walls.ts';
+import { clearSlot, makeWorkplace, type Slot } from './slot.ts';
+
+/**
+ * Raises the walls once, with a way out, around a command that does nothing.
+ * Returns why they cannot stand, or null when they do.
+ */
+export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<string | null> {
+  await clearSlot(slot);
+  const workplace = await makeWorkplace(slot, randomUUID());
+  let said = '';
+  const ended = await runBehindWalls(
+    { slot, workplace, limits: config.limits, network: 'out', environment: {}, command: ['/bin/sh', '-c', 'test ! -e /root && test -w /build'] },
+    { npmrc: '', signal: new AbortController().signal, hear: (bytes) => { said += bytes.toString(); return true; } },
+  );
+  await clearSlot(slot);
+  if (ended.ok) return null;
+  const why = ended.end.kind === 'walls' ? ended.end.why : `a trial command ended with ${JSON.stringify(ended.end)}`;
+  return `${why} ${said}`.trim();
+}

@@ -1,0 +1,151 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { once } from 'node:events';
+import type { Readable, Writable } from 'node:stream';
+import type { StepEnd } from '@vaquero/core';
+import { makeControlGroup } from './control-group.ts';
+import { openWayOut } from './network.ts';
+import { killAll } from './slot.ts';
+import { type Behind, descriptors, innerArguments, madeFiles, outerCommand } from './wall-arguments.ts';
+import { type Overrun, watchUse } from './watch-use.ts';
+
+/** How a command behind the walls is fed and heard. */
+export interface Ears {
+  readonly npmrc: string;
+  /** What the command reads; nothing by default. */
+  readonly input?: Readable;
+  /** Takes output as it comes; returning false says that the log is full. */
+  readonly hear: (bytes: Buffer) => boolean;
+  readonly signal: AbortSignal;
+}
+
+/** How a command ended. `ok` is exit code 0. */
+export type Ended =
+  | { readonly ok: true; readonly sawProcessLimit: boolean }
+  | { readonly ok: false; readonly end: StepEnd; readonly sawProcessLimit: boolean };
+
+/**
+ * Runs one command behind the walls and returns when its whole process namespace has ended: nothing it
+ * started outlives it. Never throws for what the command does; walls that cannot be raised are an end too.
+ */
+export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended> {
+  const { slot, workplace, limits } = behind;
+  const group = await makeControlGroup(`slot-${slot.number}`, limits.memoryBytes);
+  const [program = '', ...args] = outerCommand(behind);
+  const child = spawn(program, args, {
+    stdio: [ears.input === undefined ? 'ignore' : 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe'],
+    env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' }, detached: true,
+  });
+  let stopped: StepEnd | null = null;
+  const stop = (end: StepEnd): void => {
+    stopped ??= end;
+    killGroup(child);
+  };
+  const closing = closed(child);
+  const onAbort = (): void => stop({ kind: 'signal', signal: 'SIGTERM' });
+  ears.signal.addEventListener('abort', onAbort, { once: true });
+  const timer = setTimeout(() => stop({ kind: 'time-limit', limitMs: limits.stepMs }), limits.stepMs);
+  const watch = watchUse(slot, workplace, limits, (overrun: Overrun) => stop(overrun));
+  let wayOut: { readonly close: () => void } | null = null;
+  try {
+    for (const stream of [child.stdout, child.stderr]) {
+      stream?.on('data', (bytes: Buffer) => {
+        if (!ears.hear(bytes)) stop({ kind: 'log-limit', limitBytes: limits.logBytes });
+      });
+    }
+    hand(child, behind, ears);
+    const pid = await blockedPid(child);
+    if (pid !== null) {
+      try {
+        await group?.add(pid);
+        if (behind.network === 'out') wayOut = await openWayOut(pid);
+        end(pipeOf(child, descriptors.block), 'x');
+      } catch (error) {
+        stop({ kind: 'walls', why: error instanceof Error ? error.message : String(error) });
+      }
+    }
+    const { code, signal, said } = await closing;
+    await killAll(slot);
+    const sawProcessLimit = watch.sawProcessLimit();
+    if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit };
+    if (pid === null) return { ok: false, end: { kind: 'walls', why: said || `bubblewrap ended with ${code ?? signal}` }, sawProcessLimit };
+    if (code === 0) return { ok: true, sawProcessLimit: false };
+    if ((await group?.ranOutOfMemory()) === true) return { ok: false, end: { kind: 'memory-limit', limitBytes: limits.memoryBytes }, sawProcessLimit };
+    return { ok: false, end: endOf(code, signal), sawProcessLimit };
+  } finally {
+    clearTimeout(timer);
+    watch.stop();
+    ears.signal.removeEventListener('abort', onAbort);
+    wayOut?.close();
+    await group?.remove();
+  }
+}
+
+/** bubblewrap gives a signal of the command on as 128 and its number, as shells do. */
+function endOf(code: number | null, signal: NodeJS.Signals | null): StepEnd {
+  if (signal !== null) return { kind: 'signal', signal };
+  const names: Readonly<Record<number, string>> = { 129: 'SIGHUP', 132: 'SIGILL', 134: 'SIGABRT', 135: 'SIGBUS', 136: 'SIGFPE', 137: 'SIGKILL', 139: 'SIGSEGV', 141: 'SIGPIPE', 143: 'SIGTERM', 153: 'SIGXFSZ' };
+  const name = names[code ?? 0];
+  return name === undefined ? { kind: 'exit', exitCode: code ?? 1 } : { kind: 'signal', signal: name };
+}
+
+function hand(child: ChildProcess, behind: Behind, ears: Ears): void {
+  if (ears.input !== undefined && child.stdin !== null) {
+    ears.input.pipe(child.stdin);
+    child.stdin.on('error', () => undefined); // A command that stops reading early is judged by how it ends.
+  }
+  end(pipeOf(child, descriptors.args), innerArguments(behind).map((argument) => `${argument}\0`).join(''));
+  end(pipeOf(child, descriptors.resolv), madeFiles.resolv);
+  end(pipeOf(child, descriptors.hosts), madeFiles.hosts);
+  end(pipeOf(child, descriptors.passwd), madeFiles.passwd);
+  end(pipeOf(child, descriptors.npmrc), ears.npmrc);
+}
+
+/** Node types five descriptors; a child spawned with more has them all the same. */
+function pipeOf(child: ChildProcess, descriptor: number): Readable | Writable | null | undefined {
+  const all: readonly (Readable | Writable | null | undefined)[] = child.stdio;
+  return all[descriptor];
+}
+
+function end(stream: Readable | Writable | null | undefined, text: string): void {
+  if (stream === null || stream === undefined || !('end' in stream)) return;
+  stream.on('error', () => undefined); // bubblewrap ended before reading it: its own words are the reason given.
+  stream.end(text);
+}
+
+/** The pid of the process that waits behind the walls; null when bubblewrap ended before there was one. */
+function blockedPid(child: ChildProcess): Promise<number | null> {
+  return new Promise((resolve) => {
+    let text = '';
+    const info = pipeOf(child, descriptors.info);
+    info?.on('data', (bytes: Buffer) => {
+      text += bytes.toString();
+      const pid = /"child-pid"\s*:\s*(\d+)/.exec(text)?.[1];
+      if (pid !== undefined && text.includes('}')) resolve(Number(pid));
+    });
+    info?.on('error', () => resolve(null)); // Closed before anything was said: the same as ending.
+    child.once('exit', () => resolve(null));
+    child.once('error', () => resolve(null));
+  });
+}
+
+async function closed(child: ChildProcess): Promise<{ code: number | null; signal: NodeJS.Signals | null; said: string }> {
+  let said = '';
+  child.stderr?.on('data', (bytes: Buffer) => {
+    said = (said + bytes.toString()).slice(-1000);
+  });
+  try {
+    const [code, signal] = (await once(child, 'close')) as [number | null, NodeJS.Signals | null];
+    return { code, signal, said: said.trim() };
+  } catch (error) {
+    return { code: null, signal: null, said: error instanceof Error ? error.message : String(error) };
+  }
+}
+
+function killGroup(child: ChildProcess): void {
+  if (child.pid === undefined) return;
+  try {
+    process.kill(-child.pid, 'SIGKILL');
+  } catch (error) {
+    if (!(error instanceof Error && 'code' in error && error.code === 'ESRCH')) throw error;
+  }
+}

@@ -1,0 +1,87 @@
+import { readFileSync, readdirSync } from 'node:fs';
+import { chmod, chown, lstat, mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import type { RunnerConfig } from '../config.ts';
+
+/** A place for one build at a time, under a host uid of its own. */
+export interface Slot {
+  readonly number: number;
+  /** Null when the runner is not root: the build then runs under the runner's own uid, still behind the walls. */
+  readonly uid: number | null;
+  readonly directory: string;
+}
+
+/** The folders of one attempt in its slot. */
+export interface Workplace {
+  readonly directory: string;
+  readonly tree: string;
+  readonly home: string;
+  readonly temporary: string;
+}
+
+/** The slots of a runner. */
+export function slotsOf(config: RunnerConfig): readonly Slot[] {
+  const isRoot = process.getuid?.() === 0;
+  return Array.from({ length: config.slots }, (_, number) => ({
+    number, uid: isRoot ? config.firstUid + number : null, directory: join(config.stateDirectory, 'slots', String(number)),
+  }));
+}
+
+/** Empties a slot: kills what still runs under its uid and removes what it left. */
+export async function clearSlot(slot: Slot): Promise<void> {
+  await killAll(slot);
+  await rm(slot.directory, { recursive: true, force: true, maxRetries: 3 });
+  await mkdir(slot.directory, { recursive: true, mode: 0o711 });
+}
+
+/** Makes the folders of an attempt, owned by the slot's uid. */
+export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workplace> {
+  const directory = join(slot.directory, attempt);
+  await mkdir(directory, { recursive: true, mode: 0o711 });
+  const workplace = { directory, tree: join(directory, 'tree'), home: join(directory, 'home'), temporary: join(directory, 'tmp') };
+  for (const path of [workplace.tree, workplace.home, workplace.temporary]) {
+    await mkdir(path, { mode: 0o700 });
+    if (slot.uid !== null) await chown(path, slot.uid, slot.uid);
+    await chmod(path, 0o700);
+  }
+  return workplace;
+}
+
+/** Pids of processes that run under a uid. */
+export function pidsOf(uid: number): readonly number[] {
+  return readdirSync('/proc').filter((name) => /^\d+$/.test(name)).map(Number).filter((pid) => uidOf(pid) === uid);
+}
+
+function uidOf(pid: number): number | undefined {
+  try {
+    const uid = /^Uid:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
+    return uid === undefined ? undefined : Number(uid);
+  } catch {
+    // The process ended between the listing and the reading: it is no longer anybody's.
+    return undefined;
+  }
+}
+
+/** Kills whatever runs under a slot's uid until nothing does. Throws when something survives for 5 s. */
+export async function killAll(slot: Slot): Promise<void> {
+  if (slot.uid === null) return;
+  for (let tried = 0; tried < 100; tried += 1) {
+    const pids = pidsOf(slot.uid);
+    if (pids.length === 0) return;
+    for (const pid of pids) {
+      try {
+        process.kill(pid, 'SIGKILL');
+      } catch (error) {
+        if (!(error instanceof Error && 'code' in error && error.code === 'ESRCH')) throw error;
+      }
+    }
+    await pause(Math.min(50, 1 + tried));
+  }
+  throw new Error(`processes of uid ${slot.uid} survive being killed`);
+}
+
+/** Whether a path is there. */
+export async function isThere(path: string): Promise<boolean> {
+  return lstat(path).then(() => true, () => false);
+}

@@ -1,0 +1,82 @@
+import { existsSync, readdirSync } from 'node:fs';
+import { dirname } from 'node:path';
+import type { Limits } from '../config.ts';
+import type { Slot, Workplace } from './slot.ts';
+
+/** What one command behind the walls may see and do. */
+export interface Behind {
+  readonly slot: Slot;
+  readonly workplace: Workplace;
+  readonly limits: Limits;
+  readonly network: 'none' | 'out';
+  readonly environment: Readonly<Record<string, string>>;
+  readonly command: readonly string[];
+}
+
+/** File descriptors that bubblewrap is handed beside the three standard ones. */
+export const descriptors = { info: 3, block: 4, args: 5, resolv: 6, hosts: 7, passwd: 8, npmrc: 9 } as const;
+
+/** Folders of certificates that programs look for; the tree they come from is public. */
+const certificates = ['/etc/ssl/certs', '/usr/share/ca-certificates', '/usr/local/share/ca-certificates'];
+
+/**
+ * The command that drops to the slot's uid, sets limits that bind it (they do not bind root), and starts
+ * bubblewrap, which reads the rest of its arguments from a descriptor so that no path of the host shows
+ * in the build's process list. Source: bwrap(1), setpriv(1), prlimit(1).
+ */
+export function outerCommand({ slot, limits, command }: Behind): readonly string[] {
+  const drop = slot.uid === null ? [] : ['setpriv', `--reuid=${slot.uid}`, `--regid=${slot.uid}`, '--clear-groups', '--no-new-privs', '--'];
+  return [
+    ...drop,
+    'prlimit',
+    `--nproc=${limits.processes}`,
+    // RLIMIT_AS would break Node, which reserves far more address space than it uses.
+    `--data=${limits.memoryBytes}`,
+    `--fsize=${limits.diskBytes}`,
+    '--nofile=16384',
+    '--core=0',
+    '--',
+    'bwrap',
+    '--args',
+    String(descriptors.args),
+    '--',
+    ...command,
+  ];
+}
+
+/** The arguments of bubblewrap, to be joined by NUL. Every mount that could be written to memory is closed or bounded. */
+export function innerArguments({ workplace, network, environment }: Behind): readonly string[] {
+  return [
+    '--unshare-all', '--unshare-user', '--disable-userns', '--die-with-parent', '--new-session', '--cap-drop', 'ALL', '--clearenv',
+    '--hostname', 'build', '--uid', '1000', '--gid', '1000',
+    '--ro-bind', '/usr', '/usr',
+    ...['bin', 'sbin', 'lib', 'lib64', 'lib32'].flatMap((name) => (existsSync(`/usr/${name}`) ? ['--symlink', `usr/${name}`, `/${name}`] : [])),
+    ...nodeElsewhere(),
+    '--proc', '/proc', '--dev', '/dev', '--size', String(64 << 20), '--tmpfs', '/dev/shm', '--remount-ro', '/dev',
+    '--dir', '/etc',
+    '--ro-bind-data', String(descriptors.passwd), '/etc/passwd',
+    '--ro-bind-data', String(descriptors.hosts), '/etc/hosts',
+    ...(network === 'out' ? ['--ro-bind-data', String(descriptors.resolv), '/etc/resolv.conf'] : []),
+    ...[...certificates, '/etc/alternatives'].filter((path) => path.startsWith('/etc') && existsSync(path)).flatMap((path) => ['--ro-bind', path, path]),
+    '--dir', '/home', '--bind', workplace.home, '/home/build', '--bind', workplace.temporary, '/tmp', '--bind', workplace.tree, '/build',
+    '--ro-bind-data', String(descriptors.npmrc), '/etc/npmrc',
+    '--remount-ro', '/',
+    '--chdir', '/build',
+    ...Object.entries(environment).flatMap(([name, value]) => ['--setenv', name, value]),
+    '--info-fd', String(descriptors.info), '--block-fd', String(descriptors.block),
+  ];
+}
+
+/** A Node that was put outside /usr is shown too, alone. */
+function nodeElsewhere(): readonly string[] {
+  const home = dirname(dirname(process.execPath));
+  if (process.execPath.startsWith('/usr/')) return [];
+  return readdirSync(home).includes('bin') ? ['--ro-bind', home, '/opt/node'] : [];
+}
+
+/** Contents of the made files of /etc. */
+export const madeFiles = {
+  passwd: 'build:x:1000:1000:build:/home/build:/bin/sh\nroot:x:0:0:root:/:/bin/false\n',
+  hosts: '127.0.0.1 localhost build\n::1 localhost\n',
+  resolv: 'nameserver 10.0.2.3\n',
+};

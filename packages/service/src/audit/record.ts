@@ -1,0 +1,60 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { type Actor, type Digest, type Instant, type Json, encodeEntry, leafHash } from '@vaquero/core';
+import { eq, sql } from 'drizzle-orm';
+import type { Tx } from '../database/pool.ts';
+import { logEntries, logHead, logPersonal } from '../database/tables.ts';
+import { Impossible } from '../refused.ts';
+
+/** Who did something, through what, and from where. */
+export interface Doing {
+  readonly actor: Actor;
+  readonly through: string;
+  /** The address the call came from; null for what Vaquero does by itself. */
+  readonly origin: string | null;
+}
+
+/** A decision to put on record. */
+export interface Decided {
+  readonly at: Instant;
+  readonly kind: string;
+  readonly projectId: string | null;
+  readonly project: string | null;
+  readonly doing: Doing;
+  readonly facts: { readonly [key: string]: Json };
+}
+
+/** What Vaquero does by itself. */
+export const byVaquero: Doing = { actor: { kind: 'vaquero', id: 'vaquero' }, through: 'vaquero', origin: null };
+
+export function sha256(text: string): Digest {
+  return createHash('sha256').update(text, 'utf8').digest('hex') as Digest;
+}
+
+/**
+ * Puts a decision on record, as the last statement of its transaction: it takes the next position from
+ * the one head row, whose lock makes positions follow the order of commits (auto-increment does not).
+ * Returns the position.
+ */
+export async function record(tx: Tx, decided: Decided): Promise<number> {
+  await tx.update(logHead).set({ position: sql`${logHead.position} + 1` }).where(eq(logHead.id, 1));
+  const [head] = await tx.select({ position: logHead.position }).from(logHead).where(eq(logHead.id, 1));
+  if (head === undefined) throw new Impossible('the log has no head row');
+  const { position } = head;
+  const { origin } = decided.doing;
+  const salt = randomBytes(16).toString('hex');
+  const bytes = encodeEntry({
+    position,
+    at: decided.at,
+    kind: decided.kind,
+    project: decided.project,
+    actor: decided.doing.actor,
+    through: decided.doing.through,
+    origin: origin === null ? null : sha256(`${salt}${origin}`),
+    facts: decided.facts,
+  });
+  await tx.insert(logEntries).values({
+    position, at: decided.at, kind: decided.kind, projectId: decided.projectId, bytes, leaf: leafHash(bytes, sha256),
+  });
+  if (origin !== null) await tx.insert(logPersonal).values({ position, field: 'origin', salt, value: origin });
+  return position;
+}

@@ -1,0 +1,101 @@
+import { roleRoutes } from '@vaquero/contracts';
+import type { Express, Request } from 'express';
+import { sha256 } from '../audit/record.ts';
+import { takeProposal } from '../artifacts/propose-artifact.ts';
+import { uploads } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import { serveOpen } from '../http/serve-route.ts';
+import { machineOf } from '../releases/machine-of.ts';
+import { noteBeat } from '../releases/edge-rows.ts';
+import { projectById } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import { spawnGit } from '../repositories/git.ts';
+import { type AttemptRow, buildById, prolongLease, runningAttempt, setStep } from './build-rows.ts';
+import { claim, leaseMs } from './claim.ts';
+import { finishAttempt } from './finish-attempt.ts';
+import { keepLog } from './log-rows.ts';
+
+const largestChunk = 4 << 20;
+
+/** Serves runners: claims with the runner's token, all else with the credential of one attempt alone. */
+export function serveAttempts(app: Express, deps: Deps): void {
+  serveOpen(app, roleRoutes.claimRoute, async ({ req, res, body }) => {
+    const machine = await machineOf(deps, req, 'runner');
+    await noteBeat(deps.db, machine.id, body.instance, null);
+    const gone = new AbortController();
+    res.on('close', () => gone.abort());
+    return claim(deps, { runnerId: machine.id, instance: body.instance }, body.waitMs, gone.signal);
+  });
+  serveOpen(app, roleRoutes.attemptBeatRoute, async ({ req }) => {
+    const attempt = await attemptOf(deps, req);
+    if (!(await prolongLease(deps.db, attempt.id, leaseMs))) return refused({ code: 'attempt-over', attempt: attempt.id });
+    return null;
+  });
+  serveOpen(app, roleRoutes.attemptSourceRoute, async ({ req, res }) => {
+    const attempt = await attemptOf(deps, req);
+    const build = await buildById(deps.db, attempt.buildId);
+    const project = await projectById(deps.db, build.projectId);
+    const tree = project.folder === '' ? build.commitId : `${build.commitId}:${project.folder}`;
+    const child = spawnGit(['archive', '--format=tar', tree], directoryOf(deps.config.stateDirectory, project.repositoryId));
+    child.stdin?.end();
+    child.stderr?.resume();
+    res.setHeader('content-type', 'application/x-tar');
+    await new Promise<void>((resolve) => {
+      child.stdout?.pipe(res, { end: false });
+      child.once('close', (code) => {
+        // A tree that could not be read whole must not look like one that ended: the connection is cut.
+        if (code === 0) res.end();
+        else res.destroy();
+        resolve();
+      });
+    });
+    return undefined;
+  });
+  serveOpen(app, roleRoutes.attemptLogRoute, async ({ req, query }) => {
+    const attempt = await attemptOf(deps, req);
+    const bytes = await bodyOf(req);
+    if (!(await keepLog(deps.db, attempt.id, query.offset, bytes, attempt.logBytes))) {
+      return refused({ code: 'invalid-request', faults: [{ path: 'offset', message: `leaves a gap after ${attempt.logBytes}`, line: null, column: null }] });
+    }
+    deps.events.tellLog(attempt.id, { offset: query.offset, bytes });
+    return null;
+  });
+  serveOpen(app, roleRoutes.attemptStepsRoute, async ({ req, body }) => {
+    const attempt = await attemptOf(deps, req);
+    for (const { at, state, ...step } of body.steps) {
+      await setStep(deps.db, { attemptId: attempt.id, ...step, state, startedAt: state === 'running' ? at : null, endedAt: state === 'running' ? null : at });
+    }
+    const build = await buildById(deps.db, attempt.buildId);
+    deps.events.tell(build.projectId, { what: 'build', build: build.number });
+    return null;
+  });
+  serveOpen(app, roleRoutes.openUploadRoute, async ({ req }) => {
+    const attempt = await attemptOf(deps, req);
+    const id = deps.newId();
+    await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
+    return { upload: id };
+  });
+  serveOpen(app, roleRoutes.proposeArtifactRoute, async ({ req, body }) => ({ artifact: await takeProposal(deps, await attemptOf(deps, req), body) }));
+  serveOpen(app, roleRoutes.attemptFailedRoute, async ({ req, body }) => {
+    await finishAttempt(deps, await attemptOf(deps, req), { ok: false, failure: body.failure });
+    return null;
+  });
+}
+
+async function attemptOf(deps: Deps, req: Request): Promise<AttemptRow> {
+  const id = String(req.params.attempt ?? '');
+  const credential = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1] ?? '';
+  return (await runningAttempt(deps.db, id, sha256(credential), false)) ?? refused({ code: 'attempt-over', attempt: id });
+}
+
+async function bodyOf(req: Request): Promise<Buffer> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of req as AsyncIterable<Buffer>) {
+    size += chunk.length;
+    if (size > largestChunk) return refused({ code: 'too-large', what: 'A piece of a log', limitBytes: largestChunk });
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks);
+}

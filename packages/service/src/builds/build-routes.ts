@@ -1,0 +1,108 @@
+import { buildRoutes } from '@vaquero/contracts';
+import { type CommitId, type RefName, destinationOf, mapOne, readCommitId, readRefName, refOfBranch } from '@vaquero/core';
+import type { Express, Response } from 'express';
+import { record } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { serveProject } from '../http/serve-route.ts';
+import type { Caller } from '../people/caller.ts';
+import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import { buildByNumber, latestAttempt, listBuilds } from './build-rows.ts';
+import { readLog } from './log-rows.ts';
+import { prepareBuild, queueBuild } from './queue-build.ts';
+import { viewBuild, viewRow } from './view-build.ts';
+
+/** Serves builds: the list, one, its log as text or as a stream, and building again. */
+export function serveBuilds(app: Express, deps: Deps): void {
+  serveProject(app, deps, buildRoutes.listBuildsRoute, async ({ project, query }) => {
+    const rows = await listBuilds(deps.db, project.id, query.before ?? Number.MAX_SAFE_INTEGER, query.limit + 1);
+    return { builds: rows.slice(0, query.limit).map(viewRow), more: rows.length > query.limit };
+  });
+  serveProject(app, deps, buildRoutes.showBuildRoute, ({ project, params }) => viewBuild(deps, project, Number(params.build)));
+  serveProject(app, deps, buildRoutes.buildAgainRoute, ({ project, body, caller }) => buildAgain(deps, project, body.build ?? null, caller));
+  serveProject(app, deps, buildRoutes.buildLogRoute, async ({ project, params, req, res }) => {
+    const build = await buildByNumber(deps.db, project.id, Number(params.build));
+    if (build === undefined) return refused({ code: 'not-found', what: 'build', name: params.build ?? '' });
+    const attempt = await latestAttempt(deps.db, build.id);
+    const from = Number(req.headers['last-event-id'] ?? 0) || 0;
+    if (req.headers.accept?.includes('text/event-stream') === true) {
+      await followLog(deps, res, attempt ?? null, from);
+      return undefined;
+    }
+    res.type('text/plain; charset=utf-8').send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
+    return undefined;
+  });
+}
+
+/** Builds the trunk's newest commit, or the commit of an earlier build, again. Refuses: no-commit-yet, not-found. */
+async function buildAgain(deps: Deps, project: ProjectRow, number: number | null, caller: Caller) {
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const { ref, commit } = number === null ? await headOf(deps, project) : await commitOf(deps, project, number);
+  const prepared = await prepareBuild(deps, directory, project, commit);
+  const head = (await refsKnown(deps.db, project.repositoryId)).get(ref);
+  // Only the newest commit of a ref may go live by itself: an older one would take the environment back.
+  const environments = head === commit ? destinationOf(mapOne(project.branch), ref).environments : [];
+  const built = await inTransaction(deps.db, async (tx) => {
+    const queued = await queueBuild(deps, tx, { project, build: prepared, ref, changeId: null, cause: `asked for by ${caller.shownAs}`, environments });
+    await record(tx, { at: deps.clock(), kind: 'build.asked-for', projectId: project.id, project: project.name, doing: caller.doing, facts: { build: queued, commit } });
+    return queued;
+  });
+  deps.queueNudge.ring();
+  deps.events.tell(project.id, { what: 'build', build: built });
+  const row = await buildByNumber(deps.db, project.id, built);
+  return row === undefined ? refused({ code: 'not-found', what: 'build', name: String(built) }) : viewRow({ ...row, files: null, bytes: null });
+}
+
+async function headOf(deps: Deps, project: ProjectRow): Promise<{ ref: RefName; commit: CommitId }> {
+  const ref = refOfBranch(project.branch);
+  const commit = ref === undefined ? undefined : (await refsKnown(deps.db, project.repositoryId)).get(ref);
+  return ref === undefined || commit === undefined ? refused({ code: 'no-commit-yet', branch: project.branch }) : { ref, commit };
+}
+
+async function commitOf(deps: Deps, project: ProjectRow, number: number): Promise<{ ref: RefName; commit: CommitId }> {
+  const build = await buildByNumber(deps.db, project.id, number);
+  const ref = readRefName(build?.ref ?? '');
+  const commit = readCommitId(build?.commitId ?? '');
+  return ref === undefined || commit === undefined ? refused({ code: 'not-found', what: 'build', name: String(number) }) : { ref, commit };
+}
+
+/**
+ * Streams a log as server-sent events from a byte offset on. The id of each event is the offset behind
+ * it, so a reader that lost its connection goes on without loss or doubles; `end` closes the log.
+ * Source: WHATWG HTML, section 9.2 (server-sent events).
+ */
+async function followLog(deps: Deps, res: Response, attempt: { readonly id: string; readonly state: string } | null, from: number): Promise<void> {
+  res.writeHead(200, { 'content-type': 'text/event-stream; charset=utf-8', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+  res.write(': the log follows\n\n');
+  if (attempt === null) {
+    res.end('event: none\ndata: \n\n');
+    return;
+  }
+  let sent = from;
+  let live = false;
+  let over = attempt.state !== 'running';
+  const waiting: { offset: number; bytes: Buffer }[] = [];
+  const give = (offset: number, bytes: Buffer): void => {
+    const fresh = bytes.subarray(Math.max(0, sent - offset));
+    if (offset > sent || fresh.length === 0) return;
+    sent += fresh.length;
+    res.write(`id: ${sent}\ndata: ${JSON.stringify(fresh.toString('latin1'))}\n\n`);
+  };
+  const end = (): void => {
+    res.end('event: end\ndata: \n\n');
+  };
+  // Chunks told while the kept part is being read wait for it; each is given once, in order of its offset.
+  const quit = deps.events.listenLog(attempt.id, (chunk) => {
+    if (chunk === null) over = true;
+    else if (live) give(chunk.offset, chunk.bytes);
+    else waiting.push(chunk);
+    if (over && live) end();
+  });
+  res.on('close', quit);
+  give(from, await readLog(deps.db, attempt.id, from));
+  for (const chunk of waiting) give(chunk.offset, chunk.bytes);
+  live = true;
+  if (over) end();
+}

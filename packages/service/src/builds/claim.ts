@@ -1,0 +1,93 @@
+import { randomBytes } from 'node:crypto';
+import type { AttemptGiven } from '@vaquero/contracts';
+import { and, asc, eq, ne, sql } from 'drizzle-orm';
+import { byVaquero, record, sha256 } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
+import { attempts, builds, intakes } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { projectById } from '../projects/project-rows.ts';
+import { type AttemptRow, buildById, endAttempt, endBuild, lapsedAttempts, lockBuild } from './build-rows.ts';
+import { packLog } from './log-rows.ts';
+
+/** How long an attempt lives without a heartbeat. */
+export const leaseMs = 10_000;
+const mostAttempts = 3;
+
+/** A claim of one runner process. */
+export interface Claim { readonly runnerId: string; readonly instance: string }
+
+/**
+ * Waits for a build and gives it to a runner. A new instance of a runner first loses what an older one
+ * of the same name still held: that process is gone.
+ */
+export async function claim(deps: Deps, { runnerId, instance }: Claim, waitMs: number, signal: AbortSignal): Promise<AttemptGiven | null> {
+  const gone = await deps.db.select().from(attempts).where(and(eq(attempts.runnerId, runnerId), ne(attempts.instance, instance), eq(attempts.state, 'running')));
+  for (const attempt of gone) await loseAttempt(deps, attempt);
+  const until = performance.now() + waitMs;
+  for (;;) {
+    const given = await claimNow(deps, { runnerId, instance });
+    const leftMs = until - performance.now();
+    if (given !== null || leftMs <= 0 || signal.aborted) return given;
+    // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
+    await deps.queueNudge.wait(Math.min(leftMs, 1000), signal);
+  }
+}
+
+async function claimNow(deps: Deps, { runnerId, instance }: Claim): Promise<AttemptGiven | null> {
+  const credential = randomBytes(32).toString('base64url');
+  const given = await inTransaction(deps.db, async (tx): Promise<(AttemptGiven & { projectId: string }) | null> => {
+    const [build] = await tx.select().from(builds).where(eq(builds.state, 'queued')).orderBy(asc(builds.id)).limit(1).for('update', { skipLocked: true });
+    if (build === undefined || build.recipe === null || build.recipe === undefined) return null;
+    const fence = build.attempts + 1;
+    const id = deps.newId();
+    await tx.insert(attempts).values({
+      id, buildId: build.id, fence, runnerId, instance, credentialHash: sha256(credential), state: 'running',
+      leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
+    });
+    await tx.update(builds).set({ state: 'running', attempts: fence, startedAt: deps.clock() }).where(eq(builds.id, build.id));
+    const project = await projectById(tx, build.projectId);
+    return {
+      attempt: id, credential, fence, leaseMs, project: project.name, projectId: project.id, build: build.number,
+      commit: build.commitId, ref: build.ref, recipe: { ...build.recipe.recipe, steps: build.recipe.recipe.steps.map((step) => ({ ...step, run: [...step.run], after: [...step.after] })) },
+    };
+  });
+  if (given === null) return null;
+  deps.events.tell(given.projectId, { what: 'build', build: given.build });
+  const { projectId: _, ...attempt } = given;
+  return attempt;
+}
+
+/** Loses the attempts whose lease has lapsed. */
+export async function sweepLapsed(deps: Deps): Promise<void> {
+  for (const attempt of await lapsedAttempts(deps.db)) await loseAttempt(deps, attempt);
+}
+
+/** Ends an attempt that went silent; its build is queued again, or failed when it was lost too often. */
+async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
+  const build = await buildById(deps.db, attempt.buildId);
+  const lost = await inTransaction(deps.db, async (tx) => {
+    await lockBuild(tx, attempt.buildId);
+    if (!(await endAttempt(tx, attempt.id, 'lost'))) return false;
+    if (attempt.fence < mostAttempts) {
+      await tx.update(builds).set({ state: 'queued', startedAt: null }).where(and(eq(builds.id, attempt.buildId), eq(builds.state, 'running')));
+    } else {
+      await endBuild(tx, attempt.buildId, { state: 'failed', failure: { reason: 'runner-lost', attempts: attempt.fence }, at: deps.clock() });
+      await failIntakes(tx, attempt.buildId);
+    }
+    const project = await projectById(tx, build.projectId);
+    await record(tx, { at: deps.clock(), kind: 'attempt.lost', projectId: project.id, project: project.name, doing: byVaquero, facts: { build: build.number, attempt: attempt.id, fence: attempt.fence } });
+    return true;
+  });
+  if (!lost) return;
+  await packLog(deps.db, attempt.id);
+  deps.events.tellLog(attempt.id, null);
+  deps.log.warn({ build: build.number, attempt: attempt.id, fence: attempt.fence }, 'attempt lost');
+  deps.events.tell(build.projectId, { what: 'build', build: build.number });
+  deps.queueNudge.ring();
+}
+
+/** Marks what waited for a failed build. */
+export async function failIntakes(tx: Tx, buildId: string): Promise<void> {
+  await tx.update(intakes).set({ state: 'failed' }).where(and(eq(intakes.buildId, buildId), eq(intakes.state, 'waiting')));
+}

@@ -1,0 +1,49 @@
+import type { BuildFailure, CommitId, Digest, Recipe } from '@vaquero/core';
+import { eq } from 'drizzle-orm';
+import { byVaquero, record } from '../audit/record.ts';
+import { builds } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { projectById } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { settleIntakesOf } from '../releases/settle-intakes.ts';
+import { type AttemptRow, buildById, endAttempt, endBuild, lockBuild } from './build-rows.ts';
+import { failIntakes } from './claim.ts';
+import { packLog } from './log-rows.ts';
+
+/** How an attempt ended: with an artifact that answers, or with a failure. */
+export type AttemptEnd =
+  | { readonly ok: true; readonly artifact: Digest; readonly recipe: Recipe }
+  | { readonly ok: false; readonly failure: BuildFailure };
+
+/**
+ * Ends an attempt and its build, exactly once: a late attempt changes nothing.
+ * Refuses: attempt-over.
+ */
+export async function finishAttempt(deps: Deps, attempt: AttemptRow, end: AttemptEnd): Promise<void> {
+  const build = await buildById(deps.db, attempt.buildId);
+  const at = deps.clock();
+  await inTransaction(deps.db, async (tx) => {
+    const locked = await lockBuild(tx, attempt.buildId);
+    if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed'))) return refused({ code: 'attempt-over', attempt: attempt.id });
+    if (end.ok) {
+      await endBuild(tx, build.id, { state: 'passed', artifact: end.artifact, at });
+      if (locked.recipe != null) await tx.update(builds).set({ recipe: { ...locked.recipe, recipe: end.recipe } }).where(eq(builds.id, build.id));
+    } else {
+      await endBuild(tx, build.id, { state: 'failed', failure: end.failure, at });
+      await failIntakes(tx, build.id);
+    }
+    const project = await projectById(tx, build.projectId);
+    await record(tx, {
+      at, kind: end.ok ? 'build.passed' : 'build.failed', projectId: project.id, project: project.name, doing: byVaquero,
+      facts: { build: build.number, commit: build.commitId as CommitId, attempt: attempt.id, ...(end.ok ? { artifact: end.artifact } : { reason: end.failure.reason }) },
+    });
+  });
+  await packLog(deps.db, attempt.id);
+  deps.events.tellLog(attempt.id, null);
+  deps.events.tell(build.projectId, { what: 'build', build: build.number });
+  deps.log.info({ build: build.number, commit: build.commitId, passed: end.ok }, 'build ended');
+  if (!end.ok) return;
+  // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
+  await settleIntakesOf(deps, build.id).catch((err: unknown) => deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'));
+}

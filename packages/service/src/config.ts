@@ -1,0 +1,84 @@
+import { getDomain } from 'tldts';
+import { z } from 'zod';
+
+const port = z.coerce.number().int().min(0).max(65_535);
+
+const schema = z.object({
+  VAQUERO_STATE: z.string().min(1),
+  VAQUERO_DATABASE_URL: z.url({ protocol: /^(?:mysql|mariadb)$/ }),
+  VAQUERO_PORT: port.default(4600),
+  VAQUERO_EDGE_PORT: port.default(4680),
+  /** Where people reach the console and the API, as an origin. */
+  VAQUERO_ORIGIN: z.url().optional(),
+  /** The name under which environments answer, with port; and the one under which artifacts do. */
+  VAQUERO_BASE: z.string().optional(),
+  VAQUERO_ARTIFACTS_BASE: z.string().optional(),
+  VAQUERO_REPOSITORY_ROOTS: z.string().default(''),
+  VAQUERO_RUNNER_TOKEN: z.string().min(20),
+  VAQUERO_EDGE_TOKEN: z.string().min(20),
+  VAQUERO_CONSOLE: z.string().optional(),
+  VAQUERO_LOG_LEVEL: z.enum(['trace', 'debug', 'info', 'warn', 'error', 'fatal']).default('info'),
+});
+
+/** What the api role is told at its start. */
+export interface ApiConfig {
+  readonly stateDirectory: string;
+  readonly databaseUrl: string;
+  readonly port: number;
+  readonly origin: string;
+  readonly base: string;
+  readonly artifactsBase: string;
+  /** Where the api reaches an edge of this machine to look at an artifact before it goes live. */
+  readonly edgeAddress: { readonly host: string; readonly port: number };
+  readonly repositoryRoots: readonly string[];
+  readonly runnerToken: string;
+  readonly edgeToken: string;
+  readonly consoleDirectory: string | null;
+  readonly logLevel: string;
+}
+
+/**
+ * Reads the api's configuration from environment variables, once.
+ * Throws an Error that names every fault at once.
+ */
+export function readApiConfig(environment: Readonly<Record<string, string | undefined>>): ApiConfig {
+  const read = schema.safeParse(environment);
+  if (!read.success) {
+    const faults = read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`);
+    throw new Error(`The configuration cannot be used:\n${faults.join('\n')}`);
+  }
+  const given = read.data;
+  const base = given.VAQUERO_BASE ?? `localhost:${given.VAQUERO_EDGE_PORT}`;
+  const config: ApiConfig = {
+    stateDirectory: given.VAQUERO_STATE,
+    databaseUrl: given.VAQUERO_DATABASE_URL,
+    port: given.VAQUERO_PORT,
+    origin: (given.VAQUERO_ORIGIN ?? `http://localhost:${given.VAQUERO_PORT}`).replace(/\/$/, ''),
+    base,
+    artifactsBase: given.VAQUERO_ARTIFACTS_BASE ?? `artifacts.${base}`,
+    edgeAddress: { host: '127.0.0.1', port: given.VAQUERO_EDGE_PORT },
+    repositoryRoots: given.VAQUERO_REPOSITORY_ROOTS.split(':').filter((root) => root !== ''),
+    runnerToken: given.VAQUERO_RUNNER_TOKEN,
+    edgeToken: given.VAQUERO_EDGE_TOKEN,
+    consoleDirectory: given.VAQUERO_CONSOLE ?? null,
+    logLevel: given.VAQUERO_LOG_LEVEL,
+  };
+  refuseSharedSites(config);
+  return config;
+}
+
+/** A page of an environment must never be the same site as the console: SameSite would not keep it out. */
+function refuseSharedSites(config: ApiConfig): void {
+  const names = [new URL(config.origin).hostname, hostOf(config.base), hostOf(config.artifactsBase)];
+  if (names.every((name) => name === 'localhost' || name.endsWith('.localhost'))) return;
+  const sites = names.map((name) => getDomain(name, { allowPrivateDomains: true }) ?? name);
+  if (new Set(sites).size < sites.length) {
+    throw new Error(
+      `Console, environments and artifacts must be three different sites, and are ${sites.join(', ')}: set VAQUERO_ORIGIN, VAQUERO_BASE and VAQUERO_ARTIFACTS_BASE.`,
+    );
+  }
+}
+
+function hostOf(base: string): string {
+  return base.split(':')[0] ?? base;
+}

@@ -1,0 +1,109 @@
+import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
+import type { Refusal } from '@vaquero/core';
+import { auditRoutes, problemOf } from '@vaquero/contracts';
+import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
+import { serveAttempts } from '../builds/attempt-routes.ts';
+import { serveBuilds } from '../builds/build-routes.ts';
+import { answers } from '../database/migrate.ts';
+import { isAway } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { serveEnvironments } from '../environments/environment-routes.ts';
+import { servePeople } from '../people/people-routes.ts';
+import { serveProjects } from '../projects/project-routes.ts';
+import { Refused } from '../refused.ts';
+import type { Doorbell } from '../refs/doorbell.ts';
+import { serveEdges } from '../releases/edge-routes.ts';
+import { serveGit } from '../repositories/git-http.ts';
+import { serveOpen } from './serve-route.ts';
+
+const version = '0.1.0';
+
+/** Makes the api's Express app. */
+export function makeApp(deps: Deps, doorbell: Doorbell): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.disable('etag');
+  app.use(secureHeaders);
+  app.use(refuseOtherHosts(deps));
+  app.use(express.json({ limit: '64mb', type: 'application/json' }));
+  serveOpen(app, auditRoutes.healthRoute, async () => {
+    const database = await answers(deps.db);
+    return { role: 'api', ok: database, database, version };
+  });
+  servePeople(app, deps);
+  serveProjects(app, deps, doorbell);
+  serveBuilds(app, deps);
+  serveEnvironments(app, deps);
+  serveAttempts(app, deps);
+  serveEdges(app, deps);
+  serveGit(app, deps, doorbell);
+  serveConsole(app, deps);
+  app.use((req, _res, next) => next(new Refused({ code: 'not-found', what: 'route', name: req.path.slice(0, 200) })));
+  app.use(answerErrors(deps));
+  return app;
+}
+
+const secureHeaders: RequestHandler = (req, res, next) => {
+  res.setHeader('x-request-id', randomUUID());
+  res.setHeader('x-content-type-options', 'nosniff');
+  res.setHeader('referrer-policy', 'no-referrer');
+  res.setHeader('x-frame-options', 'DENY');
+  res.setHeader('content-security-policy', "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'");
+  if (req.path.startsWith('/api/')) res.setHeader('cache-control', 'no-store');
+  next();
+};
+
+/** A page that points a name of its own at this machine must not be able to speak to the service as that name. */
+function refuseOtherHosts(deps: Deps): RequestHandler {
+  const { port } = deps.config;
+  const own = new Set([new URL(deps.config.origin).host, `localhost:${port}`, `127.0.0.1:${port}`, `[::1]:${port}`]);
+  return (req, _res, next) => next(own.has(req.headers.host ?? '') ? undefined : new Refused({ code: 'forged-request', because: 'host' }));
+}
+
+function serveConsole(app: Express, deps: Deps): void {
+  const directory = deps.config.consoleDirectory;
+  if (directory === null) return;
+  app.use('/assets', express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }));
+  app.use(express.static(directory, { index: false, maxAge: 0 }));
+  app.get(['/', '/sign-in', '/p/{*rest}'], (_req, res) => {
+    res.setHeader('cache-control', 'no-cache');
+    res.sendFile(join(directory, 'index.html'));
+  });
+}
+
+let awaySince: number | null = null;
+
+/** The one place that turns whatever was thrown into problem details (RFC 9457). */
+function answerErrors(deps: Deps): ErrorRequestHandler {
+  return (error: unknown, req, res, _next) => {
+    const requestId = String(res.getHeader('x-request-id') ?? '');
+    const refusal = refusalOf(deps, error, requestId);
+    if (refusal.code === 'internal') deps.log.error({ err: error, requestId, path: req.path }, 'request failed');
+    if (res.headersSent) {
+      res.destroy();
+      return;
+    }
+    const problem = problemOf(refusal, requestId);
+    res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
+  };
+}
+
+function refusalOf(deps: Deps, error: unknown, requestId: string): Refusal {
+  if (error instanceof Refused) return error.refusal;
+  if (isAway(error)) {
+    awaySince ??= deps.clock();
+    return { code: 'database-away', since: awaySince };
+  }
+  const status = error instanceof Error && 'status' in error ? error.status : undefined;
+  if (status === 413) return { code: 'too-large', what: 'The request', limitBytes: 64 << 20 };
+  if (status === 400 && error instanceof Error) {
+    return { code: 'invalid-request', faults: [{ path: 'body', message: 'is not JSON', line: null, column: null }] };
+  }
+  return { code: 'internal', requestId };
+}
+
+/** Forgets since when the database was away; called when it answers again. */
+export function databaseAnswers(): void {
+  awaySince = null;
+}

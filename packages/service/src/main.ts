@@ -1,0 +1,35 @@
+// The one command of an installation: MariaDB (unless VAQUERO_DATABASE_URL names another) and the three roles.
+import { join } from 'node:path';
+import { makeLog } from './log.ts';
+import { supervise } from './supervision/supervise.ts';
+
+const here = import.meta.dirname;
+const log = makeLog('supervisor', process.env.VAQUERO_LOG_LEVEL ?? 'info');
+const node = process.execPath;
+try {
+  const supervision = await supervise({
+    stateDirectory: process.env.VAQUERO_STATE ?? join(process.cwd(), '.vaquero'),
+    databaseUrl: process.env.VAQUERO_DATABASE_URL ?? null,
+    port: Number(process.env.VAQUERO_PORT ?? 4600),
+    edgePort: Number(process.env.VAQUERO_EDGE_PORT ?? 4680),
+    healthPort: Number(process.env.VAQUERO_HEALTH_PORT ?? 4690),
+    commands: { api: [node, join(here, 'api.mjs')], runner: [node, join(here, 'runner.mjs')], edge: [node, join(here, 'edge.mjs')] },
+    environment: { ...process.env, VAQUERO_MIGRATIONS: join(here, 'migrations') },
+    durable: true, log, output: (bytes) => void process.stdout.write(bytes),
+    gaveUp: (role) => log.error({ name: role }, 'role cannot run here and is left out; its log says why'),
+  });
+  let stopping = false;
+  const stop = (): void => {
+    if (stopping) return;
+    stopping = true;
+    supervision.stop().then(() => process.exit(0), (err: unknown) => {
+      log.error({ err }, 'stop failed');
+      process.exit(1);
+    });
+  };
+  process.on('SIGTERM', stop);
+  process.on('SIGINT', stop);
+} catch (err) {
+  log.fatal({ err }, 'the service cannot start');
+  process.exit(1);
+}

@@ -1,0 +1,26 @@
+import { type Ability, type Grant, leastRoleFor, may } from '@vaquero/core';
+import type { Doing } from '../audit/record.ts';
+import { refused } from '../refused.ts';
+
+/** A person who calls, with what they were granted and how they came in. */
+export interface Caller {
+  readonly personId: string;
+  readonly name: string;
+  readonly shownAs: string;
+  /** Grants by project id; null stands for the whole installation. */
+  readonly grants: readonly Grant[];
+  readonly by: 'session' | 'token';
+  readonly doing: Doing;
+}
+
+/** Refuses (not-allowed) unless the caller has the ability in the project (null: in the installation). */
+export function requireAbility(caller: Caller, ability: Ability, project: { readonly id: string; readonly name: string } | null): void {
+  if (may(caller.grants, ability, project?.id ?? null)) return;
+  const here = caller.grants.filter((grant) => grant.project === null || grant.project === project?.id);
+  refused({ code: 'not-allowed', needs: leastRoleFor[ability], project: project?.name ?? null, has: here.map((grant) => grant.role) });
+}
+
+/** Whether the caller may see a project at all; those who may not are told that there is none. */
+export function maySee(caller: Caller, projectId: string): boolean {
+  return may(caller.grants, 'read', projectId);
+}

@@ -1,0 +1,28 @@
+import type { Role } from '@vaquero/core';
+import { byVaquero, record } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { hashPassword } from './passwords.ts';
+import { insertGrant, insertPerson } from './people-rows.ts';
+
+/** A person to make, with one grant; `projectId` null grants in the whole installation. */
+export interface NewPerson {
+  readonly name: string;
+  readonly shownAs: string;
+  readonly password: string | null;
+  readonly role: Role;
+  readonly projectId: string | null;
+}
+
+/** Makes a person with a password and a grant, on record. Returns the person's id. */
+export async function addPerson(deps: Pick<Deps, 'db' | 'clock' | 'newId'>, person: NewPerson): Promise<string> {
+  const id = deps.newId();
+  const at = deps.clock();
+  const passwordHash = person.password === null ? null : await hashPassword(person.password);
+  await inTransaction(deps.db, async (tx) => {
+    await insertPerson(tx, { id, name: person.name, shownAs: person.shownAs, passwordHash, madeAt: at });
+    await insertGrant(tx, { id: deps.newId(), personId: id, projectId: person.projectId, role: person.role });
+    await record(tx, { at, kind: 'person.added', projectId: person.projectId, project: null, doing: byVaquero, facts: { person: id, role: person.role } });
+  });
+  return id;
+}

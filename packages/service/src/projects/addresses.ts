@@ -1,0 +1,18 @@
+import { type Digest, hostLabelOf } from '@vaquero/core';
+import type { ApiConfig } from '../config.ts';
+
+/** The host an environment answers at: production has the project's own name. */
+export function hostOfEnvironment(config: ApiConfig, project: string, environment: string): string {
+  const names = environment === 'production' ? project : `${environment}.${project}`;
+  return `${names}.${config.base}`;
+}
+
+/** The address of a host: names of other machines are reached over https by whatever stands before the edge. */
+export function addressOf(host: string): string {
+  return `${/(?:^|\.)localhost(?::\d+)?$/.test(host) ? 'http' : 'https'}://${host}`;
+}
+
+/** The two hosts of an artifact: by its digest, and by the build that can be said aloud. */
+export function hostsOfArtifact(config: ApiConfig, project: string, digest: Digest, build: number): readonly [string, string] {
+  return [`${hostLabelOf(digest)}.${config.artifactsBase}`, `build-${build}.${project}.${config.artifactsBase}`];
+}

@@ -1,0 +1,66 @@
+import {
+  type BuildFailure, type CommitId, type Proposal, type Recipe, type RecipeSource, proposeRecipe, recipeFileName,
+} from '@vaquero/core';
+import { readRecipe } from '@vaquero/contracts';
+import { z } from 'zod';
+import type { Db, Tx } from '../database/pool.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { fileIn, pathsIn } from '../repositories/bare-repository.ts';
+import { latestAccepted } from './recipe-rows.ts';
+
+/** The recipe a commit is built by, or why there is none. */
+export type Resolved =
+  | { readonly recipe: Recipe; readonly source: RecipeSource }
+  | { readonly failure: BuildFailure };
+
+/** All that speaks for a recipe at a commit: the file, what was accepted, what would be proposed. */
+export interface RecipeView {
+  readonly file: { readonly text: string; readonly read: ReturnType<typeof readRecipe> } | null;
+  readonly accepted: { readonly version: number; readonly recipe: Recipe; readonly by: string } | null;
+  readonly proposal: Proposal;
+}
+
+const packageSchema = z.object({ scripts: z.record(z.string(), z.string()).default({}) });
+
+/** Reads all that speaks for a recipe at a commit. */
+export async function viewRecipe(db: Db | Tx, directory: string, project: ProjectRow, commit: CommitId): Promise<RecipeView> {
+  const inside = (name: string): string => (project.folder === '' ? name : `${project.folder}/${name}`);
+  const [text, accepted] = await Promise.all([
+    fileIn(directory, commit, inside(recipeFileName), 1 << 20),
+    latestAccepted(db, project.id),
+  ]);
+  const file = text === undefined ? null : { text, read: readRecipe(text, inside(recipeFileName)) };
+  return { file, accepted, proposal: await propose(directory, project, commit) };
+}
+
+async function propose(directory: string, project: ProjectRow, commit: CommitId): Promise<Proposal> {
+  const manifestPath = project.folder === '' ? 'package.json' : `${project.folder}/package.json`;
+  const [paths, packageText] = await Promise.all([
+    pathsIn(directory, commit, project.folder).catch(() => []), // The folder is not in this commit: nothing speaks for a recipe.
+    fileIn(directory, commit, manifestPath, 1 << 20),
+  ]);
+  return proposeRecipe({ paths, packageJson: readPackage(packageText) });
+}
+
+function readPackage(text: string | undefined): { scripts: Record<string, string> } | null {
+  if (text === undefined) return null;
+  try {
+    return packageSchema.parse(JSON.parse(text));
+  } catch {
+    // A package.json that npm could not read either speaks for nothing.
+    return null;
+  }
+}
+
+/** Resolves the recipe of a commit: the file wins, then what was accepted, then the proposal. */
+export function resolveRecipe(view: RecipeView): Resolved {
+  if (view.file !== null) {
+    const { read } = view.file;
+    if (read.ok) return { recipe: read.value, source: { from: 'file', file: recipeFileName } };
+    const { refusal } = read;
+    return { failure: { reason: 'recipe-invalid', file: recipeFileName, faults: refusal.code === 'recipe-invalid' ? refusal.faults : [] } };
+  }
+  if (view.accepted !== null) return { recipe: view.accepted.recipe, source: { from: 'accepted', version: view.accepted.version } };
+  const { recipe, because } = view.proposal;
+  return recipe === null ? { failure: { reason: 'recipe-missing', because } } : { recipe, source: { from: 'proposed', because } };
+}

@@ -1,0 +1,60 @@
+import type { Logger } from 'pino';
+import type { Doing } from '../audit/record.ts';
+
+/** What made somebody look: a push, a poll, a person or a start of the service. */
+export interface Ring { readonly kind: 'push' | 'poll' | 'person' | 'start'; readonly doing: Doing | null }
+
+/** Rings for looks. */
+export interface Doorbell {
+  /** Asks for a look. During a look it marks that one to be repeated: one runs, one waits at most. */
+  readonly ring: (repositoryId: string, ring: Ring) => void;
+  /** Asks for a look and waits until one that began after the call has ended; rejects when that look failed. */
+  readonly ringAndWait: (repositoryId: string, ring: Ring) => Promise<void>;
+  /** Waits for the looks that run. */
+  readonly stop: () => Promise<void>;
+}
+
+interface Running { again: { ring: Ring; done: Promise<void>; start: () => void } | null; done: Promise<void> }
+
+/** Makes a doorbell that calls `look`, never twice at once for one repository. */
+export function makeDoorbell(log: Logger, look: (repositoryId: string, ring: Ring) => Promise<void>): Doorbell {
+  const running = new Map<string, Running>();
+  let stopped = false;
+
+  function start(repositoryId: string, ring: Ring): Promise<void> {
+    const done = look(repositoryId, ring).finally(() => {
+      const again = running.get(repositoryId)?.again ?? null;
+      running.delete(repositoryId);
+      again?.start();
+    });
+    running.set(repositoryId, { again: null, done });
+    return done;
+  }
+
+  function ask(repositoryId: string, ring: Ring): Promise<void> {
+    if (stopped) return Promise.resolve();
+    const now = running.get(repositoryId);
+    if (now === undefined) return start(repositoryId, ring);
+    if (now.again === null) {
+      let begin = (): void => undefined;
+      const done = new Promise<void>((resolve, reject) => {
+        begin = () => {
+          start(repositoryId, ring).then(resolve, reject);
+        };
+      });
+      now.again = { ring, done, start: begin };
+    }
+    return now.again.done;
+  }
+
+  return {
+    ring: (repositoryId, ring) => {
+      ask(repositoryId, ring).catch((err: unknown) => log.warn({ err, repositoryId }, 'look failed'));
+    },
+    ringAndWait: ask,
+    stop: async () => {
+      stopped = true;
+      await Promise.allSettled([...running.values()].map((one) => one.done));
+    },
+  };
+}

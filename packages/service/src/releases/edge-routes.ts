@@ -1,0 +1,54 @@
+import { type EdgeOrder, roleRoutes } from '@vaquero/contracts';
+import type { Express } from 'express';
+import type { Deps } from '../deps.ts';
+import { confirmUpTo } from '../environments/environment-rows.ts';
+import { serveOpen } from '../http/serve-route.ts';
+import { edgesOf, noteBeat } from './edge-rows.ts';
+import { machineOf } from './machine-of.ts';
+import { readTable } from './publish-table.ts';
+
+const beatEveryMs = 2_000;
+
+/** Serves edges: a stream of orders one way, answers and confirmations the other. */
+export function serveEdges(app: Express, deps: Deps): void {
+  serveOpen(app, roleRoutes.ordersRoute, async ({ req, res, query }) => {
+    const machine = await machineOf(deps, req, 'edge');
+    await noteBeat(deps.db, machine.id, query.instance, query.revision);
+    res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
+    const send = (order: EdgeOrder): void => {
+      res.write(`${JSON.stringify(order)}\n`);
+    };
+    const leave = deps.edges.join({ name: machine.name, instance: query.instance, revision: query.revision, send });
+    const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);
+    const closed = new Promise<void>((resolve) => res.once('close', resolve));
+    send({ order: 'table', table: await readTable(deps) });
+    await closed;
+    clearInterval(beat);
+    leave();
+    return undefined;
+  });
+  serveOpen(app, roleRoutes.edgeAnswerRoute, async ({ req, body }) => {
+    const machine = await machineOf(deps, req, 'edge');
+    deps.edges.answered(machine.name, body.id, body.problem);
+    return null;
+  });
+  serveOpen(app, roleRoutes.edgeConfirmRoute, async ({ req, body }) => {
+    const machine = await machineOf(deps, req, 'edge');
+    await noteBeat(deps.db, machine.id, body.instance, body.revision);
+    deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
+    await confirmWhatAllHave(deps);
+    return null;
+  });
+  serveOpen(app, roleRoutes.edgeBeatRoute, async ({ req, body }) => {
+    const machine = await machineOf(deps, req, 'edge');
+    await noteBeat(deps.db, machine.id, body.instance, body.revision);
+    return null;
+  });
+}
+
+/** A deploy is confirmed once every fresh edge has its revision: also those that a dead api left open. */
+async function confirmWhatAllHave(deps: Deps): Promise<void> {
+  const fresh = (await edgesOf(deps.db)).filter((edge) => edge.fresh);
+  if (fresh.length === 0) return;
+  await confirmUpTo(deps.db, Math.min(...fresh.map((edge) => edge.revision)), deps.clock());
+}

@@ -1,0 +1,93 @@
+import type { Digest } from '@vaquero/core';
+import type { EdgeOrder } from '@vaquero/contracts';
+
+/** One connected edge. */
+interface Stream {
+  readonly name: string;
+  readonly instance: string;
+  readonly send: (order: EdgeOrder) => void;
+  revision: number;
+}
+
+/** How an edge answered an order to prepare; `problem` null means that it has manifest and blobs. */
+export interface Prepared { readonly edge: string; readonly problem: string | null; readonly silent: boolean }
+
+/** The edges that hold a stream of orders to this api process. */
+export interface EdgeStreams {
+  /** Joins an edge's stream; the returned function takes it away again. */
+  readonly join: (edge: { name: string; instance: string; revision: number; send: (order: EdgeOrder) => void }) => () => void;
+  readonly names: () => readonly string[];
+  readonly broadcast: (order: EdgeOrder) => void;
+  /** Orders every edge to prepare an artifact and gathers the answers; an edge that says nothing in time is silent. */
+  readonly prepare: (artifact: Digest, newId: () => string, withinMs: number) => Promise<readonly Prepared[]>;
+  readonly answered: (edge: string, id: string, problem: string | null) => void;
+  /** Notes that an edge has a revision on disk and answered with it. */
+  readonly noteConfirmed: (edge: string, instance: string, revision: number) => void;
+  /** Waits until every edge has confirmed a revision; returns those that have not within the time. */
+  readonly confirmed: (revision: number, withinMs: number) => Promise<readonly string[]>;
+}
+
+/** Makes the streams of one api process. */
+export function makeEdgeStreams(): EdgeStreams {
+  const streams = new Map<string, Stream>();
+  const waiting = new Set<() => void>();
+  const asked = new Map<string, (edge: string, problem: string | null) => void>();
+  const wake = (): void => {
+    for (const check of [...waiting]) check();
+  };
+
+  return {
+    join: ({ name, instance, revision, send }) => {
+      const stream: Stream = { name, instance, send, revision };
+      streams.set(name, stream);
+      return () => {
+        if (streams.get(name) === stream) streams.delete(name);
+        wake();
+      };
+    },
+    names: () => [...streams.keys()],
+    broadcast: (order) => {
+      for (const stream of streams.values()) stream.send(order);
+    },
+    prepare: (artifact, newId, withinMs) => {
+      const edges = [...streams.values()];
+      if (edges.length === 0) return Promise.resolve([]);
+      const id = newId();
+      return new Promise((resolve) => {
+        const answers = new Map<string, string | null>();
+        const finish = (): void => {
+          clearTimeout(timer);
+          asked.delete(id);
+          resolve(edges.map(({ name }) => ({ edge: name, problem: answers.get(name) ?? null, silent: !answers.has(name) })));
+        };
+        const timer = setTimeout(finish, withinMs);
+        asked.set(id, (edge, problem) => {
+          answers.set(edge, problem);
+          if (edges.every(({ name }) => answers.has(name))) finish();
+        });
+        for (const edge of edges) edge.send({ order: 'prepare', id, artifact });
+      });
+    },
+    answered: (edge, id, problem) => asked.get(id)?.(edge, problem),
+    noteConfirmed: (edge, instance, revision) => {
+      const stream = streams.get(edge);
+      if (stream !== undefined && stream.instance === instance) stream.revision = Math.max(stream.revision, revision);
+      wake();
+    },
+    confirmed: (revision, withinMs) =>
+      new Promise((resolve) => {
+        const behind = (): string[] => [...streams.values()].filter((stream) => stream.revision < revision).map((stream) => stream.name);
+        const finish = (): void => {
+          waiting.delete(check);
+          clearTimeout(timer);
+          resolve(behind());
+        };
+        const check = (): void => {
+          if (behind().length === 0) finish();
+        };
+        const timer = setTimeout(finish, withinMs);
+        waiting.add(check);
+        check();
+      }),
+  };
+}

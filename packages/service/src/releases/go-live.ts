@@ -1,0 +1,144 @@
+import type { Decision, Digest, EnvironmentNow, Instant, LedgerEntry } from '@vaquero/core';
+import { eq } from 'drizzle-orm';
+import type { MoveReply } from '@vaquero/contracts';
+import { type Doing, record } from '../audit/record.ts';
+import { deploys } from '../database/tables.ts';
+import type { Tx } from '../database/pool.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import {
+  type EnvironmentRow, commitDeploy, confirmUpTo, deployById, entryOf, environmentNow, insertHold, ledgerOf, lockEnvironments, placeDeploy,
+} from '../environments/environment-rows.ts';
+import { viewDeploy } from '../environments/view-environments.ts';
+import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { orRefuse, refused } from '../refused.ts';
+import { edgeNames, freshEdges } from './edge-rows.ts';
+import { publishTable } from './publish-table.ts';
+
+const prepareWithinMs = 5_000;
+const confirmWithinMs = 3_000;
+
+/** What a move decided to put live, under the locks. */
+export interface Decided {
+  readonly artifact: Digest;
+  readonly buildId: string;
+  readonly commitId: string;
+  /** The intake the deploy counts as: its own, or the environment's newest for one by hand. */
+  readonly intake: number;
+  readonly undoes: { readonly first: number; readonly last: number } | null;
+}
+
+/** What a decision may look at: the environments as locked, and the ledger of the one that moves. */
+export interface UnderLock {
+  readonly tx: Tx;
+  readonly target: EnvironmentNow;
+  readonly targetRow: EnvironmentRow;
+  readonly other: EnvironmentNow | null;
+  readonly otherRow: EnvironmentRow | null;
+  readonly ledger: () => Promise<readonly LedgerEntry[]>;
+}
+
+/** One move of one environment. */
+export interface Move {
+  readonly project: ProjectRow;
+  readonly environment: EnvironmentRow;
+  /** Another environment whose state the decision depends on, locked with the first. */
+  readonly other: EnvironmentRow | null;
+  readonly kind: 'automatic' | 'promoted' | 'rolled-back';
+  /** The artifact that is expected to go live: what the edges prepare. */
+  readonly artifact: Digest;
+  readonly doing: Doing;
+  readonly reason: string | null;
+  readonly decide: (locked: UnderLock) => Promise<Decision<Decided>>;
+}
+
+/**
+ * Going live in three acts. Prepare: every connected edge has manifest and blobs. Commit: one
+ * transaction holds the decision, the ledger entry, the pointer and the log entry. Confirm: every edge
+ * has the new table on disk and answered with it. The first two may refuse, nothing after them.
+ * Refuses: edge-cannot-prepare, and whatever `decide` refuses.
+ */
+export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
+  const begun = performance.now();
+  const prepared = await deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs);
+  const unable = prepared.find((answer) => answer.problem !== null);
+  if (unable !== undefined) return refused({ code: 'edge-cannot-prepare', edge: unable.edge, why: unable.problem ?? '' });
+  const preparedAt = performance.now();
+  const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, move));
+  const committedAt = performance.now();
+  const unheard = await confirm(deps, committed.position);
+  deps.events.tell(move.project.id, { what: 'environment' });
+  const deploy = await deployById(deps.db, committed.deployId);
+  const ms = { prepare: preparedAt - begun, commit: committedAt - preparedAt, confirm: performance.now() - committedAt };
+  deps.log.info({ project: move.project.name, environment: move.environment.name, deploy: deploy.number, kind: move.kind, build: deploy.build, ms }, 'environment moved');
+  return {
+    environment: move.environment.name,
+    address: addressOf(hostOfEnvironment(deps.config, move.project.name, move.environment.name)),
+    deploy: viewDeploy(deploy, false),
+    before: committed.before,
+    confirmed: deploy.confirmedAt !== null,
+    unheard: unheard.map((edge) => ({ edge, mayServe: committed.before?.artifact ?? null })),
+    ms,
+    generation: committed.generation,
+  };
+}
+
+interface Committed {
+  readonly deployId: string;
+  readonly position: number;
+  readonly generation: number;
+  readonly before: { readonly deploy: number; readonly build: number; readonly artifact: Digest } | null;
+}
+
+async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
+  const rows = await lockEnvironments(tx, [move.environment.id, ...(move.other === null ? [] : [move.other.id])]);
+  const targetRow = rows.get(move.environment.id) ?? move.environment;
+  const otherRow = move.other === null ? null : (rows.get(move.other.id) ?? null);
+  const target = await environmentNow(tx, targetRow);
+  const other = otherRow === null ? null : await environmentNow(tx, otherRow);
+  const ledger = async (): Promise<readonly LedgerEntry[]> => (await ledgerOf(tx, targetRow.id)).map(entryOf);
+  const decided = orRefuse(await move.decide({ tx, target, targetRow, other, otherRow, ledger }));
+  const at = deps.clock();
+  const deployId = deps.newId();
+  const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
+  const number = await commitDeploy(tx, targetRow, {
+    id: deployId, kind: move.kind, buildId: decided.buildId, commitId: decided.commitId, artifact: decided.artifact, configuration: {},
+    undoesFirst: decided.undoes?.first ?? null, undoesLast: decided.undoes?.last ?? null, intake: decided.intake, moveId: deps.newId(),
+    actorId, through: move.doing.through, reason: move.reason, committedAt: at,
+  });
+  if (move.kind === 'rolled-back' && actorId !== null) {
+    await insertHold(tx, { id: deps.newId(), environmentId: targetRow.id, deployId, personId: actorId, reason: move.reason ?? '', since: at });
+  }
+  const position = await recordMove(tx, move, decided, number, at);
+  await placeDeploy(tx, deployId, targetRow.id, position);
+  const before = target.serves === null ? null : { deploy: target.serves.deploy, build: target.serves.build, artifact: target.serves.artifact };
+  return { deployId, position, generation: targetRow.generation + 1, before };
+}
+
+function recordMove(tx: Tx, move: Move, decided: Decided, number: number, at: Instant): Promise<number> {
+  return record(tx, {
+    at, kind: `environment.${move.kind}`, projectId: move.project.id, project: move.project.name, doing: move.doing,
+    facts: {
+      environment: move.environment.name, deploy: number, artifact: decided.artifact, commit: decided.commitId, intake: decided.intake,
+      reason: move.reason, undoes: decided.undoes === null ? null : { first: decided.undoes.first, last: decided.undoes.last },
+    },
+  });
+}
+
+/** Waits for the edges. Returns the names of those not heard from; with no running edge nothing is confirmed. */
+async function confirm(deps: Deps, position: number): Promise<readonly string[]> {
+  await publishTable(deps);
+  const behind = await deps.edges.confirmed(position, confirmWithinMs);
+  const fresh = await freshEdges(deps.db);
+  const connected = new Set(deps.edges.names());
+  const unheard = [...new Set([...behind, ...fresh.filter((edge) => !connected.has(edge.name) && edge.revision < position).map((edge) => edge.name)])];
+  if (unheard.length === 0 && connected.size > 0) await confirmUpTo(deps.db, position, deps.clock());
+  return connected.size === 0 && unheard.length === 0 ? edgeNames(deps.db) : unheard;
+}
+
+/** The build behind what an environment serves, for a deploy that moves the same artifact on. */
+export async function buildOfDeploy(tx: Tx, deployId: string): Promise<{ buildId: string; commitId: string }> {
+  const [row] = await tx.select({ buildId: deploys.buildId, commitId: deploys.commitId }).from(deploys).where(eq(deploys.id, deployId));
+  return row ?? refused({ code: 'not-found', what: 'deploy', name: deployId });
+}

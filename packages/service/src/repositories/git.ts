@@ -1,0 +1,63 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { execa } from 'execa';
+import { OutsideFailure } from '../refused.ts';
+
+/** Ways Git may reach out; ssh and helpers that run commands are not among them. */
+const protocols = 'http:https:file';
+
+/** Certificates that the operator's environment names; the rest of it never reaches Git. */
+const passed = ['GIT_SSL_CAINFO', 'SSL_CERT_FILE', 'SSL_CERT_DIR', 'https_proxy', 'http_proxy', 'no_proxy', 'HTTPS_PROXY', 'HTTP_PROXY', 'NO_PROXY'];
+
+/** Git's environment: the machine's own configuration, hooks, prompts and helpers are left out. */
+export function gitEnvironment(): Record<string, string> {
+  const kept = passed.flatMap((name) => {
+    const value = process.env[name];
+    return value === undefined ? [] : [[name, value] as const];
+  });
+  return {
+    ...Object.fromEntries(kept),
+    PATH: '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin',
+    HOME: '/nonexistent',
+    LC_ALL: 'C.UTF-8',
+    GIT_CONFIG_NOSYSTEM: '1',
+    GIT_CONFIG_GLOBAL: '/dev/null',
+    GIT_ALLOW_PROTOCOL: protocols,
+    GIT_TERMINAL_PROMPT: '0',
+    GIT_ASKPASS: '/bin/false',
+    GIT_CONFIG_COUNT: '4',
+    GIT_CONFIG_KEY_0: 'safe.directory',
+    GIT_CONFIG_VALUE_0: '*',
+    GIT_CONFIG_KEY_1: 'core.hooksPath',
+    GIT_CONFIG_VALUE_1: '/dev/null',
+    GIT_CONFIG_KEY_2: 'transfer.fsckObjects',
+    GIT_CONFIG_VALUE_2: 'true',
+    GIT_CONFIG_KEY_3: 'gc.auto',
+    GIT_CONFIG_VALUE_3: '0',
+  };
+}
+
+/** How a Git command ended. */
+export interface GitEnd { readonly ok: boolean; readonly stdout: string; readonly stderr: string }
+
+/** Runs git and returns how it ended; never throws for a failure of Git's own. */
+export async function tryGit(args: readonly string[], options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {}): Promise<GitEnd> {
+  const end = await execa('git', [...args], {
+    ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
+    ...(options.input === undefined ? { stdin: 'ignore' as const } : { input: options.input }),
+    env: gitEnvironment(), extendEnv: false, reject: false, stripFinalNewline: false,
+    timeout: options.timeoutMs ?? 60_000, maxBuffer: 64 << 20,
+  });
+  return { ok: end.exitCode === 0, stdout: end.stdout, stderr: end.timedOut ? 'timed out' : end.stderr };
+}
+
+/** Runs git and returns what it wrote. Throws OutsideFailure with Git's own words when it fails. */
+export async function git(args: readonly string[], options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {}): Promise<string> {
+  const end = await tryGit(args, options);
+  if (!end.ok) throw new OutsideFailure('git', `${args[0]}: ${end.stderr.trim().slice(0, 500)}`);
+  return end.stdout;
+}
+
+/** Starts a git process whose streams the caller joins to others. */
+export function spawnGit(args: readonly string[], cwd: string, extra: Readonly<Record<string, string>> = {}): ChildProcess {
+  return spawn('git', args, { cwd, env: { ...gitEnvironment(), ...extra }, stdio: ['pipe', 'pipe', 'pipe'] });
+}

@@ -1,0 +1,119 @@
+import { once } from 'node:events';
+import { mkdir } from 'node:fs/promises';
+import { type Server, createServer } from 'node:http';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import { type Instant } from '@vaquero/core';
+import type { Logger } from 'pino';
+import { uuidv7 } from 'uuidv7';
+import { sha256 } from './audit/record.ts';
+import { storeOf } from './artifacts/propose-artifact.ts';
+import { sweepLapsed, leaseMs } from './builds/claim.ts';
+import type { ApiConfig } from './config.ts';
+import { answers, applyMigrations } from './database/migrate.ts';
+import { openDatabase } from './database/pool.ts';
+import { isAway } from './database/transaction.ts';
+import { type Deps, makeNudge } from './deps.ts';
+import { databaseAnswers, makeApp } from './http/app.ts';
+import { sweepKeys } from './http/keyed-calls.ts';
+import { makeProjectEvents } from './http/project-events.ts';
+import { startLoop } from './loop.ts';
+import { allRepositories } from './projects/project-rows.ts';
+import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
+import { lookAtRepository } from './refs/look.ts';
+import { knowMachine } from './releases/edge-rows.ts';
+import { makeEdgeStreams } from './releases/edge-streams.ts';
+import { settleAll } from './releases/settle-intakes.ts';
+
+/** A running api. */
+export interface RunningApi {
+  readonly deps: Deps;
+  readonly port: number;
+  readonly doorbell: Doorbell;
+  /** Stops listening, ends loops and streams, and lets go of the database. */
+  readonly stop: () => Promise<void>;
+}
+
+/** What differs between the service and what drives it in one process with a clock of its own. */
+export interface ApiOptions {
+  readonly config: ApiConfig;
+  readonly log: Logger;
+  readonly clock?: () => Instant;
+  readonly migrationsDirectory: string;
+}
+
+/** Starts the api role: waits for the database, migrates, listens, and takes over what a dead process left. */
+export async function startApi({ config, log, clock = systemClock, migrationsDirectory }: ApiOptions): Promise<RunningApi> {
+  await mkdir(storeOf(config.stateDirectory), { recursive: true });
+  await mkdir(join(config.stateDirectory, 'repositories'), { recursive: true });
+  await migrateWhenThere(config.databaseUrl, migrationsDirectory, log);
+  const { db, close } = openDatabase(config.databaseUrl);
+  const deps: Deps = { config, clock, newId: uuidv7, db, log, events: makeProjectEvents(), edges: makeEdgeStreams(), queueNudge: makeNudge() };
+  await knowMachine(db, { id: uuidv7(), role: 'runner', name: 'runner-1', tokenHash: sha256(config.runnerToken) });
+  await knowMachine(db, { id: uuidv7(), role: 'edge', name: 'edge-1', tokenHash: sha256(config.edgeToken) });
+  const doorbell = makeDoorbell(log, (id, ring) => lookAtRepository(deps, id, ring));
+  const server = createServer(makeApp(deps, doorbell));
+  server.requestTimeout = 0; // Streams of orders and pushes of large repositories last as long as they last.
+  server.listen(config.port, '127.0.0.1');
+  await once(server, 'listening');
+  const loops = startLoops(deps, doorbell);
+  log.info({ port: portOf(server) }, 'api listens');
+  return {
+    deps, port: portOf(server), doorbell,
+    stop: async () => {
+      const closed = once(server, 'close');
+      server.close();
+      server.closeAllConnections();
+      await Promise.all([closed, doorbell.stop(), ...loops.map((end) => end())]);
+      await close();
+    },
+  };
+}
+
+function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<void>)[] {
+  // A database that comes back finds leases that lapsed only because nobody could prolong them: one whole
+  // lease passes before any is taken.
+  let awayAt = performance.now();
+  let turn = 0;
+  const lookers = startLoop(deps.log, 'looks', 1000, async () => {
+    turn += 1;
+    for (const repository of await allRepositories(deps.db)) {
+      // A hosted repository tells of itself by a push; a look every tenth turn finds what a crash hid.
+      if (repository.kind === 'hosted' && turn % 10 !== 1) continue;
+      doorbell.ring(repository.id, { kind: repository.lookedAt === null ? 'start' : 'poll', doing: null });
+    }
+  });
+  const settler = startLoop(deps.log, 'intakes', 2000, () => settleAll(deps));
+  const leases = startLoop(deps.log, 'leases', 1000, async () => {
+    if (!(await answers(deps.db))) {
+      awayAt = performance.now();
+      return;
+    }
+    databaseAnswers();
+    if (performance.now() - awayAt > leaseMs) await sweepLapsed(deps);
+  });
+  const keys = startLoop(deps.log, 'keys', 600_000, () => sweepKeys(deps));
+  return [lookers, settler, leases, keys];
+}
+
+async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {
+  for (let tried = 1; ; tried += 1) {
+    try {
+      await applyMigrations(url, folder);
+      return;
+    } catch (err) {
+      if (!isAway(err)) throw err;
+      log.warn({ tried }, 'database does not answer yet');
+      await pause(Math.min(5_000, 250 * tried));
+    }
+  }
+}
+
+function portOf(server: Server): number {
+  const address = server.address();
+  return typeof address === 'object' && address !== null ? address.port : 0;
+}
+
+function systemClock(): Instant {
+  return Date.now() as Instant;
+}

@@ -1,0 +1,74 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { setTimeout as pause } from 'node:timers/promises';
+import type { Logger } from 'pino';
+
+/** A role that runs as a process of its own and is started again when it dies. */
+export interface RoleProcess {
+  readonly name: string;
+  readonly pid: () => number | undefined;
+  readonly stop: () => Promise<void>;
+}
+
+/** How a role is started. */
+export interface RoleOptions {
+  readonly name: string;
+  readonly command: readonly string[];
+  readonly environment: Readonly<Record<string, string | undefined>>;
+  readonly log: Logger;
+  /** Takes the role's log, line by line as it comes. */
+  readonly output: (bytes: Buffer) => void;
+  /** Exit codes with which a role says that starting it again would not help. */
+  readonly gaveUp: (code: number) => void;
+}
+
+/** The exit code of a role whose configuration or machine keeps it from ever running. */
+export const cannotRun = 78;
+const stopWithinMs = 8_000;
+
+/** Starts a role and keeps it: after a death it comes back at once, then after 1, 2, 4 … 30 s while it dies young. */
+export function keepRole(options: RoleOptions): RoleProcess {
+  const { name, command, environment, log } = options;
+  let child: ChildProcess | undefined;
+  let stopping = false;
+  const stop = new AbortController();
+
+  const running = (async () => {
+    for (let young = 0; !stopping; ) {
+      const [program = '', ...args] = command;
+      const born = performance.now();
+      child = spawn(program, args, { env: { ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+      child.stdout?.on('data', options.output);
+      child.stderr?.on('data', options.output);
+      const { code, signal } = await ended(child);
+      if (stopping) return;
+      if (code === cannotRun) {
+        options.gaveUp(code);
+        return;
+      }
+      young = performance.now() - born > 10_000 ? 0 : young + 1;
+      const waitMs = young <= 1 ? 0 : Math.min(30_000, 500 * 2 ** young);
+      log.warn({ name, code, signal, waitMs }, 'role ended; it is started again');
+      await pause(waitMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
+    }
+  })();
+
+  return {
+    name,
+    pid: () => child?.pid,
+    stop: async () => {
+      stopping = true;
+      stop.abort();
+      child?.kill('SIGTERM');
+      const late = setTimeout(() => child?.kill('SIGKILL'), stopWithinMs);
+      await running;
+      clearTimeout(late);
+    },
+  };
+}
+
+function ended(child: ChildProcess): Promise<{ code: number | null; signal: string | null }> {
+  return new Promise((resolve) => {
+    child.once('error', () => resolve({ code: null, signal: 'could not be started' }));
+    child.once('exit', (code, signal) => resolve({ code, signal }));
+  });
+}
