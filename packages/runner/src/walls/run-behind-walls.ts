@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import type { Readable, Writable } from 'node:stream';
 import type { StepEnd } from '@vaquero/core';
@@ -29,7 +30,7 @@ export type Ended =
  */
 export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended> {
   const { slot, workplace, limits } = behind;
-  const group = await makeControlGroup(`slot-${slot.number}`, limits.memoryBytes);
+  const group = await makeControlGroup(`slot-${slot.number}-${randomUUID()}`, limits.memoryBytes);
   const [program = '', ...args] = outerCommand(behind);
   const child = spawn(program, args, {
     stdio: [ears.input === undefined ? 'ignore' : 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe'],

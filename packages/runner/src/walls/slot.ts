@@ -48,15 +48,16 @@ export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workpl
   return workplace;
 }
 
-/** Pids of processes that run under a uid. */
+/** Pids of processes that run under a uid. One that has ended and only waits to be reaped runs no more. */
 export function pidsOf(uid: number): readonly number[] {
   return readdirSync('/proc').filter((name) => /^\d+$/.test(name)).map(Number).filter((pid) => uidOf(pid) === uid);
 }
 
 function uidOf(pid: number): number | undefined {
   try {
-    const uid = /^Uid:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
-    return uid === undefined ? undefined : Number(uid);
+    const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+    const uid = /^Uid:\s+(\d+)/m.exec(status)?.[1];
+    return uid === undefined || /^State:\s+[ZX]/m.test(status) ? undefined : Number(uid);
   } catch {
     // The process ended between the listing and the reading: it is no longer anybody's.
     return undefined;

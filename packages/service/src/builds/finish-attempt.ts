@@ -39,11 +39,11 @@ export async function finishAttempt(deps: Deps, attempt: AttemptRow, end: Attemp
       facts: { build: build.number, commit: build.commitId as CommitId, attempt: attempt.id, ...(end.ok ? { artifact: end.artifact } : { reason: end.failure.reason }) },
     });
   });
-  await packLog(deps.db, attempt.id);
-  deps.events.tellLog(attempt.id, null);
   deps.events.tell(build.projectId, { what: 'build', build: build.number });
   deps.log.info({ build: build.number, commit: build.commitId, passed: end.ok }, 'build ended');
-  if (!end.ok) return;
   // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
-  await settleIntakesOf(deps, build.id).catch((err: unknown) => deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'));
+  if (end.ok) await settleIntakesOf(deps, build.id).catch((err: unknown) => deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'));
+  // Last, so that whoever follows the log to its end finds the environment moved.
+  await packLog(deps.db, attempt.id);
+  deps.events.tellLog(attempt.id, null);
 }
