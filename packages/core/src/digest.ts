@@ -1,7 +1,5 @@
-declare const digestBrand: unique symbol;
-
 /** A SHA-256 digest as 64 lower-case hexadecimal digits. */
-export type Digest = string & { readonly [digestBrand]: true };
+export type Digest = string & { readonly brand: 'Digest' };
 
 /** Hashes bytes given as UTF-8 text; core has no hash of its own, its callers bring one. */
 export type Sha256 = (text: string) => Digest;

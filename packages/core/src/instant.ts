@@ -1,7 +1,5 @@
-declare const instantBrand: unique symbol;
-
 /** A moment: whole milliseconds since 1970-01-01T00:00:00Z. */
-export type Instant = number & { readonly [instantBrand]: true };
+export type Instant = number & { readonly brand: 'Instant' };
 
 /** Reads a number of milliseconds since 1970 UTC. Undefined when it is not a whole, safe number from 0. */
 export function readInstant(value: number): Instant | undefined {

@@ -1,7 +1,5 @@
-declare const sitePathBrand: unique symbol;
-
 /** A file's path inside an artifact: segments joined by `/`, no leading slash. */
-export type SitePath = string & { readonly [sitePathBrand]: true };
+export type SitePath = string & { readonly brand: 'SitePath' };
 
 /** Why a file name cannot be published, in words that end a sentence beginning with the name. */
 export type PathFault =

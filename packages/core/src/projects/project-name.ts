@@ -1,9 +1,8 @@
 import { type Decision, allow, refuse } from '../decision.ts';
 
-declare const projectNameBrand: unique symbol;
 
 /** A project's name: also the first label of its production host. */
-export type ProjectName = string & { readonly [projectNameBrand]: true };
+export type ProjectName = string & { readonly brand: 'ProjectName' };
 
 /** Labels that name something else under one of the base names. */
 const reserved = new Set(['artifacts', 'www', 'api', 'git', 'console', 'localhost', 'vaquero']);

@@ -1,11 +1,8 @@
-declare const refNameBrand: unique symbol;
-declare const commitIdBrand: unique symbol;
-
 /** A full ref name such as `refs/heads/main`, at most 255 bytes. */
-export type RefName = string & { readonly [refNameBrand]: true };
+export type RefName = string & { readonly brand: 'RefName' };
 
 /** The id of a commit: 40 hexadecimal digits (SHA-1) or 64 (SHA-256). */
-export type CommitId = string & { readonly [commitIdBrand]: true };
+export type CommitId = string & { readonly brand: 'CommitId' };
 
 /** Reads a commit id. Undefined unless it is 40 or 64 lower-case hexadecimal digits. */
 export function readCommitId(text: string): CommitId | undefined {

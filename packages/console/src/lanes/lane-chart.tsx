@@ -1,0 +1,97 @@
+import { type Grant, type Instant, dayTicks, later } from '@vaquero/core';
+import type { LaneReply } from '@vaquero/contracts';
+import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
+import { clock, day } from '../parts/words.ts';
+import { Ground, LaneMiddle } from './lane-middle.tsx';
+import { LaneLeft, LaneRight } from './lane-sides.tsx';
+import { TurnedChart } from './turned-chart.tsx';
+import { useWidth } from './use-width.ts';
+import { scaleOf, windowOf } from './window-of.ts';
+
+interface LaneChartProps {
+  readonly lanes: LaneReply;
+  readonly project: string;
+  readonly grants: readonly Grant[];
+  readonly cursor: Instant | null;
+  readonly onCursor: (at: Instant | null) => void;
+}
+
+const dayMs = 86_400_000;
+
+/** The lane chart of seven days: one lane for each environment, bands, threads, rails, and what waits. */
+export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChartProps) {
+  const [axis, width] = useWidth<HTMLDivElement>();
+  const chart = useRef<HTMLElement>(null);
+  const window = windowOf(lanes.now);
+  const scale = scaleOf(window, width);
+  const { environments } = lanes;
+
+  const point = (event: PointerEvent<HTMLElement>): void => {
+    const box = axis.current?.getBoundingClientRect();
+    if (box === undefined || event.pointerType === 'touch') return;
+    const x = event.clientX - box.left;
+    onCursor(x < 0 || x > scale(window.now) ? null : scale.invert(x));
+  };
+  const keys = (event: KeyboardEvent<HTMLElement>): void => {
+    if (event.key === 'Escape') onCursor(null);
+    if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
+    event.preventDefault();
+    const back = event.key === 'ArrowLeft';
+    onCursor(event.shiftKey ? nextDeploy(lanes, cursor ?? window.now, back) : within(later(cursor ?? window.now, back ? -dayMs : dayMs), window.from, window.now));
+  };
+
+  return (
+    <>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the chart is one tab stop whose arrow keys move the cursor; the table below says what it points at. */}
+      <section ref={chart} className="chart" aria-label="Lanes over seven days; left and right arrow move the instant, with Shift from deploy to deploy" tabIndex={0} onPointerMove={point} onPointerLeave={() => onCursor(null)} onKeyDown={keys}>
+        <svg width="0" height="0" className="absolute" aria-hidden="true">
+          <defs><pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="5" height="5" fill="var(--warn-fill)" /><path d="M0 0V5" stroke="var(--ink)" strokeWidth="1.6" opacity=".62" /></pattern></defs>
+        </svg>
+        <div className="chart-row">
+          <div className="axis-left" />
+          <div className="mid h-10" ref={axis}>
+            <svg className="over" aria-hidden="true">
+              {dayTicks(window).filter((tick) => Math.abs(scale(tick.at) - scale(window.now)) > 24).map((tick) => <text key={tick.at} className="axis-text" x={scale(tick.at) + 4} y="34">{day(tick.at)}</text>)}
+              <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">now</text>
+              <line className="now-line" x1={scale(window.now)} x2={scale(window.now)} y1="20" y2="100%" />
+              {cursor === null ? null : <CursorFlag x={scale(cursor)} at={cursor} />}
+            </svg>
+          </div>
+          <div className="axis-right self-end pb-1 text-ink-2">Waits to come in</div>
+        </div>
+        {environments.map((lane, place) => (
+          <div className="chart-row" key={lane.name}>
+            <LaneLeft lane={lane} now={lanes.now} />
+            <div className="mid" style={{ minHeight: place === 0 ? 152 : 122 }}>
+              {width === 0 ? <Ground window={window} scale={scale} width={width} cursor={null} /> : (
+                <LaneMiddle lane={lane} lower={environments[place + 1]} upper={environments[place - 1]} project={project} window={window} scale={scale} width={width} cursor={cursor} isTop={place === 0} tabStop={lane.serves?.number ?? null} />
+              )}
+            </div>
+            <LaneRight lane={lane} lanes={environments} project={project} now={lanes.now} grants={grants} />
+          </div>
+        ))}
+      </section>
+      <TurnedChart lanes={lanes} project={project} />
+    </>
+  );
+}
+
+function CursorFlag({ x, at }: { readonly x: number; readonly at: Instant }) {
+  return (
+    <g>
+      <rect x={x - 48} y="4" width="96" height="17" rx="2" fill="var(--action)" />
+      <text className="axis-text" style={{ fill: 'var(--on-action)' }} x={x} y="16" textAnchor="middle">{`${day(at)} ${clock(at)}`}</text>
+      <line className="cursor-line" x1={x} x2={x} y1="21" y2="100%" />
+    </g>
+  );
+}
+
+function within(at: Instant, from: Instant, to: Instant): Instant {
+  return at < from ? from : at > to ? to : at;
+}
+
+/** The instant of the deploy before or after another, over all lanes. */
+function nextDeploy(lanes: LaneReply, at: Instant, back: boolean): Instant {
+  const instants = lanes.environments.flatMap((lane) => lane.ledger.map((deploy) => deploy.committedAt)).sort((a, b) => a - b);
+  return (back ? instants.findLast((each) => each < at) : instants.find((each) => each > at)) ?? at;
+}

@@ -1,0 +1,49 @@
+import { QueryClientProvider, useQuery } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { Navigate, Outlet, RouterProvider, createBrowserRouter } from 'react-router';
+import { BuildPage } from './builds/build-page.tsx';
+import { BuildsPage } from './builds/builds-page.tsx';
+import './console.css';
+import { queries, troubleOf } from './http/api.ts';
+import { LanesPage } from './lanes/lanes-page.tsx';
+import { Failed, Reading } from './parts/frame.tsx';
+import { mine } from './people/mine.ts';
+import { SignInPage } from './people/sign-in-page.tsx';
+import { ProjectsPage } from './projects/projects-page.tsx';
+import { HistoryPage } from './releases/history-page.tsx';
+
+/** Pages for those who are signed in; everybody else is asked to. */
+function SignedIn() {
+  const { data, error, refetch } = useQuery(mine);
+  if (data !== undefined) return <Outlet />;
+  if (error === null) return <Reading what="who you are" />;
+  return troubleOf(error).code === 'not-signed-in' ? <Navigate to="/sign-in" replace /> : <Failed error={error} retry={() => void refetch()} />;
+}
+
+const router = createBrowserRouter([
+  { path: '/sign-in', element: <SignInPage /> },
+  {
+    element: <SignedIn />,
+    children: [
+      { path: '/', element: <ProjectsPage /> },
+      { path: '/p/:project', element: <LanesPage /> },
+      { path: '/p/:project/builds', element: <BuildsPage /> },
+      { path: '/p/:project/builds/:number', element: <BuildPage /> },
+      { path: '/p/:project/history', element: <HistoryPage /> },
+      { path: '/p/:project/history/:environment', element: <HistoryPage /> },
+      { path: '*', element: <Navigate to="/" replace /> },
+    ],
+  },
+]);
+
+const root = document.getElementById('root');
+if (root !== null) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

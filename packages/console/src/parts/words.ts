@@ -1,0 +1,41 @@
+const days = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
+const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+const two = (figure: number): string => String(figure).padStart(2, '0');
+
+/** `11:52`, UTC. */
+export function clock(at: number): string {
+  const date = new Date(at);
+  return `${two(date.getUTCHours())}:${two(date.getUTCMinutes())}`;
+}
+
+/** `14:32:08`, UTC. */
+export function clockWithSeconds(at: number): string {
+  return `${clock(at)}:${two(new Date(at).getUTCSeconds())}`;
+}
+
+/** `Fri 20 Nov`, UTC. */
+export function day(at: number): string {
+  const date = new Date(at);
+  return `${days[date.getUTCDay()]} ${date.getUTCDate()} ${months[date.getUTCMonth()]}`;
+}
+
+/** `today 13:47` or `Fri 20 Nov 17:20`, UTC. */
+export function moment(at: number, now: number): string {
+  return day(at) === day(now) && now - at < 86_400_000 ? `today ${clock(at)}` : `${day(at)} ${clock(at)}`;
+}
+
+/** A stretch of time as people say it. */
+export function lasting(ms: number): string {
+  if (ms < 1000) return `${Math.round(ms)} ms`;
+  if (ms < 60_000) return `${(ms / 1000).toFixed(1)} s`;
+  const minutes = Math.round(ms / 60_000);
+  if (minutes < 60) return `${minutes} min`;
+  const hours = Math.floor(minutes / 60);
+  return `${hours} h ${minutes % 60} min`;
+}
+
+/** `1 commit`, `2 commits`. */
+export function counted(count: number, word: string): string {
+  return `${count} ${word}${count === 1 ? '' : 's'}`;
+}

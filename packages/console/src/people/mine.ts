@@ -1,0 +1,6 @@
+import { peopleRoutes } from '@vaquero/contracts';
+import { queryOptions } from '@tanstack/react-query';
+import { api } from '../http/api.ts';
+
+/** Who is signed in; refused when nobody is. */
+export const mine = queryOptions({ queryKey: ['me'], queryFn: ({ signal }) => api.call(peopleRoutes.meRoute, { signal }), staleTime: 60_000, refetchInterval: false });

@@ -1,0 +1,32 @@
+import { peopleRoutes } from '@vaquero/contracts';
+import { useMutation } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { api, queries } from '../http/api.ts';
+import { Button } from '../parts/button.tsx';
+import { AnswerLine, Failed } from '../parts/frame.tsx';
+
+/** Signing in with name and password. */
+export function SignInPage() {
+  const navigate = useNavigate();
+  const [name, setName] = useState('');
+  const [password, setPassword] = useState('');
+  const signIn = useMutation({
+    mutationFn: () => api.call(peopleRoutes.signInRoute, { body: { name, password } }),
+    onSuccess: async () => {
+      queries.clear();
+      await navigate('/');
+    },
+  });
+  return (
+    <main className="mx-auto mt-[14vh] w-[min(22rem,calc(100vw-2rem))]">
+      <AnswerLine below="What is live, what waits, and the way back stand behind it.">Sign in to Vaquero</AnswerLine>
+      <form className="flex flex-col gap-3 border-t border-rule-2 pt-3" onSubmit={(event) => { event.preventDefault(); signIn.mutate(); }}>
+        <label className="flex flex-col gap-1">Name<input className="field" autoComplete="username" required value={name} onChange={(event) => setName(event.target.value)} /></label>
+        <label className="flex flex-col gap-1">Password<input className="field" type="password" autoComplete="current-password" required value={password} onChange={(event) => setPassword(event.target.value)} /></label>
+        {signIn.isError ? <Failed error={signIn.error} /> : null}
+        <Button type="submit" tone="action" disabled={signIn.isPending}>{signIn.isPending ? 'Signing in' : 'Sign in'}</Button>
+      </form>
+    </main>
+  );
+}
