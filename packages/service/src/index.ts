@@ -1,6 +1,7 @@
 export { type ApiConfig, readApiConfig } from './config.ts';
 export { type ApiOptions, type RunningApi, startApi } from './start.ts';
-export { type NewPerson, addPerson } from './people/first-people.ts';
+export type { Deps } from './deps.ts';
+export { type NewPerson, addPerson, grantInProject } from './people/first-people.ts';
 export { makeToken } from './people/sign-in.ts';
 export { type OpenDatabase, openDatabase } from './database/pool.ts';
 export { applyMigrations } from './database/migrate.ts';
