@@ -1,6 +1,13 @@
 // The demo: three weeks of history the first time, then the service as one command.
 import { randomBytes } from 'node:crypto';
-import { createWriteStream, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  createWriteStream,
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { makeLog, requireFree, supervise } from '@vaquero/service';
 import { cast, makeHistory } from './make-history.ts';
@@ -21,8 +28,15 @@ function fail(text: string): never {
 function takePlace(): void {
   const path = join(state, 'demo.pid');
   const pid = existsSync(path) ? Number(readFileSync(path, 'utf8')) : 0;
-  if (pid > 0 && pid !== process.pid && existsSync(`/proc/${pid}`) && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('demo')) {
-    fail(`A demo is running already (process ${pid}), at http://localhost:${port}.\nNext: use that one, end it with Ctrl-C, or start another with VAQUERO_STATE, VAQUERO_PORT and VAQUERO_EDGE_PORT of its own.`);
+  if (
+    pid > 0 &&
+    pid !== process.pid &&
+    existsSync(`/proc/${pid}`) &&
+    readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('demo')
+  ) {
+    fail(
+      `A demo is running already (process ${pid}), at http://localhost:${port}.\nNext: use that one, end it with Ctrl-C, or start another with VAQUERO_STATE, VAQUERO_PORT and VAQUERO_EDGE_PORT of its own.`,
+    );
   }
   mkdirSync(state, { recursive: true, mode: 0o711 });
   writeFileSync(path, String(process.pid));
@@ -30,23 +44,44 @@ function takePlace(): void {
 
 function passwordOfTheCast(): string {
   const path = join(state, 'demo-password');
-  if (!existsSync(path)) writeFileSync(path, `lune-${randomBytes(4).toString('hex')}`, { mode: 0o600 });
+  if (!existsSync(path))
+    writeFileSync(path, `lune-${randomBytes(4).toString('hex')}`, { mode: 0o600 });
   return readFileSync(path, 'utf8');
 }
 
 async function historyOnce(password: string): Promise<void> {
   const done = join(state, 'history-made');
   if (existsSync(done)) return;
-  for (const name of ['mariadb', 'repositories', 'store', 'edge', 'slots', 'demo-site', 'role-tokens.json']) rmSync(join(state, name), { recursive: true, force: true });
+  for (const name of [
+    'mariadb',
+    'repositories',
+    'store',
+    'edge',
+    'slots',
+    'demo-site',
+    'role-tokens.json',
+  ])
+    rmSync(join(state, name), { recursive: true, force: true });
   const begun = Date.now();
   say('making three weeks of history with the real service, at forty times the speed of time …');
-  await makeHistory({ stateDirectory: state, siteDirectory: join(root, 'demo', 'site'), migrationsDirectory: join(here, 'migrations'), password, port, edgePort, say });
+  await makeHistory({
+    stateDirectory: state,
+    siteDirectory: join(root, 'demo', 'site'),
+    migrationsDirectory: join(here, 'migrations'),
+    password,
+    port,
+    edgePort,
+    say,
+  });
   writeFileSync(done, '');
   say(`  history made: ${((Date.now() - begun) / 1000).toFixed(1)} s`);
 }
 
 async function answersAt(address: string): Promise<boolean> {
-  return fetch(address).then((response) => response.ok, () => false);
+  return fetch(address).then(
+    (response) => response.ok,
+    () => false,
+  );
 }
 
 async function main(): Promise<void> {
@@ -61,31 +96,57 @@ async function main(): Promise<void> {
   const log = makeLog('supervisor', 'info');
   const node = process.execPath;
   const supervision = await supervise({
-    stateDirectory: state, databaseUrl: process.env.VAQUERO_DATABASE_URL ?? null, port, edgePort, healthPort: Number(process.env.VAQUERO_HEALTH_PORT ?? edgePort + 1),
-    commands: { api: [node, join(here, 'api.mjs')], runner: [node, join(here, 'runner.mjs')], edge: [node, join(here, 'edge.mjs')] },
-    environment: { ...process.env, VAQUERO_MIGRATIONS: join(here, 'migrations'), VAQUERO_CONSOLE: join(here, 'console'), VAQUERO_REPOSITORY_ROOTS: process.env.VAQUERO_REPOSITORY_ROOTS ?? state },
-    durable: true, log: log.child({}, { level: 'warn' }), output: (bytes) => void file.write(bytes),
-    gaveUp: (role) => say(`The ${role} cannot run here and is left out. Its reason stands in ${logPath}.`),
+    stateDirectory: state,
+    databaseUrl: process.env.VAQUERO_DATABASE_URL ?? null,
+    port,
+    edgePort,
+    healthPort: Number(process.env.VAQUERO_HEALTH_PORT ?? edgePort + 1),
+    commands: {
+      api: [node, join(here, 'api.mjs')],
+      runner: [node, join(here, 'runner.mjs')],
+      edge: [node, join(here, 'edge.mjs')],
+    },
+    environment: {
+      ...process.env,
+      VAQUERO_MIGRATIONS: join(here, 'migrations'),
+      VAQUERO_CONSOLE: join(here, 'console'),
+      VAQUERO_REPOSITORY_ROOTS: process.env.VAQUERO_REPOSITORY_ROOTS ?? state,
+    },
+    durable: true,
+    log: log.child({}, { level: 'warn' }),
+    output: (bytes) => void file.write(bytes),
+    gaveUp: (role) =>
+      say(`The ${role} cannot run here and is left out. Its reason stands in ${logPath}.`),
   });
   let stopping = false;
   const stop = (): void => {
     if (stopping) return;
     stopping = true;
     say('\nstopping …');
-    supervision.stop().then(() => {
-      rmSync(join(state, 'demo.pid'), { force: true });
-      process.exit(0);
-    }, (error: unknown) => fail(String(error)));
+    supervision.stop().then(
+      () => {
+        rmSync(join(state, 'demo.pid'), { force: true });
+        process.exit(0);
+      },
+      (error: unknown) => fail(String(error)),
+    );
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
-  for (let tried = 0; !(await answersAt(`http://127.0.0.1:${port}/health`)) && tried < 300; tried += 1) await new Promise((resolve) => setTimeout(resolve, 50));
+  for (
+    let tried = 0;
+    !(await answersAt(`http://127.0.0.1:${port}/health`)) && tried < 300;
+    tried += 1
+  )
+    await new Promise((resolve) => setTimeout(resolve, 50));
   say(`  up after ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
   process.stdout.write(`${whereToLook(password, logPath)}\n`);
 }
 
 function whereToLook(password: string, logPath: string): string {
-  const people = Object.entries(cast).map(([name, { shownAs, role }]) => `  ${name.padEnd(8)} ${shownAs.padEnd(16)} ${role}`);
+  const people = Object.entries(cast).map(
+    ([name, { shownAs, role }]) => `  ${name.padEnd(8)} ${shownAs.padEnd(16)} ${role}`,
+  );
   const vaquero = './vaquero';
   const where = port === 4600 ? '' : `\n  export VAQUERO_ADDRESS=http://localhost:${port}`;
   return `Vaquero runs. Ctrl-C stops it.
@@ -107,4 +168,6 @@ Five commands to try next, in another terminal:${where}
   ${vaquero} history timetable`;
 }
 
-await main().catch((error: unknown) => fail(error instanceof Error ? error.message : String(error)));
+await main().catch((error: unknown) =>
+  fail(error instanceof Error ? error.message : String(error)),
+);

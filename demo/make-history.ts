@@ -1,18 +1,39 @@
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Client, buildRoutes, environmentRoutes, makeClient, projectRoutes } from '@vaquero/contracts';
+import {
+  buildRoutes,
+  type Client,
+  environmentRoutes,
+  makeClient,
+  projectRoutes,
+} from '@vaquero/contracts';
 import { type Instant, isOpen } from '@vaquero/core';
 import { readEdgeConfig, startEdge } from '@vaquero/edge';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
-import { type Deps, addPerson, grantInProject, makeLog, makeToken, readApiConfig, roleTokens, startApi, startMariadb } from '@vaquero/service';
+import {
+  addPerson,
+  type Deps,
+  grantInProject,
+  makeLog,
+  makeToken,
+  readApiConfig,
+  roleTokens,
+  startApi,
+  startMariadb,
+} from '@vaquero/service';
 import { execa } from 'execa';
-import { type Edit, type Happening, type Who, story } from './story.ts';
+import { type Edit, type Happening, story, type Who } from './story.ts';
 
 const dayMs = 86_400_000;
 
 /** Who works in the demo, and what each may do. */
-export const cast: Readonly<Record<Who, { readonly shownAs: string; readonly role: 'operator' | 'maintainer' | 'releaser' | 'builder' }>> = {
+export const cast: Readonly<
+  Record<
+    Who,
+    { readonly shownAs: string; readonly role: 'operator' | 'maintainer' | 'releaser' | 'builder' }
+  >
+> = {
   ines: { shownAs: 'Ines Halloran', role: 'operator' },
   tomas: { shownAs: 'Tomas Revik', role: 'maintainer' },
   jonas: { shownAs: 'Jonas Pell', role: 'releaser' },
@@ -62,16 +83,34 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
   const clock = makeClock();
   const midnight = Math.floor(Date.now() / dayMs) * dayMs;
   clock.set(midnight - 22 * dayMs);
-  const mariadb = await startMariadb({ directory: join(stateDirectory, 'mariadb'), durable: false });
+  const mariadb = await startMariadb({
+    directory: join(stateDirectory, 'mariadb'),
+    durable: false,
+  });
   const tokens = await roleTokens(stateDirectory);
   const environment = {
-    VAQUERO_STATE: stateDirectory, VAQUERO_DATABASE_URL: mariadb.url, VAQUERO_PORT: String(options.port), VAQUERO_EDGE_PORT: String(options.edgePort),
-    VAQUERO_API: `http://127.0.0.1:${options.port}`, VAQUERO_RUNNER_TOKEN: tokens.runner, VAQUERO_EDGE_TOKEN: tokens.edge, VAQUERO_LOG_LEVEL: 'error',
+    VAQUERO_STATE: stateDirectory,
+    VAQUERO_DATABASE_URL: mariadb.url,
+    VAQUERO_PORT: String(options.port),
+    VAQUERO_EDGE_PORT: String(options.edgePort),
+    VAQUERO_API: `http://127.0.0.1:${options.port}`,
+    VAQUERO_RUNNER_TOKEN: tokens.runner,
+    VAQUERO_EDGE_TOKEN: tokens.edge,
+    VAQUERO_LOG_LEVEL: 'error',
   };
   const log = makeLog('history', 'error');
-  const api = await startApi({ config: readApiConfig(environment), log, clock: clock.now, migrationsDirectory: options.migrationsDirectory });
+  const api = await startApi({
+    config: readApiConfig(environment),
+    log,
+    clock: clock.now,
+    migrationsDirectory: options.migrationsDirectory,
+  });
   const edge = await startEdge({ config: readEdgeConfig(environment), log, clock: clock.now });
-  const runner = await startRunner({ config: readRunnerConfig(environment), log, clock: clock.now });
+  const runner = await startRunner({
+    config: readRunnerConfig(environment),
+    log,
+    clock: clock.now,
+  });
   try {
     const people = await addCast(api.deps, options.password);
     const site = join(stateDirectory, 'demo-site');
@@ -101,20 +140,44 @@ async function addCast(deps: Deps, password: string) {
   const gitTokens: Partial<Record<Who, string>> = {};
   const ids: Partial<Record<Who, string>> = {};
   for (const [name, { shownAs, role }] of Object.entries(cast) as [Who, (typeof cast)[Who]][]) {
-    const id = await addPerson(deps, { name, shownAs, password, role: role === 'operator' ? 'operator' : null, projectId: null });
+    const id = await addPerson(deps, {
+      name,
+      shownAs,
+      password,
+      role: role === 'operator' ? 'operator' : null,
+      projectId: null,
+    });
     const doing = { actor: { kind: 'person' as const, id }, through: 'demo', origin: null };
-    const all = await makeToken(deps, { id }, { name: 'while the demo is made', kind: 'all', days: 23 }, doing);
-    const git = await makeToken(deps, { id }, { name: 'pushes of the demo', kind: 'git', days: 23 }, doing);
-    clients[name] = makeClient({ address: deps.config.origin.replace('localhost', '127.0.0.1'), headers: { authorization: `Bearer ${all.secret}`, 'vaquero-client': 'cli' } });
+    const all = await makeToken(
+      deps,
+      { id },
+      { name: 'while the demo is made', kind: 'all', days: 23 },
+      doing,
+    );
+    const git = await makeToken(
+      deps,
+      { id },
+      { name: 'pushes of the demo', kind: 'git', days: 23 },
+      doing,
+    );
+    clients[name] = makeClient({
+      address: deps.config.origin.replace('localhost', '127.0.0.1'),
+      headers: { authorization: `Bearer ${all.secret}`, 'vaquero-client': 'cli' },
+    });
     gitTokens[name] = git.secret;
     ids[name] = id;
   }
-  return { clients: clients as Record<Who, Client>, gitTokens: gitTokens as Record<Who, string>, ids: ids as Record<Who, string> };
+  return {
+    clients: clients as Record<Who, Client>,
+    gitTokens: gitTokens as Record<Who, string>,
+    ids: ids as Record<Who, string>,
+  };
 }
 
 async function grantCast(deps: Deps, ids: Readonly<Record<Who, string>>): Promise<void> {
   for (const [name, { role }] of Object.entries(cast) as [Who, (typeof cast)[Who]][]) {
-    if (role !== 'operator') await grantInProject(deps, { personId: ids[name], project: 'timetable', role });
+    if (role !== 'operator')
+      await grantInProject(deps, { personId: ids[name], project: 'timetable', role });
   }
 }
 
@@ -123,18 +186,29 @@ async function prepareSite(stage: Stage, from: string): Promise<void> {
   mkdirSync(stage.site, { recursive: true });
   cpSync(from, stage.site, { recursive: true });
   await git(stage, 'wren', ['init', '--quiet', '--initial-branch=main']);
-  await stage.clients.ines.call(projectRoutes.makeProjectRoute, { body: { name: 'timetable', repository: { kind: 'hosted' } } });
+  await stage.clients.ines.call(projectRoutes.makeProjectRoute, {
+    body: { name: 'timetable', repository: { kind: 'hosted' } },
+  });
 }
 
 async function git(stage: Stage, who: Who, args: readonly string[]): Promise<void> {
   const date = new Date(stage.clock.now()).toISOString();
   const { shownAs } = cast[who];
   await execa('git', [...args], {
-    cwd: stage.site, extendEnv: false,
+    cwd: stage.site,
+    extendEnv: false,
     env: {
-      PATH: process.env.PATH ?? '/usr/bin', HOME: '/nonexistent', GIT_CONFIG_NOSYSTEM: '1', GIT_CONFIG_GLOBAL: '/dev/null', GIT_TERMINAL_PROMPT: '0',
-      GIT_AUTHOR_NAME: shownAs, GIT_AUTHOR_EMAIL: `${who}@kettle.example`, GIT_AUTHOR_DATE: date,
-      GIT_COMMITTER_NAME: shownAs, GIT_COMMITTER_EMAIL: `${who}@kettle.example`, GIT_COMMITTER_DATE: date,
+      PATH: process.env.PATH ?? '/usr/bin',
+      HOME: '/nonexistent',
+      GIT_CONFIG_NOSYSTEM: '1',
+      GIT_CONFIG_GLOBAL: '/dev/null',
+      GIT_TERMINAL_PROMPT: '0',
+      GIT_AUTHOR_NAME: shownAs,
+      GIT_AUTHOR_EMAIL: `${who}@kettle.example`,
+      GIT_AUTHOR_DATE: date,
+      GIT_COMMITTER_NAME: shownAs,
+      GIT_COMMITTER_EMAIL: `${who}@kettle.example`,
+      GIT_COMMITTER_DATE: date,
     },
   });
 }
@@ -146,36 +220,69 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     await git(stage, who, ['add', '--all']);
     await git(stage, who, ['commit', '--quiet', '--allow-empty', '--message', happening.push]);
     const before = await newestBuild(stage);
-    await git(stage, who, ['push', '--quiet', stage.api.replace('http://', `http://${who}:${stage.gitTokens[who]}@`).concat('/git/timetable.git'), 'main']);
+    await git(stage, who, [
+      'push',
+      '--quiet',
+      stage.api
+        .replace('http://', `http://${who}:${stage.gitTokens[who]}@`)
+        .concat('/git/timetable.git'),
+      'main',
+    ]);
     await buildAfter(stage, before);
     return;
   }
   const client = stage.clients[who];
-  const { environments } = await client.call(environmentRoutes.lanesRoute, { params: { project: 'timetable' }, query: { days: 1 } });
+  const { environments } = await client.call(environmentRoutes.lanesRoute, {
+    params: { project: 'timetable' },
+    query: { days: 1 },
+  });
   const production = environments.find((each) => each.name === 'production');
   const staging = environments.find((each) => each.name === 'staging');
-  if (production === undefined || staging?.serves == null) throw new Error('the demo has lost its environments');
+  if (production === undefined || staging?.serves == null)
+    throw new Error('the demo has lost its environments');
   const params = { project: 'timetable', environment: 'production' };
   const seen = { generation: production.generation, artifact: production.serves?.artifact ?? null };
-  if (happening.act === 'promote') await client.call(environmentRoutes.promoteRoute, { params, body: { from: 'staging', artifact: staging.serves.artifact, seen } });
-  else if (happening.act === 'roll-back') await client.call(environmentRoutes.rollBackRoute, { params, body: { reason: happening.reason, seen } });
-  else await client.call(environmentRoutes.liftHoldRoute, { params, body: { generation: production.generation } });
+  if (happening.act === 'promote')
+    await client.call(environmentRoutes.promoteRoute, {
+      params,
+      body: { from: 'staging', artifact: staging.serves.artifact, seen },
+    });
+  else if (happening.act === 'roll-back')
+    await client.call(environmentRoutes.rollBackRoute, {
+      params,
+      body: { reason: happening.reason, seen },
+    });
+  else
+    await client.call(environmentRoutes.liftHoldRoute, {
+      params,
+      body: { generation: production.generation },
+    });
 }
 
 async function newestBuild(stage: Stage): Promise<number> {
-  const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, { params: { project: 'timetable' }, query: { limit: 1 } });
+  const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
+    params: { project: 'timetable' },
+    query: { limit: 1 },
+  });
   return builds[0]?.number ?? 0;
 }
 
 /** Waits until the build that a push brought has ended and, when it passed, staging serves it. */
 async function buildAfter(stage: Stage, before: number): Promise<void> {
   for (let tried = 0; tried < 3000; tried += 1) {
-    const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, { params: { project: 'timetable' }, query: { limit: 1 } });
+    const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
+      params: { project: 'timetable' },
+      query: { limit: 1 },
+    });
     const [build] = builds;
     if (build !== undefined && build.number > before && !isOpen(build.state)) {
       if (build.state !== 'passed') return;
-      const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, { params: { project: 'timetable' }, query: { days: 1 } });
-      if (environments.find((each) => each.name === 'staging')?.serves?.build === build.number) return;
+      const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, {
+        params: { project: 'timetable' },
+        query: { days: 1 },
+      });
+      if (environments.find((each) => each.name === 'staging')?.serves?.build === build.number)
+        return;
     }
     await pause(15);
   }
@@ -190,10 +297,13 @@ function edit(site: string, change: Edit): void {
   }
   const path = join(site, change.json);
   const content: unknown = JSON.parse(readFileSync(path, 'utf8'));
-  if ('set' in change) writeFileSync(path, `${JSON.stringify({ ...(content as object), ...change.set }, null, 2)}\n`);
+  if ('set' in change)
+    writeFileSync(path, `${JSON.stringify({ ...(content as object), ...change.set }, null, 2)}\n`);
   else {
     const { from, to, name } = change.rename;
-    const rows = (content as { id: string }[]).map((row) => (row.id === from ? { ...row, id: to, name } : row));
+    const rows = (content as { id: string }[]).map((row) =>
+      row.id === from ? { ...row, id: to, name } : row,
+    );
     writeFileSync(path, `${JSON.stringify(rows, null, 2)}\n`);
   }
 }

@@ -8,5 +8,6 @@ const { build } = await import('../tools/build.mjs');
 await build();
 const demo = spawn(process.execPath, [join(root, 'dist', 'demo.mjs')], { stdio: 'inherit' });
 // Ctrl-C goes to the whole group: the demo stops by itself and this only waits for it.
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => signal === 'SIGTERM' && demo.kill('SIGTERM'));
+for (const signal of ['SIGINT', 'SIGTERM'])
+  process.on(signal, () => signal === 'SIGTERM' && demo.kill('SIGTERM'));
 demo.on('exit', (code) => process.exit(code ?? 1));

@@ -4,8 +4,29 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 
 const lock = JSON.parse(readFileSync('package-lock.json', 'utf8'));
-const platforms = ['android', 'darwin', 'freebsd', 'linux', 'openharmony', 'win32', 'aix', 'netbsd', 'openbsd', 'sunos'];
-const processors = ['arm64', 'arm', 'x64', 'ia32', 'ppc64', 'riscv64', 's390x', 'loong64', 'mips64el'];
+const platforms = [
+  'android',
+  'darwin',
+  'freebsd',
+  'linux',
+  'openharmony',
+  'win32',
+  'aix',
+  'netbsd',
+  'openbsd',
+  'sunos',
+];
+const processors = [
+  'arm64',
+  'arm',
+  'x64',
+  'ia32',
+  'ppc64',
+  'riscv64',
+  's390x',
+  'loong64',
+  'mips64el',
+];
 let added = 0;
 for (const [place, entry] of Object.entries(lock.packages)) {
   for (const [name, version] of Object.entries(entry.optionalDependencies ?? {})) {
@@ -13,14 +34,23 @@ for (const [place, entry] of Object.entries(lock.packages)) {
     if (candidates.some((candidate) => candidate in lock.packages)) continue;
     const parts = name.split(/[/-]/);
     const os = platforms.find((one) => parts.includes(one));
-    const cpu = processors.find((one) => parts.includes(one)) ?? (name.includes('wasm') ? 'wasm32' : undefined);
+    const cpu =
+      processors.find((one) => parts.includes(one)) ??
+      (name.includes('wasm') ? 'wasm32' : undefined);
     if (cpu === undefined) throw new Error(`no platform in the name ${name}`);
     lock.packages[`node_modules/${name}`] = {
-      version, cpu: [cpu], ...(entry.dev ? { dev: true } : {}), ...(name.includes('musl') ? { libc: ['musl'] } : {}), optional: true, ...(os === undefined ? {} : { os: [os] }),
+      version,
+      cpu: [cpu],
+      ...(entry.dev ? { dev: true } : {}),
+      ...(name.includes('musl') ? { libc: ['musl'] } : {}),
+      optional: true,
+      ...(os === undefined ? {} : { os: [os] }),
     };
     added += 1;
   }
 }
-lock.packages = Object.fromEntries(Object.entries(lock.packages).sort(([a], [b]) => (a < b ? -1 : 1)));
+lock.packages = Object.fromEntries(
+  Object.entries(lock.packages).sort(([a], [b]) => (a < b ? -1 : 1)),
+);
 writeFileSync('package-lock.json', `${JSON.stringify(lock, null, 2)}\n`);
 process.stdout.write(`${added} entries added\n`);

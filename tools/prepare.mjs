@@ -35,10 +35,23 @@ export function run(says, command, args, options = {}) {
     const begun = Date.now();
     process.stderr.write(`${says} …\n`);
     let said = '';
-    const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], ...options });
-    const beat = setInterval(() => process.stderr.write(`  still: ${says}, ${Math.round((Date.now() - begun) / 1000)} s\n`), 10_000);
-    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (bytes) => { said = (said + bytes).slice(-8000); });
-    child.on('error', (error) => { said += error.message; });
+    const child = spawn(command, args, {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      ...options,
+    });
+    const beat = setInterval(
+      () =>
+        process.stderr.write(`  still: ${says}, ${Math.round((Date.now() - begun) / 1000)} s\n`),
+      10_000,
+    );
+    for (const stream of [child.stdout, child.stderr])
+      stream?.on('data', (bytes) => {
+        said = (said + bytes).slice(-8000);
+      });
+    child.on('error', (error) => {
+      said += error.message;
+    });
     child.on('close', (code) => {
       clearInterval(beat);
       if (code !== 0) fail(`${said}\n${says}: failed (${command} ended with ${code}).`);
@@ -54,19 +67,30 @@ async function installDebian(wanted) {
   const packages = [...new Set(missing.map((one) => one.debian))];
   const install = `apt-get install -y --no-install-recommends ${packages.join(' ')}`;
   const names = missing.map((one) => one.program).join(', ');
-  if (process.getuid?.() !== 0) fail(`Missing: ${names}.\nNext: run this as root, then start again:\n  apt-get update && ${install}`);
-  if (!has('apt-get')) fail(`Missing: ${names}. This machine has no apt-get.\nNext: install them with its own package manager (on Debian: ${install}).`);
+  if (process.getuid?.() !== 0)
+    fail(
+      `Missing: ${names}.\nNext: run this as root, then start again:\n  apt-get update && ${install}`,
+    );
+  if (!has('apt-get'))
+    fail(
+      `Missing: ${names}. This machine has no apt-get.\nNext: install them with its own package manager (on Debian: ${install}).`,
+    );
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   await run('reading Debian’s package lists', 'apt-get', ['update', '-qq'], { env });
   await run(`installing ${packages.join(', ')}`, 'apt-get', install.split(' ').slice(1), { env });
   const still = wanted.filter((one) => !has(one.program));
-  if (still.length > 0) fail(`Still missing after the installation: ${still.map((one) => one.program).join(', ')}.`);
+  if (still.length > 0)
+    fail(`Still missing after the installation: ${still.map((one) => one.program).join(', ')}.`);
 }
 
 /** The hash of files, for telling whether a finished piece of work is still good. */
 export function hashOf(paths) {
   const hash = createHash('sha256');
-  for (const path of [...paths].sort()) hash.update(`${path}\0`).update(readFileSync(join(root, path))).update('\0');
+  for (const path of [...paths].sort())
+    hash
+      .update(`${path}\0`)
+      .update(readFileSync(join(root, path)))
+      .update('\0');
   return hash.digest('hex');
 }
 
@@ -85,7 +109,8 @@ export function noteDone(name, hash) {
 /** Everything that must be there before the project's own programs can run. */
 export async function prepare({ tests }) {
   const [major = 0] = process.versions.node.split('.').map(Number);
-  if (major !== 20) fail(`This needs Node.js 20 and runs on ${process.versions.node}.\nNext: install Node.js 20.`);
+  if (major !== 20)
+    fail(`This needs Node.js 20 and runs on ${process.versions.node}.\nNext: install Node.js 20.`);
   await installDebian(tests ? [...programs, ...forTests] : programs);
   const hash = hashOf(['package-lock.json', 'package.json']);
   if (!isDone('packages', hash)) {
@@ -96,7 +121,10 @@ export async function prepare({ tests }) {
 
 /** The files that git tracks or would track below some folders. */
 export function sources(...folders) {
-  const end = spawnSync('git', ['ls-files', '-co', '--exclude-standard', '--', ...folders], { cwd: root, encoding: 'utf8' });
+  const end = spawnSync('git', ['ls-files', '-co', '--exclude-standard', '--', ...folders], {
+    cwd: root,
+    encoding: 'utf8',
+  });
   if (end.status !== 0) fail(`git ls-files failed: ${end.stderr}`);
   return end.stdout.split('\n').filter((path) => path !== '' && existsSync(join(root, path)));
 }

@@ -43,7 +43,10 @@ export function give<Reply>(context: Context, reply: Reply, show: (reply: Reply)
 /** Asks before an environment is changed; without a terminal the answer must have been given by --yes. */
 export async function confirmed(context: Context, question: string): Promise<boolean> {
   if (context.yes) return true;
-  if (!context.io.isTerminal) throw new Misuse('This changes an environment and nobody is there to ask. Add --yes to say so beforehand.');
+  if (!context.io.isTerminal)
+    throw new Misuse(
+      'This changes an environment and nobody is there to ask. Add --yes to say so beforehand.',
+    );
   const answer = await context.io.ask(`${question} [y/N] `);
   return /^y(?:es)?$/i.test(answer.trim());
 }

@@ -1,7 +1,7 @@
-import { CommanderError } from 'commander';
 import { createInterface } from 'node:readline/promises';
 import { Writable } from 'node:stream';
-import { CallRefused, ServiceUnreachable, refusalCatalogue } from '@vaquero/contracts';
+import { CallRefused, refusalCatalogue, ServiceUnreachable } from '@vaquero/contracts';
+import { CommanderError } from 'commander';
 import { type Context, EndedWith, Misuse } from './command.ts';
 import type { Io } from './output.ts';
 import { makeProgram } from './program.ts';
@@ -13,7 +13,9 @@ process.on('SIGINT', () => {
   setTimeout(() => process.exit(130), 200).unref();
 });
 // A reader that has enough, such as head, closes the pipe: that is no fault.
-process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 1));
+process.stdout.on('error', (error: NodeJS.ErrnoException) =>
+  process.exit(error.code === 'EPIPE' ? 0 : 1),
+);
 
 const isTerminal = process.stdin.isTTY === true && process.stderr.isTTY === true;
 const io: Io = {
@@ -32,7 +34,11 @@ const io: Io = {
 };
 
 async function ask(question: string, output: NodeJS.WritableStream): Promise<string> {
-  const lines = createInterface({ input: process.stdin, output, terminal: process.stdin.isTTY === true });
+  const lines = createInterface({
+    input: process.stdin,
+    output,
+    terminal: process.stdin.isTTY === true,
+  });
   try {
     return await lines.question(question, { signal: stop.signal });
   } finally {
@@ -45,7 +51,14 @@ const program = makeProgram(async (options, act) => {
   const session = await readSession(path);
   const address = options.address ?? session?.address ?? 'http://localhost:4600';
   const token = options.token ?? (session?.address === address ? session.token : undefined);
-  const context: Context = { io, client: clientFor(address, token), json: options.json === true, yes: options.yes === true, sessionPath: path, signal: stop.signal };
+  const context: Context = {
+    io,
+    client: clientFor(address, token),
+    json: options.json === true,
+    yes: options.yes === true,
+    sessionPath: path,
+    signal: stop.signal,
+  };
   await act(context);
 });
 
@@ -67,11 +80,15 @@ function tell(error: unknown): number {
   if (error instanceof CallRefused) {
     const { problem } = error;
     const entry = refusalCatalogue[problem.code];
-    io.err(`${entry.exit === 1 || entry.exit === 4 ? 'Failed' : 'Refused'}: ${problem.detail} (${problem.code})\nNext: ${problem.next}`);
+    io.err(
+      `${entry.exit === 1 || entry.exit === 4 ? 'Failed' : 'Refused'}: ${problem.detail} (${problem.code})\nNext: ${problem.next}`,
+    );
     return entry.exit;
   }
   if (error instanceof ServiceUnreachable) {
-    io.err(`Vaquero cannot be reached at ${error.address}: ${error.message}\nNext: check that the service runs and that the address is right (--address, or VAQUERO_ADDRESS).`);
+    io.err(
+      `Vaquero cannot be reached at ${error.address}: ${error.message}\nNext: check that the service runs and that the address is right (--address, or VAQUERO_ADDRESS).`,
+    );
     return 4;
   }
   io.err(`Failed: ${error instanceof Error ? error.message : String(error)}`);

@@ -1,5 +1,5 @@
 import { styleText } from 'node:util';
-import { type Digest, brandOf } from '@vaquero/core';
+import { brandOf, type Digest } from '@vaquero/core';
 import Table from 'cli-table3';
 
 /** Where a command writes: results to `out`, the rest to `err`. */
@@ -14,7 +14,14 @@ export interface Io {
 }
 
 type Tone = 'good' | 'warn' | 'bad' | 'quiet' | 'strong' | 'thread';
-const styles = { good: 'green', warn: 'yellow', bad: 'red', quiet: 'dim', strong: 'bold', thread: 'cyan' } as const;
+const styles = {
+  good: 'green',
+  warn: 'yellow',
+  bad: 'red',
+  quiet: 'dim',
+  strong: 'bold',
+  thread: 'cyan',
+} as const;
 
 /** Colours a word, if colour goes where it is written. */
 export function tone(io: Io, kind: Tone, text: string): string {
@@ -22,18 +29,47 @@ export function tone(io: Io, kind: Tone, text: string): string {
 }
 
 /** A table without frames whose last column but one gives way, so that rows fit the terminal. */
-export function table(io: Io, head: readonly string[], rows: readonly (readonly string[])[], giving: number): string {
-  const widths = head.map((title, column) => Math.max(title.length, ...rows.map((row) => plainLength(row[column] ?? ''))));
+export function table(
+  io: Io,
+  head: readonly string[],
+  rows: readonly (readonly string[])[],
+  giving: number,
+): string {
+  const widths = head.map((title, column) =>
+    Math.max(title.length, ...rows.map((row) => plainLength(row[column] ?? ''))),
+  );
   const over = widths.reduce((sum, width) => sum + width + 2, 0) - io.width;
   const room = Math.max(12, (widths[giving] ?? 0) - Math.max(0, over));
-  const fitted = rows.map((row) => row.map((cell, column) => (column === giving ? shorten(cell, room) : cell)));
+  const fitted = rows.map((row) =>
+    row.map((cell, column) => (column === giving ? shorten(cell, room) : cell)),
+  );
   const made = new Table({
     head: head.map((title) => tone(io, 'quiet', title)),
-    chars: { top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '', left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ' },
+    chars: {
+      top: '',
+      'top-mid': '',
+      'top-left': '',
+      'top-right': '',
+      bottom: '',
+      'bottom-mid': '',
+      'bottom-left': '',
+      'bottom-right': '',
+      left: '',
+      'left-mid': '',
+      mid: '',
+      'mid-mid': '',
+      right: '',
+      'right-mid': '',
+      middle: '  ',
+    },
     style: { head: [], border: [], 'padding-left': 0, 'padding-right': 0 },
   });
   made.push(...fitted.map((row) => [...row]));
-  return made.toString().split('\n').map((line) => line.trimEnd()).join('\n');
+  return made
+    .toString()
+    .split('\n')
+    .map((line) => line.trimEnd())
+    .join('\n');
 }
 
 // biome-ignore lint/suspicious/noControlCharactersInRegex: colour codes begin with the escape character.
@@ -65,7 +101,9 @@ export function lasting(ms: number): string {
   const minutes = Math.round(ms / 60_000);
   if (minutes < 120) return `${minutes} min`;
   const hours = Math.floor(minutes / 60);
-  return hours < 48 ? `${hours} h ${minutes % 60} min` : `${Math.floor(hours / 24)} d ${hours % 24} h`;
+  return hours < 48
+    ? `${hours} h ${minutes % 60} min`
+    : `${Math.floor(hours / 24)} d ${hours % 24} h`;
 }
 
 /** An artifact as it is said: the first digits of its digest and its brand. */
@@ -76,5 +114,7 @@ export function spoken(digest: Digest): string {
 /** Bytes as people say them. */
 export function bytes(count: number): string {
   if (count < 1024) return `${count} B`;
-  return count < 1 << 20 ? `${(count / 1024).toFixed(1)} KiB` : `${(count / (1 << 20)).toFixed(1)} MiB`;
+  return count < 1 << 20
+    ? `${(count / 1024).toFixed(1)} KiB`
+    : `${(count / (1 << 20)).toFixed(1)} MiB`;
 }

@@ -11,10 +11,17 @@ import { showHistory } from './releases/history.ts';
 import { liftHold, promote, rollBack } from './releases/moves.ts';
 
 /** Options that stand before or after any command. */
-export interface GlobalOptions { readonly address?: string; readonly token?: string; readonly json?: boolean; readonly yes?: boolean }
+export interface GlobalOptions {
+  readonly address?: string;
+  readonly token?: string;
+  readonly json?: boolean;
+  readonly yes?: boolean;
+}
 
 /** Declares the commands; `run` makes the context when one is chosen. */
-export function makeProgram(run: (options: GlobalOptions, act: (context: Context) => Promise<void>) => Promise<void>): Command {
+export function makeProgram(
+  run: (options: GlobalOptions, act: (context: Context) => Promise<void>) => Promise<void>,
+): Command {
   const program = new Command('vaquero')
     .description('Builds commits, moves tested builds between environments, and goes back.')
     .version('0.1.0')
@@ -22,20 +29,34 @@ export function makeProgram(run: (options: GlobalOptions, act: (context: Context
     .showSuggestionAfterError()
     .exitOverride();
   const add = (name: string, description: string): Command =>
-    program.command(name).description(description)
+    program
+      .command(name)
+      .description(description)
       .addOption(new Option('--address <url>', 'where the service is').env('VAQUERO_ADDRESS'))
-      .addOption(new Option('--token <secret>', 'a token instead of the kept sign-in').env('VAQUERO_TOKEN').hideHelp())
+      .addOption(
+        new Option('--token <secret>', 'a token instead of the kept sign-in')
+          .env('VAQUERO_TOKEN')
+          .hideHelp(),
+      )
       .option('--json', 'the reply as JSON, for programs');
-  const act = <Args extends readonly unknown[]>(work: (context: Context, ...args: Args) => Promise<void>) =>
+  const act =
+    <Args extends readonly unknown[]>(work: (context: Context, ...args: Args) => Promise<void>) =>
     (...all: readonly unknown[]): Promise<void> => {
       const command = all.at(-1);
       const options = command instanceof Command ? command.opts<GlobalOptions>() : {};
       return run(options, (context) => work(context, ...(all.slice(0, -1) as unknown as Args)));
     };
 
-  add('live [project]', 'what is live now, everywhere').action(act((context, project: string | undefined) => showLive(context, project)));
-  add('history <project> [environment]', 'what was live when, by whom, and what came back').option('--limit <count>', 'how many deploys', whole, 20)
-    .action(act((context, project: string, environment: string | undefined, options: { limit: number }) => showHistory(context, project, environment ?? 'production', options.limit)));
+  add('live [project]', 'what is live now, everywhere').action(
+    act((context, project: string | undefined) => showLive(context, project)),
+  );
+  add('history <project> [environment]', 'what was live when, by whom, and what came back')
+    .option('--limit <count>', 'how many deploys', whole, 20)
+    .action(
+      act((context, project: string, environment: string | undefined, options: { limit: number }) =>
+        showHistory(context, project, environment ?? 'production', options.limit),
+      ),
+    );
   moves(add, act);
   builds(add, act);
   projects(add, act);
@@ -44,57 +65,158 @@ export function makeProgram(run: (options: GlobalOptions, act: (context: Context
 }
 
 type Add = (name: string, description: string) => Command;
-type Act = <Args extends readonly unknown[]>(work: (context: Context, ...args: Args) => Promise<void>) => (...all: readonly unknown[]) => Promise<void>;
+type Act = <Args extends readonly unknown[]>(
+  work: (context: Context, ...args: Args) => Promise<void>,
+) => (...all: readonly unknown[]) => Promise<void>;
 
 function moves(add: Add, act: Act): void {
-  add('promote <project>', 'let an environment serve what the one below it serves').option('--to <environment>', 'which environment', 'production').option('--reason <text>', 'stands in the history').option('--yes', 'do not ask')
-    .action(act((context, project: string, options: { to: string; reason?: string }) => promote(context, project, options.to, options.reason)));
-  add('roll-back <project> [environment]', 'serve again what was served before, and hold').option('--to <deploy>', 'a deploy by its number', whole).option('--to-build <build>', 'a build by its number', whole)
-    .option('--reason <text>', 'stands in the history and on the hold').option('--yes', 'do not ask')
-    .action(act((context, project: string, environment: string | undefined, options: { to?: number; toBuild?: number; reason?: string }) =>
-      rollBack(context, project, environment ?? 'production', { deploy: options.to, build: options.toBuild }, options.reason)));
-  add('lift-hold <project> [environment]', 'let things go live again after a roll back').option('--yes', 'do not ask')
-    .action(act((context, project: string, environment: string | undefined) => liftHold(context, project, environment ?? 'production')));
+  add('promote <project>', 'let an environment serve what the one below it serves')
+    .option('--to <environment>', 'which environment', 'production')
+    .option('--reason <text>', 'stands in the history')
+    .option('--yes', 'do not ask')
+    .action(
+      act((context, project: string, options: { to: string; reason?: string }) =>
+        promote(context, project, options.to, options.reason),
+      ),
+    );
+  add('roll-back <project> [environment]', 'serve again what was served before, and hold')
+    .option('--to <deploy>', 'a deploy by its number', whole)
+    .option('--to-build <build>', 'a build by its number', whole)
+    .option('--reason <text>', 'stands in the history and on the hold')
+    .option('--yes', 'do not ask')
+    .action(
+      act(
+        (
+          context,
+          project: string,
+          environment: string | undefined,
+          options: { to?: number; toBuild?: number; reason?: string },
+        ) =>
+          rollBack(
+            context,
+            project,
+            environment ?? 'production',
+            { deploy: options.to, build: options.toBuild },
+            options.reason,
+          ),
+      ),
+    );
+  add('lift-hold <project> [environment]', 'let things go live again after a roll back')
+    .option('--yes', 'do not ask')
+    .action(
+      act((context, project: string, environment: string | undefined) =>
+        liftHold(context, project, environment ?? 'production'),
+      ),
+    );
 }
 
 function builds(add: Add, act: Act): void {
-  add('builds <project>', 'the newest builds').option('--limit <count>', 'how many', whole, 15).action(act((context, project: string, options: { limit: number }) => listBuilds(context, project, options.limit)));
-  add('build <project> <number>', 'one build: is it done, and if it failed, why').action(act((context, project: string, number: string) => showBuild(context, project, whole(number))));
-  add('follow <project> [number]', 'a build’s log as it comes, then how it ended').action(act((context, project: string, number: string | undefined) => follow(context, project, number === undefined ? undefined : whole(number))));
-  add('log <project> <number>', 'a build’s whole log').action(act((context, project: string, number: string) => writeLog(context, project, whole(number))));
-  add('build-again <project> [number]', 'build the newest commit, or an earlier build’s, again').option('--no-follow', 'do not wait for it')
-    .action(act((context, project: string, number: string | undefined, options: { follow: boolean }) => buildAgain(context, project, number === undefined ? undefined : whole(number), options.follow)));
+  add('builds <project>', 'the newest builds')
+    .option('--limit <count>', 'how many', whole, 15)
+    .action(
+      act((context, project: string, options: { limit: number }) =>
+        listBuilds(context, project, options.limit),
+      ),
+    );
+  add('build <project> <number>', 'one build: is it done, and if it failed, why').action(
+    act((context, project: string, number: string) => showBuild(context, project, whole(number))),
+  );
+  add('follow <project> [number]', 'a build’s log as it comes, then how it ended').action(
+    act((context, project: string, number: string | undefined) =>
+      follow(context, project, number === undefined ? undefined : whole(number)),
+    ),
+  );
+  add('log <project> <number>', 'a build’s whole log').action(
+    act((context, project: string, number: string) => writeLog(context, project, whole(number))),
+  );
+  add('build-again <project> [number]', 'build the newest commit, or an earlier build’s, again')
+    .option('--no-follow', 'do not wait for it')
+    .action(
+      act((context, project: string, number: string | undefined, options: { follow: boolean }) =>
+        buildAgain(
+          context,
+          project,
+          number === undefined ? undefined : whole(number),
+          options.follow,
+        ),
+      ),
+    );
 }
 
 function projects(add: Add, act: Act): void {
   add('projects', 'the projects you may see').action(act((context) => listProjects(context)));
-  add('make <project>', 'make a project, on a repository hosted here or one elsewhere').option('--url <address>', 'a repository reached by http(s)').option('--path <folder>', 'a repository below a folder that the operator opened')
-    .option('--branch <name>', 'the branch that staging follows', 'main').option('--folder <path>', 'the project’s folder in the repository', '')
-    .action(act((context, name: string, options: { url?: string; path?: string; branch: string; folder: string }) => makeProject(context, name, options, options.branch, options.folder)));
-  add('look <project>', 'read the repository’s refs now').action(act((context, project: string) => look(context, project)));
-  add('recipe <project>', 'how it is built, and what that was concluded from').action(act((context, project: string) => showRecipe(context, project)));
-  add('accept-recipe <project>', 'accept the recipe, with single fields set anew').option('--site <folder>', 'the folder that is published').option('--entry <page>', 'the page of a folder').option('--missing <page>', 'the page for what is not there; empty for none')
+  add('make <project>', 'make a project, on a repository hosted here or one elsewhere')
+    .option('--url <address>', 'a repository reached by http(s)')
+    .option('--path <folder>', 'a repository below a folder that the operator opened')
+    .option('--branch <name>', 'the branch that staging follows', 'main')
+    .option('--folder <path>', 'the project’s folder in the repository', '')
+    .action(
+      act(
+        (
+          context,
+          name: string,
+          options: { url?: string; path?: string; branch: string; folder: string },
+        ) => makeProject(context, name, options, options.branch, options.folder),
+      ),
+    );
+  add('look <project>', 'read the repository’s refs now').action(
+    act((context, project: string) => look(context, project)),
+  );
+  add('recipe <project>', 'how it is built, and what that was concluded from').action(
+    act((context, project: string) => showRecipe(context, project)),
+  );
+  add('accept-recipe <project>', 'accept the recipe, with single fields set anew')
+    .option('--site <folder>', 'the folder that is published')
+    .option('--entry <page>', 'the page of a folder')
+    .option('--missing <page>', 'the page for what is not there; empty for none')
     .option('--run <step=command>', 'a step’s command; empty removes the step', collect, [])
-    .action(act((context, project: string, options: { site?: string; entry?: string; missing?: string; run: readonly string[] }) => acceptRecipe(context, project, options)));
+    .action(
+      act(
+        (
+          context,
+          project: string,
+          options: { site?: string; entry?: string; missing?: string; run: readonly string[] },
+        ) => acceptRecipe(context, project, options),
+      ),
+    );
 }
 
 function people(add: Add, act: Act): void {
-  add('sign-in <name>', 'sign in and keep a token on this machine').addOption(new Option('--password <text>', 'the password; asked for when left out').env('VAQUERO_PASSWORD'))
-    .action(act((context, name: string, options: { password?: string }) => signIn(context, name, options.password)));
+  add('sign-in <name>', 'sign in and keep a token on this machine')
+    .addOption(
+      new Option('--password <text>', 'the password; asked for when left out').env(
+        'VAQUERO_PASSWORD',
+      ),
+    )
+    .action(
+      act((context, name: string, options: { password?: string }) =>
+        signIn(context, name, options.password),
+      ),
+    );
   add('sign-out', 'take the kept token back').action(act((context) => signOut(context)));
-  add('who', 'who you are here and what you were granted').action(act((context) => whoAmI(context)));
-  add('make-token <name>', 'a token for a program or for Git; shown once').addOption(new Option('--kind <kind>', 'what it opens').choices(['all', 'git']).default('all')).option('--days <count>', 'how long it lives', whole, 90)
-    .action(act((context, name: string, options: { kind: 'all' | 'git'; days: number }) => makeToken(context, name, options.kind, options.days)));
+  add('who', 'who you are here and what you were granted').action(
+    act((context) => whoAmI(context)),
+  );
+  add('make-token <name>', 'a token for a program or for Git; shown once')
+    .addOption(new Option('--kind <kind>', 'what it opens').choices(['all', 'git']).default('all'))
+    .option('--days <count>', 'how long it lives', whole, 90)
+    .action(
+      act((context, name: string, options: { kind: 'all' | 'git'; days: number }) =>
+        makeToken(context, name, options.kind, options.days),
+      ),
+    );
   add('tokens', 'your living tokens').action(act((context) => listTokens(context)));
-  add('revoke-token <id>', 'take a token back').action(act((context, id: string) => revokeToken(context, id)));
+  add('revoke-token <id>', 'take a token back').action(
+    act((context, id: string) => revokeToken(context, id)),
+  );
 }
 
 function whole(text: string): number {
-  if (!/^[1-9]\d{0,8}$/.test(text)) throw new InvalidArgumentError(`"${text}" is not a number from 1 on.`);
+  if (!/^[1-9]\d{0,8}$/.test(text))
+    throw new InvalidArgumentError(`"${text}" is not a number from 1 on.`);
   return Number(text);
 }
 
 function collect(value: string, earlier: readonly string[]): readonly string[] {
   return [...earlier, value];
 }
-

@@ -35,6 +35,9 @@ export async function forgetSession(path: string): Promise<void> {
 export function clientFor(address: string, token: string | undefined): Client {
   return makeClient({
     address: address.replace(/\/$/, ''),
-    headers: { 'vaquero-client': 'cli', ...(token === undefined ? {} : { authorization: `Bearer ${token}` }) },
+    headers: {
+      'vaquero-client': 'cli',
+      ...(token === undefined ? {} : { authorization: `Bearer ${token}` }),
+    },
   });
 }

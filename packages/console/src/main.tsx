@@ -1,7 +1,8 @@
+import './http/without-eval.ts';
 import { QueryClientProvider, useQuery } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { Navigate, Outlet, RouterProvider, createBrowserRouter } from 'react-router';
+import { createBrowserRouter, Navigate, Outlet, RouterProvider } from 'react-router';
 import { BuildPage } from './builds/build-page.tsx';
 import { BuildsPage } from './builds/builds-page.tsx';
 import './console.css';
@@ -18,7 +19,11 @@ function SignedIn() {
   const { data, error, refetch } = useQuery(mine);
   if (data !== undefined) return <Outlet />;
   if (error === null) return <Reading what="who you are" />;
-  return troubleOf(error).code === 'not-signed-in' ? <Navigate to="/sign-in" replace /> : <Failed error={error} retry={() => void refetch()} />;
+  return troubleOf(error).code === 'not-signed-in' ? (
+    <Navigate to="/sign-in" replace />
+  ) : (
+    <Failed error={error} retry={() => void refetch()} />
+  );
 }
 
 const router = createBrowserRouter([

@@ -1,16 +1,46 @@
-export { type Problem, type RefusalInWords, faultText, problemOf, refusalCatalogue, refusalInWords } from './refusals.ts';
-export { type Access, type AnyRoute, type Route, pathOf, route } from './http/route.ts';
-export { CallRefused, type Client, type ClientOptions, ServiceUnreachable, makeClient } from './http/client.ts';
-export { readRecipe, recipeOf, recipeSchema } from './recipes/read-recipe.ts';
-export { writeRecipe } from './recipes/write-recipe.ts';
-export * as vocabulary from './vocabulary.ts';
-export * as peopleRoutes from './people/people-routes.ts';
-export * as recipeRoutes from './recipes/recipe-routes.ts';
-export * as buildRoutes from './builds/build-routes.ts';
-export * as projectRoutes from './projects/project-routes.ts';
-export * as environmentRoutes from './environments/environment-routes.ts';
-export * as auditRoutes from './audit/audit-routes.ts';
-export * as roleRoutes from './http/role-routes.ts';
-export type { AttemptGiven, EdgeOrder, RoutingEntry, RoutingTable, StepReport } from './http/role-routes.ts';
 export type { ProjectEvent } from './audit/audit-routes.ts';
-export type { BuildReply, BuildRow, DeploySeen, EnvironmentSeen, HoldSeen, LaneReply, Me, MoveReply, ProjectSeen, RecipeReply } from './replies.ts';
+export * as auditRoutes from './audit/audit-routes.ts';
+export * as buildRoutes from './builds/build-routes.ts';
+export * as environmentRoutes from './environments/environment-routes.ts';
+export {
+  CallRefused,
+  type Client,
+  type ClientOptions,
+  makeClient,
+  ServiceUnreachable,
+} from './http/client.ts';
+export type {
+  AttemptGiven,
+  EdgeOrder,
+  RoutingEntry,
+  RoutingTable,
+  StepReport,
+} from './http/role-routes.ts';
+export * as roleRoutes from './http/role-routes.ts';
+export { type Access, type AnyRoute, pathOf, type Route, route } from './http/route.ts';
+export * as peopleRoutes from './people/people-routes.ts';
+export * as projectRoutes from './projects/project-routes.ts';
+export { readRecipe, recipeOf, recipeSchema } from './recipes/read-recipe.ts';
+export * as recipeRoutes from './recipes/recipe-routes.ts';
+export { writeRecipe } from './recipes/write-recipe.ts';
+export {
+  faultText,
+  type Problem,
+  problemOf,
+  type RefusalInWords,
+  refusalCatalogue,
+  refusalInWords,
+} from './refusals.ts';
+export type {
+  BuildReply,
+  BuildRow,
+  DeploySeen,
+  EnvironmentSeen,
+  HoldSeen,
+  LaneReply,
+  Me,
+  MoveReply,
+  ProjectSeen,
+  RecipeReply,
+} from './replies.ts';
+export * as vocabulary from './vocabulary.ts';

@@ -1,4 +1,4 @@
-import { type Refusal, type RefusalCode, type RefusalFields, faultInWords } from '@vaquero/core';
+import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from '@vaquero/core';
 
 /** What the catalogue says of one refusal. */
 interface CatalogueEntry<Code extends RefusalCode> {
@@ -12,197 +12,268 @@ interface CatalogueEntry<Code extends RefusalCode> {
   readonly next: (fields: RefusalFields[Code]) => string;
 }
 
-const clock = (at: number): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+const clock = (at: number): string =>
+  `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 const short = (digest: string | null): string => digest?.slice(0, 8) ?? 'nothing';
-const list = (names: readonly string[], none: string): string => names.length === 0 ? none : names.join(', ');
+const list = (names: readonly string[], none: string): string =>
+  names.length === 0 ? none : names.join(', ');
 
 /** The one catalogue: a code without all four does not compile. Kept in step with docs/refusals.md by a test. */
 export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<Code> } = {
   'not-signed-in': {
-    status: 401, exit: 3,
-    sentence: ({ tried }) => tried === 'nothing' ? 'Nobody is signed in.' : `The ${tried} is not known here, has ended or was taken back.`,
+    status: 401,
+    exit: 3,
+    sentence: ({ tried }) =>
+      tried === 'nothing'
+        ? 'Nobody is signed in.'
+        : `The ${tried} is not known here, has ended or was taken back.`,
     next: () => 'Sign in: vaquero sign-in, or open the console.',
   },
   'wrong-password': {
-    status: 401, exit: 3,
+    status: 401,
+    exit: 3,
     sentence: () => 'Name and password do not belong together.',
     next: () => 'Try again; ask the operator if the password is lost.',
   },
   'too-many-tries': {
-    status: 429, exit: 3,
-    sentence: ({ retryAfterS }) => `Too many sign-ins failed for this name or from this address; the next is read in ${retryAfterS} s.`,
+    status: 429,
+    exit: 3,
+    sentence: ({ retryAfterS }) =>
+      `Too many sign-ins failed for this name or from this address; the next is read in ${retryAfterS} s.`,
     next: ({ retryAfterS }) => `Wait ${retryAfterS} s and try again.`,
   },
   'not-allowed': {
-    status: 403, exit: 3,
-    sentence: ({ needs, project, has }) => `This needs the role ${needs}${project === null ? ' in the installation' : ` in ${project}`}; you have ${list(has, 'none there')}.`,
-    next: ({ needs }) => `Ask a maintainer to grant ${needs}, or ask somebody who has it to do this.`,
+    status: 403,
+    exit: 3,
+    sentence: ({ needs, project, has }) =>
+      `This needs the role ${needs}${project === null ? ' in the installation' : ` in ${project}`}; you have ${list(has, 'none there')}.`,
+    next: ({ needs }) =>
+      `Ask a maintainer to grant ${needs}, or ask somebody who has it to do this.`,
   },
   'token-git-only': {
-    status: 403, exit: 3,
+    status: 403,
+    exit: 3,
     sentence: ({ token }) => `The token "${token}" is for Git only.`,
     next: () => 'Use a token of the kind "all", or sign in.',
   },
   'forged-request': {
-    status: 403, exit: 3,
-    sentence: ({ because }) => because === 'host'
-      ? 'The request names a host that this service does not answer for.'
-      : `The request carries a session but its ${because === 'origin' ? 'Origin is not the console' : 'header Vaquero-Request is absent'}.`,
+    status: 403,
+    exit: 3,
+    sentence: ({ because }) =>
+      because === 'host'
+        ? 'The request names a host that this service does not answer for.'
+        : `The request carries a session but its ${because === 'origin' ? 'Origin is not the console' : 'header Vaquero-Request is absent'}.`,
     next: () => 'Do this in the console itself, or with a token.',
   },
   'invalid-request': {
-    status: 400, exit: 2,
-    sentence: ({ faults }) => `The request is not understood: ${faults.map(faultInWords).join(' ')}`,
+    status: 400,
+    exit: 2,
+    sentence: ({ faults }) =>
+      `The request is not understood: ${faults.map(faultInWords).join(' ')}`,
     next: () => 'Correct the fields that are named and send it again.',
   },
   'not-found': {
-    status: 404, exit: 3,
+    status: 404,
+    exit: 3,
     sentence: ({ what, name }) => `There is no ${what} "${name}" that you may see.`,
     next: ({ what }) => `Look at the list: vaquero ${what === 'build' ? 'builds' : 'live'}.`,
   },
   'name-taken': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ name }) => `The name "${name}" is taken.`,
     next: ({ free }) => `Free: ${list(free, 'choose another')}.`,
   },
   'name-invalid': {
-    status: 400, exit: 2,
+    status: 400,
+    exit: 2,
     sentence: ({ name, rule }) => `"${name}" cannot be a name: it takes ${rule}.`,
     next: () => 'Choose another name; it becomes part of the addresses.',
   },
   'still-running': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ key }) => `A call with the idempotency key "${key}" is still being carried out.`,
     next: () => 'Wait and send it again with the same key.',
   },
   'key-used-otherwise': {
-    status: 409, exit: 2,
+    status: 409,
+    exit: 2,
     sentence: ({ key }) => `The idempotency key "${key}" was used for another call.`,
     next: () => 'Use a new key for a new call.',
   },
   'repository-not-found': {
-    status: 422, exit: 3,
+    status: 422,
+    exit: 3,
     sentence: ({ place }) => `There is no repository at ${place}.`,
     next: () => 'Check the address; some hosts also say this when the repository is private.',
   },
   'repository-denied': {
-    status: 422, exit: 3,
+    status: 422,
+    exit: 3,
     sentence: ({ place }) => `${place} does not let Vaquero read it.`,
-    next: () => 'Give an address that carries no password and is readable, or make a hosted repository and push to it.',
+    next: () =>
+      'Give an address that carries no password and is readable, or make a hosted repository and push to it.',
   },
   'repository-unreachable': {
-    status: 422, exit: 4,
+    status: 422,
+    exit: 4,
     sentence: ({ place, why }) => `${place} cannot be reached: ${why}.`,
     next: () => 'Check the address and the network, and try again.',
   },
   'branch-missing': {
-    status: 422, exit: 3,
-    sentence: ({ branch, branches }) => `The repository has no branch "${branch}". It has ${list(branches, 'none')}.`,
-    next: ({ branches }) => branches[0] === undefined ? 'Push a branch first.' : `Name one of them: --branch ${branches[0]}.`,
+    status: 422,
+    exit: 3,
+    sentence: ({ branch, branches }) =>
+      `The repository has no branch "${branch}". It has ${list(branches, 'none')}.`,
+    next: ({ branches }) =>
+      branches[0] === undefined
+        ? 'Push a branch first.'
+        : `Name one of them: --branch ${branches[0]}.`,
   },
   'path-not-allowed': {
-    status: 422, exit: 3,
-    sentence: ({ path, roots }) => `${path} is outside the folders that the operator opened: ${list(roots, 'none is open')}.`,
+    status: 422,
+    exit: 3,
+    sentence: ({ path, roots }) =>
+      `${path} is outside the folders that the operator opened: ${list(roots, 'none is open')}.`,
     next: () => 'Ask the operator to name a root in VAQUERO_REPOSITORY_ROOTS.',
   },
   'recipe-invalid': {
-    status: 422, exit: 2,
-    sentence: ({ file, faults }) => `${file} is not a recipe: ${faults.map(faultInWords).join(' ')}`,
+    status: 422,
+    exit: 2,
+    sentence: ({ file, faults }) =>
+      `${file} is not a recipe: ${faults.map(faultInWords).join(' ')}`,
     next: () => 'Correct what is named and try again.',
   },
   'recipe-file-wins': {
-    status: 409, exit: 3,
-    sentence: ({ file, commit }) => `${file} stands in the repository at ${commit.slice(0, 12)}, and the file wins.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ file, commit }) =>
+      `${file} stands in the repository at ${commit.slice(0, 12)}, and the file wins.`,
     next: ({ file }) => `Change ${file} and push, or remove it first.`,
   },
   'nothing-proposed': {
-    status: 409, exit: 3,
-    sentence: ({ commit }) => commit === null ? 'There is no commit to conclude a recipe from.' : `No recipe can be concluded from ${commit.slice(0, 12)}.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ commit }) =>
+      commit === null
+        ? 'There is no commit to conclude a recipe from.'
+        : `No recipe can be concluded from ${commit.slice(0, 12)}.`,
     next: () => 'Push a commit, or commit a vaquero.yaml.',
   },
   'no-commit-yet': {
-    status: 409, exit: 3,
-    sentence: ({ branch }) => `Waits for the first commit on ${branch}; there is nothing to build yet.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ branch }) =>
+      `Waits for the first commit on ${branch}; there is nothing to build yet.`,
     next: ({ branch }) => `Push to ${branch}.`,
   },
   'environment-held': {
-    status: 409, exit: 3,
-    sentence: ({ environment, by, since, reason }) => `${environment} is held since ${clock(since)} by ${by}: “${reason}”.`,
-    next: ({ environment }) => `A releaser can lift it: vaquero lift-hold PROJECT ${environment}. Rolling back stays possible.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, by, since, reason }) =>
+      `${environment} is held since ${clock(since)} by ${by}: “${reason}”.`,
+    next: ({ environment }) =>
+      `A releaser can lift it: vaquero lift-hold PROJECT ${environment}. Rolling back stays possible.`,
   },
   'environment-not-held': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ environment }) => `${environment} is not held.`,
     next: () => 'There is nothing to lift.',
   },
   'environment-moved': {
-    status: 409, exit: 3,
-    sentence: ({ environment, seen, now, deploy, by, at }) => `${environment} changed since you looked: it served ${short(seen)}, and serves ${short(now)} since ${clock(at)} (deploy ${deploy}, by ${by}).`,
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, seen, now, deploy, by, at }) =>
+      `${environment} changed since you looked: it served ${short(seen)}, and serves ${short(now)} since ${clock(at)} (deploy ${deploy}, by ${by}).`,
     next: () => 'Look again, then decide again.',
   },
   'environment-serves-nothing': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ environment }) => `${environment} serves nothing yet.`,
     next: () => 'Push a commit and wait for its build.',
   },
   'accepts-from': {
-    status: 409, exit: 3,
-    sentence: ({ environment, from }) => from === null ? `${environment} follows its branch and takes no promotion.` : `${environment} accepts artifacts of ${from} only.`,
-    next: ({ from }) => from === null ? 'Push to its branch.' : `Bring the artifact to ${from} first.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, from }) =>
+      from === null
+        ? `${environment} follows its branch and takes no promotion.`
+        : `${environment} accepts artifacts of ${from} only.`,
+    next: ({ from }) =>
+      from === null ? 'Push to its branch.' : `Bring the artifact to ${from} first.`,
   },
   'already-serves': {
-    status: 409, exit: 3,
-    sentence: ({ environment, build }) => `${environment} already serves these bytes, build ${build}.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, build }) =>
+      `${environment} already serves these bytes, build ${build}.`,
     next: () => 'There is nothing to do.',
   },
   'no-way-back': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ environment }) => `${environment} has no earlier deploy to go back to.`,
     next: () => 'Name one: --to DEPLOY; see vaquero history.',
   },
   'artifact-gone': {
-    status: 410, exit: 3,
+    status: 410,
+    exit: 3,
     sentence: ({ build }) => `The bytes of build ${build} are no longer kept.`,
     next: () => 'Choose another deploy, or build its commit again.',
   },
   'artifact-not-answering': {
-    status: 409, exit: 3,
-    sentence: ({ build, address, why }) => `Build ${build} does not answer at its own address ${address}: ${why}.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ build, address, why }) =>
+      `Build ${build} does not answer at its own address ${address}: ${why}.`,
     next: () => 'Nothing moved. Ask the operator to look at the edges.',
   },
   'edge-cannot-prepare': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ edge, why }) => `${edge} cannot serve the artifact: ${why}.`,
     next: () => 'Nothing moved. Ask the operator to look at that edge.',
   },
   overtaken: {
-    status: 409, exit: 3,
-    sentence: ({ environment, intake, served }) => `${environment} already took something newer: intake ${served}, and this is ${intake}.`,
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, intake, served }) =>
+      `${environment} already took something newer: intake ${served}, and this is ${intake}.`,
     next: () => 'There is nothing to do; the newer one stays.',
   },
   'build-not-waiting': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: ({ build, state }) => `Build ${build} is ${state}.`,
     next: () => 'Look at the build.',
   },
   'attempt-over': {
-    status: 409, exit: 3,
+    status: 409,
+    exit: 3,
     sentence: () => 'This attempt is over; its build went on without it.',
     next: () => 'Stop the attempt; nothing it sends is kept.',
   },
   'database-away': {
-    status: 503, exit: 4,
-    sentence: ({ since }) => `The records cannot be read since ${clock(since)}: the database does not answer. Sites keep serving.`,
+    status: 503,
+    exit: 4,
+    sentence: ({ since }) =>
+      `The records cannot be read since ${clock(since)}: the database does not answer. Sites keep serving.`,
     next: () => 'Try again in a few seconds.',
   },
   'too-large': {
-    status: 413, exit: 2,
+    status: 413,
+    exit: 2,
     sentence: ({ what, limitBytes }) => `${what} is over ${limitBytes} bytes.`,
     next: () => 'Send less.',
   },
   internal: {
-    status: 500, exit: 1,
-    sentence: ({ requestId }) => `Something failed inside Vaquero. Its log has the details under request ${requestId}.`,
+    status: 500,
+    exit: 1,
+    sentence: ({ requestId }) =>
+      `Something failed inside Vaquero. Its log has the details under request ${requestId}.`,
     next: () => 'Try again; if it stays, tell the operator the request id.',
   },
 };
@@ -221,9 +292,18 @@ export function refusalInWords(refusal: Refusal): RefusalInWords {
   return inWords(refusal.code, refusal);
 }
 
-function inWords<Code extends RefusalCode>(code: Code, fields: RefusalFields[Code]): RefusalInWords {
+function inWords<Code extends RefusalCode>(
+  code: Code,
+  fields: RefusalFields[Code],
+): RefusalInWords {
   const entry: CatalogueEntry<Code> = refusalCatalogue[code];
-  return { code, status: entry.status, exit: entry.exit, sentence: entry.sentence(fields), next: entry.next(fields) };
+  return {
+    code,
+    status: entry.status,
+    exit: entry.exit,
+    sentence: entry.sentence(fields),
+    next: entry.next(fields),
+  };
 }
 
 /** A refusal as it goes over HTTP. Source: RFC 9457 section 3. */

@@ -1,6 +1,12 @@
 import type { z } from 'zod';
 import type { buildReply, buildRow } from './builds/build-routes.ts';
-import type { deploySeen, environmentSeen, holdSeen, laneReply, moveReply } from './environments/environment-routes.ts';
+import type {
+  deploySeen,
+  environmentSeen,
+  holdSeen,
+  laneReply,
+  moveReply,
+} from './environments/environment-routes.ts';
 import type { me } from './people/people-routes.ts';
 import type { projectSeen } from './projects/project-routes.ts';
 import type { recipeReply } from './recipes/recipe-routes.ts';

@@ -1,12 +1,37 @@
-import { type CommitId, type Digest, type Instant, buildStates, deployKinds, readCommitId, readDigest, readInstant, roles } from '@vaquero/core';
+import {
+  buildStates,
+  type CommitId,
+  type Digest,
+  deployKinds,
+  type Instant,
+  readCommitId,
+  readDigest,
+  readInstant,
+  roles,
+} from '@vaquero/core';
 import { z } from 'zod';
 
 /** An instant on the wire: milliseconds since 1970 UTC. */
-export const at = z.number().refine((value): value is Instant => readInstant(value) !== undefined, 'must be milliseconds since 1970');
+export const at = z
+  .number()
+  .refine(
+    (value): value is Instant => readInstant(value) !== undefined,
+    'must be milliseconds since 1970',
+  );
 /** A SHA-256 digest, 64 hexadecimal digits. */
-export const digest = z.string().refine((text): text is Digest => readDigest(text) !== undefined, 'must be 64 hexadecimal digits');
+export const digest = z
+  .string()
+  .refine(
+    (text): text is Digest => readDigest(text) !== undefined,
+    'must be 64 hexadecimal digits',
+  );
 /** A commit id, 40 or 64 hexadecimal digits. */
-export const commitId = z.string().refine((text): text is CommitId => readCommitId(text) !== undefined, 'must be a whole commit id');
+export const commitId = z
+  .string()
+  .refine(
+    (text): text is CommitId => readCommitId(text) !== undefined,
+    'must be a whole commit id',
+  );
 export const buildState = z.enum(buildStates);
 export const deployKind = z.enum(deployKinds);
 export const role = z.enum(roles);

@@ -1,30 +1,116 @@
-export { type Instant, later, readInstant } from './instant.ts';
-export { type Digest, type Sha256, hostLabelOf, readDigest, readHostLabel } from './digest.ts';
-export { type Decision, allow, refuse } from './decision.ts';
-export type { DocumentFault, Refusal, RefusalCode, RefusalFields } from './refusal.ts';
-export { type ProjectName, freeNamesNear, readProjectName } from './projects/project-name.ts';
-export { type CommitId, type RefName, branchOf, readCommitId, readRefName, refOfBranch } from './refs/ref-name.ts';
-export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
-export { type DeliveryMap, type Destination, type EnvironmentRule, acceptsFrom, destinationOf, mapOne } from './map/map-one.ts';
-export { type Ability, type Grant, type Role, abilities, abilityToChange, leastRoleFor, may, roles } from './people/may.ts';
-export { type Actor, type Json, type LogEntry, canonical, encodeEntry, leafHash } from './audit/log-entry.ts';
-export { type PathFault, type SitePath, compareBytes, readSitePath } from './artifacts/site-path.ts';
-export { type Manifest, type ServingRules, type SiteFile, encodeManifest, manifestOf, sizeOf } from './artifacts/manifest.ts';
-export { type SiteFolder, siteFolders } from './artifacts/site-folders.ts';
-export { type Recipe, type RecipeSource, type RecipeStep, type Serve, recipeFileName } from './recipes/recipe.ts';
-export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
-export { type CommitView, type Proposal, proposeRecipe, withFolder } from './recipes/propose-recipe.ts';
-export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';
-export { type BuildFailure, type FailureInWords, type StepEnd, failureInWords, faultInWords } from './builds/build-failure.ts';
-export { type LogLine, tellingLine } from './builds/telling-line.ts';
-export { type BuildState, buildStates, isOpen } from './builds/build-state.ts';
-export { type Brand, brandOf, brandPaths, hueNames } from './brands/brand-of.ts';
-export { type Answer, resolvePath } from './serving/resolve-path.ts';
-export { type DeployKind, type LedgerEntry, deployKinds, liveAt, liveForMs, undoneNumbers } from './releases/ledger.ts';
 export {
-  type EnvironmentNow, type Hold, type Promotion, type Seen, type Served, type WayBack,
-  decideAutomaticDeploy, decidePromotion, decideRollback, findWayBack,
+  encodeManifest,
+  type Manifest,
+  manifestOf,
+  type ServingRules,
+  type SiteFile,
+  sizeOf,
+} from './artifacts/manifest.ts';
+export { type SiteFolder, siteFolders } from './artifacts/site-folders.ts';
+export {
+  compareBytes,
+  type PathFault,
+  readSitePath,
+  type SitePath,
+} from './artifacts/site-path.ts';
+export {
+  type Actor,
+  canonical,
+  encodeEntry,
+  type Json,
+  type LogEntry,
+  leafHash,
+} from './audit/log-entry.ts';
+export { type Brand, brandOf, brandPaths, hueNames } from './brands/brand-of.ts';
+export {
+  type BuildFailure,
+  type FailureInWords,
+  failureInWords,
+  faultInWords,
+  type StepEnd,
+} from './builds/build-failure.ts';
+export { type BuildState, buildStates, isOpen } from './builds/build-state.ts';
+export { type LogLine, tellingLine } from './builds/telling-line.ts';
+export { allow, type Decision, refuse } from './decision.ts';
+export { type Digest, hostLabelOf, readDigest, readHostLabel, type Sha256 } from './digest.ts';
+export {
+  decideAutomaticDeploy,
+  decidePromotion,
+  decideRollback,
+  type EnvironmentNow,
+  findWayBack,
+  type Hold,
+  type Promotion,
+  type Seen,
+  type Served,
+  type WayBack,
 } from './environments/decide-move.ts';
-export { type Band, type BandWords, type ChartWindow, type LaneDeploy, type RailStretch, type Scale, type Thread, bandsOf, railOf, threadsBetween } from './lanes/bands.ts';
-export { type PlacedWords, type WantedWords, placeWords } from './lanes/place-words.ts';
+export { type Instant, later, readInstant } from './instant.ts';
+export {
+  type Band,
+  type BandLayout,
+  type BandWords,
+  bandsOf,
+  type ChartWindow,
+  type LaneDeploy,
+  type RailStretch,
+  railOf,
+  type Scale,
+  type Thread,
+  threadsBetween,
+} from './lanes/bands.ts';
+export { type PlacedWords, placeWords, type WantedWords } from './lanes/place-words.ts';
 export { type DayTick, dayTicks } from './lanes/ticks.ts';
+export {
+  acceptsFrom,
+  type DeliveryMap,
+  type Destination,
+  destinationOf,
+  type EnvironmentRule,
+  mapOne,
+} from './map/map-one.ts';
+export {
+  type Ability,
+  abilities,
+  abilityToChange,
+  type Grant,
+  leastRoleFor,
+  may,
+  type Role,
+  roles,
+} from './people/may.ts';
+export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
+export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
+export {
+  type CommitView,
+  type Proposal,
+  proposeRecipe,
+  withFolder,
+} from './recipes/propose-recipe.ts';
+export {
+  type Recipe,
+  type RecipeSource,
+  type RecipeStep,
+  recipeFileName,
+  type Serve,
+} from './recipes/recipe.ts';
+export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';
+export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
+export {
+  branchOf,
+  type CommitId,
+  type RefName,
+  readCommitId,
+  readRefName,
+  refOfBranch,
+} from './refs/ref-name.ts';
+export type { DocumentFault, Refusal, RefusalCode, RefusalFields } from './refusal.ts';
+export {
+  type DeployKind,
+  deployKinds,
+  type LedgerEntry,
+  liveAt,
+  liveForMs,
+  undoneNumbers,
+} from './releases/ledger.ts';
+export { type Answer, resolvePath } from './serving/resolve-path.ts';

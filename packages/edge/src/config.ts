@@ -22,10 +22,14 @@ export interface EdgeConfig {
 }
 
 /** Reads the edge's configuration from environment variables, once. Throws an Error that names every fault. */
-export function readEdgeConfig(environment: Readonly<Record<string, string | undefined>>): EdgeConfig {
+export function readEdgeConfig(
+  environment: Readonly<Record<string, string | undefined>>,
+): EdgeConfig {
   const read = schema.safeParse(environment);
   if (!read.success) {
-    throw new Error(`The configuration cannot be used:\n${read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`).join('\n')}`);
+    throw new Error(
+      `The configuration cannot be used:\n${read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`).join('\n')}`,
+    );
   }
   const given = read.data;
   return {

@@ -2,7 +2,11 @@ import { pino } from 'pino';
 import { readEdgeConfig } from './config.ts';
 import { startEdge } from './start.ts';
 
-const log = pino({ base: { role: 'edge' }, level: process.env.VAQUERO_LOG_LEVEL ?? 'info', timestamp: pino.stdTimeFunctions.isoTime });
+const log = pino({
+  base: { role: 'edge' },
+  level: process.env.VAQUERO_LOG_LEVEL ?? 'info',
+  timestamp: pino.stdTimeFunctions.isoTime,
+});
 try {
   const edge = await startEdge({ config: readEdgeConfig(process.env), log });
   let stopping = false;
@@ -10,10 +14,13 @@ try {
     if (stopping) process.exit(1);
     stopping = true;
     setTimeout(() => process.exit(1), 7_000).unref();
-    edge.stop().then(() => process.exit(0), (err: unknown) => {
-      log.error({ err }, 'stop failed');
-      process.exit(1);
-    });
+    edge.stop().then(
+      () => process.exit(0),
+      (err: unknown) => {
+        log.error({ err }, 'stop failed');
+        process.exit(1);
+      },
+    );
   };
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);

@@ -34,29 +34,44 @@ const healthHost = 'edge.health';
  * Starts the edge role: asks the api for the table first, for two seconds at most, then serves from its
  * own copy and says so in its log.
  */
-export async function startEdge({ config, log, clock = Date.now }: EdgeOptions): Promise<RunningEdge> {
+export async function startEdge({
+  config,
+  log,
+  clock = Date.now,
+}: EdgeOptions): Promise<RunningEdge> {
   const directory = join(config.stateDirectory, 'edge');
   const store = join(config.stateDirectory, 'store');
   await mkdir(directory, { recursive: true });
   const table = await openLiveTable(store, directory);
   const compressed = makeCompressed(store, join(directory, 'compressed'), log);
   const serving = { table, store, memory: makeMemory(config.memoryBytes), compressed, clock, log };
-  const client = makeClient({ address: config.api, headers: { authorization: `Bearer ${config.token}` } });
+  const client = makeClient({
+    address: config.api,
+    headers: { authorization: `Bearer ${config.token}` },
+  });
   const instance = randomUUID();
   const stop = new AbortController();
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
-  const server = createServer({ keepAliveTimeout: 30_000, requestTimeout: 30_000, headersTimeout: 10_000 }, (req, res) => {
-    if (req.headers.host === healthHost) {
-      res.writeHead(200, { 'content-type': 'application/json', 'vaquero-revision': String(table.revision()) });
-      res.end(JSON.stringify({ role: 'edge', ok: true, revision: table.revision() }));
-      return;
-    }
-    void answer(serving, req, res);
-  });
+  const server = createServer(
+    { keepAliveTimeout: 30_000, requestTimeout: 30_000, headersTimeout: 10_000 },
+    (req, res) => {
+      if (req.headers.host === healthHost) {
+        res.writeHead(200, {
+          'content-type': 'application/json',
+          'vaquero-revision': String(table.revision()),
+        });
+        res.end(JSON.stringify({ role: 'edge', ok: true, revision: table.revision() }));
+        return;
+      }
+      void answer(serving, req, res);
+    },
+  );
 
   async function take(order: EdgeOrder): Promise<void> {
     if (order.order === 'prepare') {
-      await client.call(roleRoutes.edgeAnswerRoute, { body: { id: order.id, problem: table.prepare(order.artifact) } });
+      await client.call(roleRoutes.edgeAnswerRoute, {
+        body: { id: order.id, problem: table.prepare(order.artifact) },
+      });
     } else if (order.order === 'table') {
       await table.adopt(order.table);
       if (server.listening) await confirm();
@@ -75,13 +90,26 @@ export async function startEdge({ config, log, clock = Date.now }: EdgeOptions):
   };
 
   const asked = new Promise<true>((resolve) => {
-    void followOrders({ client, instance, revision: table.revision, take, log, signal: stop.signal, first: resolve });
+    void followOrders({
+      client,
+      instance,
+      revision: table.revision,
+      take,
+      log,
+      signal: stop.signal,
+      first: resolve,
+    });
   });
   const reached = await Promise.race([asked, pause(askApiFirstMs, false)]);
-  if (!reached) log.warn({ revision: table.revision() }, 'the api did not answer; serving from the copy on disk');
+  if (!reached)
+    log.warn(
+      { revision: table.revision() },
+      'the api did not answer; serving from the copy on disk',
+    );
   server.listen(config.port, config.host);
   await once(server, 'listening');
-  if (reached) await confirm().catch((err: unknown) => log.warn({ err }, 'the api was not told of the table'));
+  if (reached)
+    await confirm().catch((err: unknown) => log.warn({ err }, 'the api was not told of the table'));
   const beats = beat(stop.signal, async () => {
     await client.call(roleRoutes.edgeBeatRoute, { body: { instance, revision: table.revision() } });
   });
@@ -111,11 +139,14 @@ async function beat(signal: AbortSignal, send: () => Promise<void>): Promise<voi
 
 function askSelf(port: number, host: string, agent: Agent): Promise<number> {
   return new Promise((resolve, reject) => {
-    const asking = request({ host: host === '0.0.0.0' ? '127.0.0.1' : host, port, agent, headers: { host: healthHost } }, (res) => {
-      res.resume();
-      res.once('end', () => resolve(Number(res.headers['vaquero-revision'])));
-      res.once('error', reject);
-    });
+    const asking = request(
+      { host: host === '0.0.0.0' ? '127.0.0.1' : host, port, agent, headers: { host: healthHost } },
+      (res) => {
+        res.resume();
+        res.once('end', () => resolve(Number(res.headers['vaquero-revision'])));
+        res.once('error', reject);
+      },
+    );
     asking.once('error', reject);
     asking.end();
   });

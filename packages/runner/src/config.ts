@@ -42,10 +42,14 @@ export interface RunnerConfig {
 export const withoutWallsWords = 'builds-can-read-and-change-this-machine';
 
 /** Reads the runner's configuration from environment variables, once. Throws an Error that names every fault. */
-export function readRunnerConfig(environment: Readonly<Record<string, string | undefined>>): RunnerConfig {
+export function readRunnerConfig(
+  environment: Readonly<Record<string, string | undefined>>,
+): RunnerConfig {
   const read = schema.safeParse(environment);
   if (!read.success) {
-    throw new Error(`The configuration cannot be used:\n${read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`).join('\n')}`);
+    throw new Error(
+      `The configuration cannot be used:\n${read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`).join('\n')}`,
+    );
   }
   const given = read.data;
   return {

@@ -11,7 +11,7 @@ import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
-import { type Slot, clearSlot, slotsOf } from './walls/slot.ts';
+import { clearSlot, type Slot, slotsOf } from './walls/slot.ts';
 
 /** A running runner. */
 export interface RunningRunner {
@@ -33,18 +33,25 @@ const claimWaitMs = 10_000;
  * Starts the runner role. Throws when the walls cannot stand, with the reason, unless the operator wrote
  * out the danger.
  */
-export async function startRunner({ config, log, clock = () => Date.now() as Instant }: RunnerOptions): Promise<RunningRunner> {
+export async function startRunner({
+  config,
+  log,
+  clock = () => Date.now() as Instant,
+}: RunnerOptions): Promise<RunningRunner> {
   const slots = slotsOf(config);
   await clearControlGroups();
   for (const slot of slots) await clearSlot(slot);
   const [first] = slots;
-  if (config.withoutWalls) log.warn('builds run WITHOUT walls: they can read and change this machine');
+  if (config.withoutWalls)
+    log.warn('builds run WITHOUT walls: they can read and change this machine');
   else if (first !== undefined) await refuseWithoutWalls(config, first);
   const npmrc = await npmSettings();
   const store = openFileStore(join(config.stateDirectory, 'store'));
   const stop = new AbortController();
   const instance = randomUUID();
-  const loops = slots.map((slot) => claimLoop({ config, log, clock, npmrc, store, slot, instance, signal: stop.signal }));
+  const loops = slots.map((slot) =>
+    claimLoop({ config, log, clock, npmrc, store, slot, instance, signal: stop.signal }),
+  );
   log.info({ slots: slots.length, walls: !config.withoutWalls }, 'runner ready');
   return {
     isReady: () => !stop.signal.aborted,
@@ -65,24 +72,38 @@ async function refuseWithoutWalls(config: RunnerConfig, slot: Slot): Promise<voi
 }
 
 interface Loop {
-  readonly config: RunnerConfig; readonly log: Logger; readonly clock: () => Instant; readonly npmrc: string;
-  readonly store: FileStore; readonly slot: Slot; readonly instance: string; readonly signal: AbortSignal;
+  readonly config: RunnerConfig;
+  readonly log: Logger;
+  readonly clock: () => Instant;
+  readonly npmrc: string;
+  readonly store: FileStore;
+  readonly slot: Slot;
+  readonly instance: string;
+  readonly signal: AbortSignal;
 }
 
 async function claimLoop(loop: Loop): Promise<void> {
   const { config, log, instance, signal } = loop;
-  const client = makeClient({ address: config.api, headers: { authorization: `Bearer ${config.token}` } });
+  const client = makeClient({
+    address: config.api,
+    headers: { authorization: `Bearer ${config.token}` },
+  });
   let failures = 0;
   while (!signal.aborted) {
     try {
-      const given = await client.call(roleRoutes.claimRoute, { body: { instance, waitMs: claimWaitMs }, signal });
+      const given = await client.call(roleRoutes.claimRoute, {
+        body: { instance, waitMs: claimWaitMs },
+        signal,
+      });
       failures = 0;
       if (given !== null) await work(loop, given);
     } catch (err) {
       if (signal.aborted) return;
       failures += 1;
       if (failures === 3) log.warn({ err }, 'the api does not answer; claiming goes on');
-      await pause(Math.min(2_000, 100 * 2 ** failures), undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
+      await pause(Math.min(2_000, 100 * 2 ** failures), undefined, { signal }).catch(
+        () => undefined,
+      ); // An abort only ends the wait.
     }
   }
 }
@@ -94,10 +115,25 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
   const api = makeAttemptClient(config.api, given, signal);
   const beats = beat(api.beat, given.leaseMs / 3, signal, () => over.abort());
   try {
-    await runBuild({ given, api, slot, limits: config.limits, withoutWalls: config.withoutWalls, npmrc, store, clock, signal, giveUp: () => over.abort() });
+    await runBuild({
+      given,
+      api,
+      slot,
+      limits: config.limits,
+      withoutWalls: config.withoutWalls,
+      npmrc,
+      store,
+      clock,
+      signal,
+      giveUp: () => over.abort(),
+    });
     log.info({ project: given.project, build: given.build, fence: given.fence }, 'attempt ended');
   } catch (err) {
-    if (err instanceof AttemptOver || signal.aborted) log.warn({ build: given.build, fence: given.fence }, 'attempt given up: it is over for the api');
+    if (err instanceof AttemptOver || signal.aborted)
+      log.warn(
+        { build: given.build, fence: given.fence },
+        'attempt given up: it is over for the api',
+      );
     else log.error({ err, build: given.build, fence: given.fence }, 'attempt failed in the runner');
   } finally {
     over.abort();
@@ -107,7 +143,12 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
 }
 
 /** Prolongs the lease. A beat that is refused ends the attempt; one that finds nobody is simply missed. */
-async function beat(send: () => Promise<void>, everyMs: number, signal: AbortSignal, end: () => void): Promise<void> {
+async function beat(
+  send: () => Promise<void>,
+  everyMs: number,
+  signal: AbortSignal,
+  end: () => void,
+): Promise<void> {
   while (!signal.aborted) {
     await pause(everyMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
     if (signal.aborted) return;

@@ -8,7 +8,8 @@ let log = makeLog('api', 'info');
 try {
   const config = readApiConfig(process.env);
   log = makeLog('api', config.logLevel);
-  const migrationsDirectory = process.env.VAQUERO_MIGRATIONS ?? new URL('../migrations', import.meta.url).pathname;
+  const migrationsDirectory =
+    process.env.VAQUERO_MIGRATIONS ?? new URL('../migrations', import.meta.url).pathname;
   const api = await startApi({ config, log, migrationsDirectory });
   endOnSignals(api.stop, (err) => log.error({ err }, 'stop failed'));
 } catch (err) {

@@ -41,7 +41,9 @@ export interface ApiConfig {
  * Reads the api's configuration from environment variables, once.
  * Throws an Error that names every fault at once.
  */
-export function readApiConfig(environment: Readonly<Record<string, string | undefined>>): ApiConfig {
+export function readApiConfig(
+  environment: Readonly<Record<string, string | undefined>>,
+): ApiConfig {
   const read = schema.safeParse(environment);
   if (!read.success) {
     const faults = read.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`);
@@ -69,7 +71,11 @@ export function readApiConfig(environment: Readonly<Record<string, string | unde
 
 /** A page of an environment must never be the same site as the console: SameSite would not keep it out. */
 function refuseSharedSites(config: ApiConfig): void {
-  const names = [new URL(config.origin).hostname, hostOf(config.base), hostOf(config.artifactsBase)];
+  const names = [
+    new URL(config.origin).hostname,
+    hostOf(config.base),
+    hostOf(config.artifactsBase),
+  ];
   if (names.every((name) => name === 'localhost' || name.endsWith('.localhost'))) return;
   const sites = names.map((name) => getDomain(name, { allowPrivateDomains: true }) ?? name);
   if (new Set(sites).size < sites.length) {

@@ -1,10 +1,16 @@
 export { type ApiConfig, readApiConfig } from './config.ts';
-export { type ApiOptions, type RunningApi, startApi } from './start.ts';
-export type { Deps } from './deps.ts';
-export { type NewPerson, addPerson, grantInProject } from './people/first-people.ts';
-export { makeToken } from './people/sign-in.ts';
-export { type OpenDatabase, openDatabase } from './database/pool.ts';
 export { applyMigrations } from './database/migrate.ts';
+export { type OpenDatabase, openDatabase } from './database/pool.ts';
+export type { Deps } from './deps.ts';
 export { makeLog } from './log.ts';
+export { addPerson, grantInProject, type NewPerson } from './people/first-people.ts';
+export { makeToken } from './people/sign-in.ts';
+export { type ApiOptions, type RunningApi, startApi } from './start.ts';
 export { type MariadbOptions, type OwnMariadb, startMariadb } from './supervision/mariadb.ts';
-export { type SuperviseOptions, type Supervision, requireFree, roleTokens, supervise } from './supervision/supervise.ts';
+export {
+  requireFree,
+  roleTokens,
+  type SuperviseOptions,
+  type Supervision,
+  supervise,
+} from './supervision/supervise.ts';

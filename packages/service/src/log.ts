@@ -6,7 +6,17 @@ export function makeLog(role: string, level: string): Logger {
     base: { role },
     level,
     timestamp: pino.stdTimeFunctions.isoTime,
-    redact: { paths: ['*.password', '*.secret', '*.token', '*.credential', 'headers.authorization', 'headers.cookie'], censor: '[secret]' },
+    redact: {
+      paths: [
+        '*.password',
+        '*.secret',
+        '*.token',
+        '*.credential',
+        'headers.authorization',
+        'headers.cookie',
+      ],
+      censor: '[secret]',
+    },
     serializers: { err: safeError },
   });
 }

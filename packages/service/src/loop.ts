@@ -5,7 +5,12 @@ import type { Logger } from 'pino';
  * Runs `turn` again and again, `everyMs` apart, never overlapping itself; a failing turn is logged and
  * the next one waits longer, up to 30 s. Returns a function that ends it and waits for the last turn.
  */
-export function startLoop(log: Logger, name: string, everyMs: number, turn: (signal: AbortSignal) => Promise<void>): () => Promise<void> {
+export function startLoop(
+  log: Logger,
+  name: string,
+  everyMs: number,
+  turn: (signal: AbortSignal) => Promise<void>,
+): () => Promise<void> {
   const stop = new AbortController();
   const running = (async () => {
     let failures = 0;
@@ -17,7 +22,10 @@ export function startLoop(log: Logger, name: string, everyMs: number, turn: (sig
         failures += 1;
         if (!stop.signal.aborted) log.warn({ err, loop: name, failures }, 'loop turn failed');
       }
-      const waitMs = Math.min(30_000, everyMs * 2 ** Math.min(failures, 6) * (1 + Math.random() / 5));
+      const waitMs = Math.min(
+        30_000,
+        everyMs * 2 ** Math.min(failures, 6) * (1 + Math.random() / 5),
+      );
       await pause(waitMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
     }
   })();

@@ -13,19 +13,29 @@ try {
     port: Number(process.env.VAQUERO_PORT ?? 4600),
     edgePort: Number(process.env.VAQUERO_EDGE_PORT ?? 4680),
     healthPort: Number(process.env.VAQUERO_HEALTH_PORT ?? 4690),
-    commands: { api: [node, join(here, 'api.mjs')], runner: [node, join(here, 'runner.mjs')], edge: [node, join(here, 'edge.mjs')] },
+    commands: {
+      api: [node, join(here, 'api.mjs')],
+      runner: [node, join(here, 'runner.mjs')],
+      edge: [node, join(here, 'edge.mjs')],
+    },
     environment: { ...process.env, VAQUERO_MIGRATIONS: join(here, 'migrations') },
-    durable: true, log, output: (bytes) => void process.stdout.write(bytes),
-    gaveUp: (role) => log.error({ name: role }, 'role cannot run here and is left out; its log says why'),
+    durable: true,
+    log,
+    output: (bytes) => void process.stdout.write(bytes),
+    gaveUp: (role) =>
+      log.error({ name: role }, 'role cannot run here and is left out; its log says why'),
   });
   let stopping = false;
   const stop = (): void => {
     if (stopping) return;
     stopping = true;
-    supervision.stop().then(() => process.exit(0), (err: unknown) => {
-      log.error({ err }, 'stop failed');
-      process.exit(1);
-    });
+    supervision.stop().then(
+      () => process.exit(0),
+      (err: unknown) => {
+        log.error({ err }, 'stop failed');
+        process.exit(1);
+      },
+    );
   };
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);

@@ -1,14 +1,14 @@
 import { once } from 'node:events';
 import { mkdir } from 'node:fs/promises';
-import { type Server, createServer } from 'node:http';
+import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Instant } from '@vaquero/core';
+import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
-import { sha256 } from './audit/record.ts';
 import { storeOf } from './artifacts/propose-artifact.ts';
-import { sweepLapsed, leaseMs } from './builds/claim.ts';
+import { sha256 } from './audit/record.ts';
+import { leaseMs, sweepLapsed } from './builds/claim.ts';
 import type { ApiConfig } from './config.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
 import { openDatabase } from './database/pool.ts';
@@ -43,14 +43,38 @@ export interface ApiOptions {
 }
 
 /** Starts the api role: waits for the database, migrates, listens, and takes over what a dead process left. */
-export async function startApi({ config, log, clock = systemClock, migrationsDirectory }: ApiOptions): Promise<RunningApi> {
+export async function startApi({
+  config,
+  log,
+  clock = systemClock,
+  migrationsDirectory,
+}: ApiOptions): Promise<RunningApi> {
   await mkdir(storeOf(config.stateDirectory), { recursive: true });
   await mkdir(join(config.stateDirectory, 'repositories'), { recursive: true });
   await migrateWhenThere(config.databaseUrl, migrationsDirectory, log);
   const { db, close } = openDatabase(config.databaseUrl);
-  const deps: Deps = { config, clock, newId: uuidv7, db, log, events: makeProjectEvents(), edges: makeEdgeStreams(), queueNudge: makeNudge() };
-  await knowMachine(db, { id: uuidv7(), role: 'runner', name: 'runner-1', tokenHash: sha256(config.runnerToken) });
-  await knowMachine(db, { id: uuidv7(), role: 'edge', name: 'edge-1', tokenHash: sha256(config.edgeToken) });
+  const deps: Deps = {
+    config,
+    clock,
+    newId: uuidv7,
+    db,
+    log,
+    events: makeProjectEvents(),
+    edges: makeEdgeStreams(),
+    queueNudge: makeNudge(),
+  };
+  await knowMachine(db, {
+    id: uuidv7(),
+    role: 'runner',
+    name: 'runner-1',
+    tokenHash: sha256(config.runnerToken),
+  });
+  await knowMachine(db, {
+    id: uuidv7(),
+    role: 'edge',
+    name: 'edge-1',
+    tokenHash: sha256(config.edgeToken),
+  });
   const doorbell = makeDoorbell(log, (id, ring) => lookAtRepository(deps, id, ring));
   const server = createServer(makeApp(deps, doorbell));
   server.requestTimeout = 0; // Streams of orders and pushes of large repositories last as long as they last.
@@ -59,7 +83,9 @@ export async function startApi({ config, log, clock = systemClock, migrationsDir
   const loops = startLoops(deps, doorbell);
   log.info({ port: portOf(server) }, 'api listens');
   return {
-    deps, port: portOf(server), doorbell,
+    deps,
+    port: portOf(server),
+    doorbell,
     stop: async () => {
       const closed = once(server, 'close');
       server.close();
@@ -80,7 +106,10 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     for (const repository of await allRepositories(deps.db)) {
       // A hosted repository tells of itself by a push; a look every tenth turn finds what a crash hid.
       if (repository.kind === 'hosted' && turn % 10 !== 1) continue;
-      doorbell.ring(repository.id, { kind: repository.lookedAt === null ? 'start' : 'poll', doing: null });
+      doorbell.ring(repository.id, {
+        kind: repository.lookedAt === null ? 'start' : 'poll',
+        doing: null,
+      });
     }
   });
   const settler = startLoop(deps.log, 'intakes', 2000, () => settleAll(deps));

@@ -1,46 +1,95 @@
 import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
-import { type Context, Misuse, give } from '../command.ts';
+import { type Context, give, Misuse } from '../command.ts';
 import { table, tone } from '../output.ts';
 
 /** Shows the recipe in force, what it was concluded from, and how it differs from what was accepted. */
 export async function showRecipe(context: Context, project: string): Promise<void> {
-  give(context, await context.client.call(recipeRoutes.showRecipeRoute, { params: { project } }), (reply) => show(context, reply));
+  give(
+    context,
+    await context.client.call(recipeRoutes.showRecipeRoute, { params: { project } }),
+    (reply) => show(context, reply),
+  );
 }
 
 /** Fields of a recipe as the command line sets them; `run` as `step=command`. */
-export interface Fields { readonly site?: string | undefined; readonly entry?: string | undefined; readonly missing?: string | undefined; readonly run: readonly string[] }
+export interface Fields {
+  readonly site?: string | undefined;
+  readonly entry?: string | undefined;
+  readonly missing?: string | undefined;
+  readonly run: readonly string[];
+}
 
 /** Accepts the recipe in force, with single fields set anew. */
-export async function acceptRecipe(context: Context, project: string, fields: Fields): Promise<void> {
+export async function acceptRecipe(
+  context: Context,
+  project: string,
+  fields: Fields,
+): Promise<void> {
   const run: Record<string, string[]> = {};
   for (const pair of fields.run) {
     const at = pair.indexOf('=');
     if (at < 1) throw new Misuse(`--run takes STEP=COMMAND, not "${pair}"`);
     const command = pair.slice(at + 1);
-    (run[pair.slice(0, at)] ??= []).push(...(command === '' ? [] : [command]));
+    const step = pair.slice(0, at);
+    run[step] = [...(run[step] ?? []), ...(command === '' ? [] : [command])];
   }
   const body = {
-    ...(fields.site === undefined ? {} : { site: fields.site }), ...(fields.entry === undefined ? {} : { entry: fields.entry }),
-    ...(fields.missing === undefined ? {} : { missing: fields.missing === '' ? null : fields.missing }), ...(Object.keys(run).length === 0 ? {} : { run }),
+    ...(fields.site === undefined ? {} : { site: fields.site }),
+    ...(fields.entry === undefined ? {} : { entry: fields.entry }),
+    ...(fields.missing === undefined
+      ? {}
+      : { missing: fields.missing === '' ? null : fields.missing }),
+    ...(Object.keys(run).length === 0 ? {} : { run }),
   };
-  give(context, await context.client.call(recipeRoutes.acceptRecipeRoute, { params: { project }, body }), (reply) => show(context, reply));
+  give(
+    context,
+    await context.client.call(recipeRoutes.acceptRecipeRoute, { params: { project }, body }),
+    (reply) => show(context, reply),
+  );
 }
 
 function show({ io }: Context, reply: RecipeReply): void {
   if (reply.fileFault !== null) io.out(tone(io, 'bad', reply.fileFault));
   if (reply.inForce === null) {
-    io.out(reply.commit === null ? 'There is no commit yet to conclude a recipe from.' : `No recipe is in force: ${reply.proposed?.because.join(', and ') ?? 'nothing speaks for one'}.`);
+    io.out(
+      reply.commit === null
+        ? 'There is no commit yet to conclude a recipe from.'
+        : `No recipe is in force: ${reply.proposed?.because.join(', and ') ?? 'nothing speaks for one'}.`,
+    );
     return;
   }
   const { recipe, source } = reply.inForce;
-  const from = { file: 'read from vaquero.yaml in the repository', accepted: `accepted as version ${source.from === 'accepted' ? source.version : 0} by ${reply.accepted?.by ?? 'nobody'}`, proposed: 'proposed, not accepted yet' }[source.from];
+  const from = {
+    file: 'read from vaquero.yaml in the repository',
+    accepted: `accepted as version ${source.from === 'accepted' ? source.version : 0} by ${reply.accepted?.by ?? 'nobody'}`,
+    proposed: 'proposed, not accepted yet',
+  }[source.from];
   io.out(`Recipe ${recipe.name}: ${from}`);
-  for (const step of recipe.steps) io.out(`  ${step.name.padEnd(10)} ${step.run.join(' && ')}${step.after.length === 0 ? '' : `   (after ${step.after.join(', ')})`}${step.network === 'out' ? '   (network: out)' : ''}`);
-  if (recipe.steps.length === 0) io.out('  no step: the files are published as they are');
-  io.out(`  serve      ${recipe.serve.site ?? 'the folder that the first build writes'}, entry ${recipe.serve.entry}, missing ${recipe.serve.missing ?? 'none'}`);
-  for (const why of source.from === 'proposed' ? source.because : []) io.out(`  because    ${why}`);
+  for (const line of linesOf(recipe, source)) io.out(line);
   if (reply.differences.length > 0) {
     io.out('The file wins; it says otherwise than the service:');
-    io.out(table(io, ['field', reply.accepted === null ? 'proposed' : 'accepted', 'file'], reply.differences.map((one) => [one.field, one.ours, one.theirs]), 1));
+    io.out(
+      table(
+        io,
+        ['field', reply.accepted === null ? 'proposed' : 'accepted', 'file'],
+        reply.differences.map((one) => [one.field, one.ours, one.theirs]),
+        1,
+      ),
+    );
   }
+}
+
+type InForce = NonNullable<RecipeReply['inForce']>;
+
+function linesOf(recipe: InForce['recipe'], source: InForce['source']): readonly string[] {
+  const steps = recipe.steps.map((step) => {
+    const after = step.after.length === 0 ? '' : `   (after ${step.after.join(', ')})`;
+    return `  ${step.name.padEnd(10)} ${step.run.join(' && ')}${after}${step.network === 'out' ? '   (network: out)' : ''}`;
+  });
+  const { site, entry, missing } = recipe.serve;
+  return [
+    ...(steps.length === 0 ? ['  no step: the files are published as they are'] : steps),
+    `  serve      ${site ?? 'the folder that the first build writes'}, entry ${entry}, missing ${missing ?? 'none'}`,
+    ...(source.from === 'proposed' ? source.because : []).map((why) => `  because    ${why}`),
+  ];
 }

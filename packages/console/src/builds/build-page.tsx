@@ -1,6 +1,6 @@
+import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
 import { type BuildReply, buildRoutes } from '@vaquero/contracts';
 import { isOpen } from '@vaquero/core';
-import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
 import { useNavigate, useParams } from 'react-router';
 import { api, queries } from '../http/api.ts';
 import { useProjectEvents } from '../http/project-events.ts';
@@ -12,11 +12,14 @@ import { counted, lasting, moment } from '../parts/words.ts';
 import { LogPane } from './log-pane.tsx';
 import { StepChart } from './step-chart.tsx';
 
-const buildOf = (project: string, number: number) => queryOptions({
-  queryKey: [project, 'build', number],
-  queryFn: ({ signal }) => api.call(buildRoutes.showBuildRoute, { params: { project, build: number }, signal }),
-  refetchInterval: ({ state }) => (state.data !== undefined && isOpen(state.data.state) ? 1_000 : 30_000),
-});
+const buildOf = (project: string, number: number) =>
+  queryOptions({
+    queryKey: [project, 'build', number],
+    queryFn: ({ signal }) =>
+      api.call(buildRoutes.showBuildRoute, { params: { project, build: number }, signal }),
+    refetchInterval: ({ state }) =>
+      state.data !== undefined && isOpen(state.data.state) ? 1_000 : 30_000,
+  });
 
 /** One build: is it done; if it failed, why, and what do I do? */
 export function BuildPage() {
@@ -24,7 +27,16 @@ export function BuildPage() {
   useProjectEvents(project);
   const { data: build, error, refetch, dataUpdatedAt } = useQuery(buildOf(project, Number(number)));
   if (build === undefined) {
-    return <Frame project={project}><AnswerLine>Build {number}</AnswerLine>{error === null ? <Reading what="the build" /> : <Failed error={error} retry={() => void refetch()} />}</Frame>;
+    return (
+      <Frame project={project}>
+        <AnswerLine>Build {number}</AnswerLine>
+        {error === null ? (
+          <Reading what="the build" />
+        ) : (
+          <Failed error={error} retry={() => void refetch()} />
+        )}
+      </Frame>
+    );
   }
   return (
     <Frame project={project}>
@@ -35,19 +47,67 @@ export function BuildPage() {
           <StepChart build={build} now={dataUpdatedAt} />
           <Facts build={build} project={project} />
         </div>
-        <LogPane project={project} build={build.number} attempts={build.attempts} telling={build.tellingLine?.number ?? null} isRunning={isOpen(build.state)} />
+        <LogPane
+          project={project}
+          build={build.number}
+          attempts={build.attempts}
+          telling={build.tellingLine?.number ?? null}
+          isRunning={isOpen(build.state)}
+        />
       </div>
     </Frame>
   );
 }
 
 function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now: number }) {
-  const took = build.startedAt === null || build.endedAt === null ? '' : ` after ${lasting(build.endedAt - build.startedAt)}`;
-  const below = <><code>{build.commit.id.slice(0, 8)}</code> <span className="said">{build.commit.subject}</span>, {build.commit.author}; {build.cause}, {moment(build.queuedAt, now)}{took === '' ? '' : `, ended${took}`}.{build.state === 'failed' ? ' Nothing moved.' : ''}</>;
-  if (build.state === 'failed') return <AnswerLine below={below}>Build {build.number} failed: {lowerFirst(build.failure?.what ?? '')}</AnswerLine>;
-  if (build.state === 'passed') return <AnswerLine below={below}>Build {build.number} passed {build.artifact === null ? null : <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />} and {build.live.length === 0 ? 'is live nowhere' : `is live in ${build.live.join(' and ')}`}.</AnswerLine>;
-  if (build.state === 'queued') return <AnswerLine below={below}>Build {build.number} waits for a runner, {build.place?.ahead === 0 ? 'next in the queue' : `${build.place?.ahead ?? 0} ahead`}.</AnswerLine>;
-  return <AnswerLine below={below}>Build {build.number} is {build.state}{build.usualMs === null || build.startedAt === null ? '' : `, ${lasting(Math.max(0, now - build.startedAt))} of about ${lasting(build.usualMs)}`}.</AnswerLine>;
+  const took =
+    build.startedAt === null || build.endedAt === null
+      ? ''
+      : ` after ${lasting(build.endedAt - build.startedAt)}`;
+  const below = (
+    <>
+      <code>{build.commit.id.slice(0, 8)}</code>{' '}
+      <span className="said">{build.commit.subject}</span>, {build.commit.author}; {build.cause},{' '}
+      {moment(build.queuedAt, now)}
+      {took === '' ? '' : `, ended${took}`}.{build.state === 'failed' ? ' Nothing moved.' : ''}
+    </>
+  );
+  if (build.state === 'failed')
+    return (
+      <AnswerLine below={below}>
+        Build {build.number} failed:{' '}
+        {build.tellingLine === null
+          ? lowerFirst(build.failure?.what ?? '')
+          : build.tellingLine.text.replace(/^\s*(?:\w*Error|error|fatal): /, '')}
+      </AnswerLine>
+    );
+  if (build.state === 'passed')
+    return (
+      <AnswerLine below={below}>
+        Build {build.number} passed{' '}
+        {build.artifact === null ? null : (
+          <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />
+        )}{' '}
+        and {build.live.length === 0 ? 'is live nowhere' : `is live in ${build.live.join(' and ')}`}
+        .
+      </AnswerLine>
+    );
+  if (build.state === 'queued')
+    return (
+      <AnswerLine below={below}>
+        Build {build.number} waits for a runner,{' '}
+        {build.place?.ahead === 0 ? 'next in the queue' : `${build.place?.ahead ?? 0} ahead`}.
+      </AnswerLine>
+    );
+  return (
+    <AnswerLine below={below}>
+      Build {build.number} is {build.state}
+      {build.usualMs === null || build.startedAt === null
+        ? ''
+        : `, ${lasting(Math.max(0, now - build.startedAt))} of about ${lasting(build.usualMs)}`}
+      .
+    </AnswerLine>
+  );
 }
 
 /** What failed, the line that tells it, what changed, and what to do: before everything else. */
@@ -55,11 +115,55 @@ function Cause({ build }: { readonly build: BuildReply }) {
   const { failure, tellingLine, lastGood } = build;
   const step = build.steps.find((one) => one.state === 'failed');
   return (
-    <section aria-label="Why it failed" className="mb-3 grid border-t-2 border-bad py-2 md:grid-cols-[10rem_minmax(0,1.4fr)_minmax(0,1.2fr)_minmax(0,1fr)] [&>div]:border-rule [&>div]:px-3.5 md:[&>div+div]:border-l md:[&>div:first-child]:pl-0">
-      <div><h2 className="text-ink-2">What failed</h2><p className="text-place font-[650]"><Glyph name="failed" /> {step?.name ?? 'before any step'}</p><p>{failure?.why}</p></div>
-      <div><h2 className="text-ink-2">{tellingLine === null ? 'Telling line' : `First telling line, ${tellingLine.number}`}</h2>{tellingLine === null ? <p>{failure?.what}</p> : <a href={`#line-${tellingLine.number}`} className="mt-0.5 block border-l-4 border-bad bg-bad-wash px-2 py-1 font-mono text-small text-ink no-underline [overflow-wrap:anywhere]">{tellingLine.text}</a>}</div>
-      <div><h2 className="text-ink-2">{lastGood === null ? 'No good build before this one' : `Changed since build ${lastGood.number}, which passed: ${counted(lastGood.changed.length, 'file')}`}</h2><ul>{lastGood?.changed.slice(0, 5).map((file) => <li key={file.path} className="flex justify-between gap-2"><code className="truncate" title={file.path}>{file.path}</code><span className="whitespace-nowrap text-ink-2">+{file.added ?? '?'} −{file.removed ?? '?'}</span></li>)}</ul></div>
-      <div><h2 className="text-ink-2">What to do next</h2><p>{failure?.next}</p></div>
+    <section
+      aria-label="Why it failed"
+      className="mb-3 grid border-t-2 border-bad py-2 md:grid-cols-[10rem_minmax(0,1.4fr)_minmax(0,1.2fr)_minmax(0,1fr)] [&>div]:border-rule [&>div]:px-3.5 md:[&>div+div]:border-l md:[&>div:first-child]:pl-0"
+    >
+      <div>
+        <h2 className="text-ink-2">What failed</h2>
+        <p className="text-place font-[650]">
+          <Glyph name="failed" /> {step?.name ?? 'before any step'}
+        </p>
+        <p>{failure?.what}</p>
+      </div>
+      <div>
+        <h2 className="text-ink-2">
+          {tellingLine === null ? 'Telling line' : `First telling line, ${tellingLine.number}`}
+        </h2>
+        {tellingLine === null ? (
+          <p>{failure?.what}</p>
+        ) : (
+          <a
+            href={`#line-${tellingLine.number}`}
+            className="mt-0.5 block border-l-4 border-bad bg-bad-wash px-2 py-1 font-mono text-small text-ink no-underline [overflow-wrap:anywhere]"
+          >
+            {tellingLine.text}
+          </a>
+        )}
+      </div>
+      <div>
+        <h2 className="text-ink-2">
+          {lastGood === null
+            ? 'No good build before this one'
+            : `Changed since build ${lastGood.number}, which passed: ${counted(lastGood.changed.length, 'file')}`}
+        </h2>
+        <ul>
+          {lastGood?.changed.slice(0, 5).map((file) => (
+            <li key={file.path} className="flex justify-between gap-2">
+              <code className="truncate" title={file.path}>
+                {file.path}
+              </code>
+              <span className="whitespace-nowrap text-ink-2">
+                +{file.added ?? '?'} −{file.removed ?? '?'}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div>
+        <h2 className="text-ink-2">What to do next</h2>
+        <p>{failure?.next}</p>
+      </div>
     </section>
   );
 }
@@ -67,7 +171,8 @@ function Cause({ build }: { readonly build: BuildReply }) {
 function Facts({ build, project }: { readonly build: BuildReply; readonly project: string }) {
   const navigate = useNavigate();
   const again = useMutation({
-    mutationFn: () => api.call(buildRoutes.buildAgainRoute, { params: { project }, body: { build: build.number } }),
+    mutationFn: () =>
+      api.call(buildRoutes.buildAgainRoute, { params: { project }, body: { build: build.number } }),
     onSuccess: async (made) => {
       await queries.invalidateQueries({ queryKey: [project] });
       await navigate(`/p/${project}/builds/${made.number}`);
@@ -76,12 +181,50 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
   const source = build.recipe?.source;
   return (
     <dl className="mt-3 grid grid-cols-[6rem_1fr] gap-y-0.5 border-t border-rule pt-2 [&>dt]:text-ink-2">
-      <dt>goes to</dt><dd>{build.destination}</dd>
-      <dt>recipe</dt><dd>{source === undefined ? 'none' : source.from === 'file' ? `read from ${source.file}` : source.from === 'accepted' ? `accepted, version ${source.version}` : `proposed: ${source.because[0] ?? ''}`}</dd>
-      {build.artifact === null ? null : <><dt>artifact</dt><dd><BrandMark digest={build.artifact.digest} size={14} className="align-[-2px]" /> <code>{build.artifact.digest.slice(0, 12)}</code> {counted(build.artifact.files, 'file')}, {Math.ceil(build.artifact.bytes / 1024)} KiB</dd><dt>answers at</dt><dd className="[overflow-wrap:anywhere]">{build.addresses.toReversed().map((address) => <a key={address} className="block font-mono text-[0.86em]" href={address}>{address.replace(/^https?:\/\//, '')}</a>)}</dd></>}
-      {build.attempts > 1 ? <><dt>attempts</dt><dd>{build.attempts}: a runner was lost</dd></> : null}
+      <dt>goes to</dt>
+      <dd>{build.destination}</dd>
+      <dt>recipe</dt>
+      <dd>
+        {source === undefined
+          ? 'none'
+          : source.from === 'file'
+            ? `read from ${source.file}`
+            : source.from === 'accepted'
+              ? `accepted, version ${source.version}`
+              : `proposed: ${source.because[0] ?? ''}`}
+      </dd>
+      {build.artifact === null ? null : (
+        <>
+          <dt>artifact</dt>
+          <dd>
+            <BrandMark digest={build.artifact.digest} size={14} className="align-[-2px]" />{' '}
+            <code>{build.artifact.digest.slice(0, 12)}</code>{' '}
+            {counted(build.artifact.files, 'file')}, {Math.ceil(build.artifact.bytes / 1024)} KiB
+          </dd>
+          <dt>answers at</dt>
+          <dd className="[overflow-wrap:anywhere]">
+            {build.addresses.toReversed().map((address) => (
+              <a key={address} className="block font-mono text-[0.86em]" href={address}>
+                {address.replace(/^https?:\/\//, '')}
+              </a>
+            ))}
+          </dd>
+        </>
+      )}
+      {build.attempts > 1 ? (
+        <>
+          <dt>attempts</dt>
+          <dd>{build.attempts}: a runner was lost</dd>
+        </>
+      ) : null}
       <dt />
-      <dd className="mt-1.5"><Button disabled={isOpen(build.state) || again.isPending} onClick={() => again.mutate()}>Build again</Button> {isOpen(build.state) ? <span className="text-ink-2">once this one has ended</span> : null}{again.isError ? <Failed error={again.error} /> : null}</dd>
+      <dd className="mt-1.5">
+        <Button disabled={isOpen(build.state) || again.isPending} onClick={() => again.mutate()}>
+          Build again
+        </Button>{' '}
+        {isOpen(build.state) ? <span className="text-ink-2">once this one has ended</span> : null}
+        {again.isError ? <Failed error={again.error} /> : null}
+      </dd>
     </dl>
   );
 }

@@ -2,12 +2,19 @@ import { buildRoutes, pathOf } from '@vaquero/contracts';
 import { useEffect, useState } from 'react';
 
 /** A line of a log, counted from 1 over the whole build. */
-export interface ShownLine { readonly number: number; readonly text: string }
+export interface ShownLine {
+  readonly number: number;
+  readonly text: string;
+}
 
 const most = 3000;
 
 /** A build's log as it comes: its last lines, and whether it is over. A lost connection goes on where it was. */
-export function useLog(project: string, number: number, attempts: number): { readonly lines: readonly ShownLine[]; readonly over: boolean } {
+export function useLog(
+  project: string,
+  number: number,
+  attempts: number,
+): { readonly lines: readonly ShownLine[]; readonly over: boolean } {
   const [lines, setLines] = useState<readonly ShownLine[]>([]);
   const [over, setOver] = useState(false);
   // A new attempt begins a new log, so their number is part of what the stream is opened for.
@@ -21,7 +28,13 @@ export function useLog(project: string, number: number, attempts: number): { rea
     const source = new EventSource(pathOf(buildRoutes.buildLogRoute, { project, build: number }));
     source.onmessage = (event: MessageEvent<string>) => {
       const latin = JSON.parse(event.data) as string;
-      const parts = (rest + decoder.decode(Uint8Array.from(latin, (letter) => letter.charCodeAt(0)), { stream: true })).split('\n');
+      const parts = (
+        rest +
+        decoder.decode(
+          Uint8Array.from(latin, (letter) => letter.charCodeAt(0)),
+          { stream: true },
+        )
+      ).split('\n');
       rest = parts.pop() ?? '';
       const fresh = parts.map((text) => {
         count += 1;

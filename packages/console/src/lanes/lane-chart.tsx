@@ -1,5 +1,5 @@
-import { type Grant, type Instant, dayTicks, later } from '@vaquero/core';
 import type { LaneReply } from '@vaquero/contracts';
+import { dayTicks, type Grant, type Instant, later } from '@vaquero/core';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
 import { clock, day } from '../parts/words.ts';
 import { Ground, LaneMiddle } from './lane-middle.tsx';
@@ -37,23 +37,64 @@ export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChar
     if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
     event.preventDefault();
     const back = event.key === 'ArrowLeft';
-    onCursor(event.shiftKey ? nextDeploy(lanes, cursor ?? window.now, back) : within(later(cursor ?? window.now, back ? -dayMs : dayMs), window.from, window.now));
+    onCursor(
+      event.shiftKey
+        ? nextDeploy(lanes, cursor ?? window.now, back)
+        : within(later(cursor ?? window.now, back ? -dayMs : dayMs), window.from, window.now),
+    );
   };
 
   return (
     <>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the chart is one tab stop whose arrow keys move the cursor; the table below says what it points at. */}
-      <section ref={chart} className="chart" aria-label="Lanes over seven days; left and right arrow move the instant, with Shift from deploy to deploy" tabIndex={0} onPointerMove={point} onPointerLeave={() => onCursor(null)} onKeyDown={keys}>
-        <svg width="0" height="0" className="absolute" aria-hidden="true">
-          <defs><pattern id="hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="5" height="5" fill="var(--warn-fill)" /><path d="M0 0V5" stroke="var(--ink)" strokeWidth="1.6" opacity=".62" /></pattern></defs>
+      <section
+        ref={chart}
+        className="chart"
+        aria-label="Lanes over seven days; left and right arrow move the instant, with Shift from deploy to deploy"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: the chart is one tab stop whose arrow keys move the cursor; the table below says what it points at.
+        tabIndex={0}
+        onPointerMove={point}
+        onPointerLeave={() => onCursor(null)}
+        onKeyDown={keys}
+      >
+        <svg width="0" height="0" className="absolute" aria-hidden="true" data-defs>
+          <defs>
+            <pattern
+              id="hatch"
+              width="5"
+              height="5"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <rect width="5" height="5" fill="var(--warn-fill)" />
+              <path d="M0 0V5" stroke="var(--ink)" strokeWidth="1.6" opacity=".62" />
+            </pattern>
+          </defs>
         </svg>
         <div className="chart-row">
           <div className="axis-left" />
           <div className="mid h-10" ref={axis}>
             <svg className="over" aria-hidden="true">
-              {dayTicks(window).filter((tick) => Math.abs(scale(tick.at) - scale(window.now)) > 24).map((tick) => <text key={tick.at} className="axis-text" x={scale(tick.at) + 4} y="34">{day(tick.at)}</text>)}
-              <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">now</text>
-              <line className="now-line" x1={scale(window.now)} x2={scale(window.now)} y1="20" y2="100%" />
+              {dayTicks(window)
+                .filter(
+                  (tick) =>
+                    scale(tick.at) + 60 < width &&
+                    Math.abs(scale(tick.at) + 30 - scale(window.now)) > 40,
+                )
+                .map((tick) => (
+                  <text key={tick.at} className="axis-text" x={scale(tick.at) + 4} y="34">
+                    {day(tick.at)}
+                  </text>
+                ))}
+              <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">
+                now
+              </text>
+              <line
+                className="now-line"
+                x1={scale(window.now)}
+                x2={scale(window.now)}
+                y1="20"
+                y2="100%"
+              />
               {cursor === null ? null : <CursorFlag x={scale(cursor)} at={cursor} />}
             </svg>
           </div>
@@ -63,11 +104,30 @@ export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChar
           <div className="chart-row" key={lane.name}>
             <LaneLeft lane={lane} now={lanes.now} />
             <div className="mid" style={{ minHeight: place === 0 ? 152 : 122 }}>
-              {width === 0 ? <Ground window={window} scale={scale} width={width} cursor={null} /> : (
-                <LaneMiddle lane={lane} lower={environments[place + 1]} upper={environments[place - 1]} project={project} window={window} scale={scale} width={width} cursor={cursor} isTop={place === 0} tabStop={lane.serves?.number ?? null} />
+              {width === 0 ? (
+                <Ground window={window} scale={scale} width={width} cursor={null} />
+              ) : (
+                <LaneMiddle
+                  lane={lane}
+                  lower={environments[place + 1]}
+                  upper={environments[place - 1]}
+                  project={project}
+                  window={window}
+                  scale={scale}
+                  width={width}
+                  cursor={cursor}
+                  isTop={place === 0}
+                  tabStop={lane.serves?.number ?? null}
+                />
               )}
             </div>
-            <LaneRight lane={lane} lanes={environments} project={project} now={lanes.now} grants={grants} />
+            <LaneRight
+              lane={lane}
+              lanes={environments}
+              project={project}
+              now={lanes.now}
+              grants={grants}
+            />
           </div>
         ))}
       </section>
@@ -80,7 +140,13 @@ function CursorFlag({ x, at }: { readonly x: number; readonly at: Instant }) {
   return (
     <g>
       <rect x={x - 48} y="4" width="96" height="17" rx="2" fill="var(--action)" />
-      <text className="axis-text" style={{ fill: 'var(--on-action)' }} x={x} y="16" textAnchor="middle">{`${day(at)} ${clock(at)}`}</text>
+      <text
+        className="axis-text"
+        style={{ fill: 'var(--on-action)' }}
+        x={x}
+        y="16"
+        textAnchor="middle"
+      >{`${day(at)} ${clock(at)}`}</text>
       <line className="cursor-line" x1={x} x2={x} y1="21" y2="100%" />
     </g>
   );
@@ -92,6 +158,8 @@ function within(at: Instant, from: Instant, to: Instant): Instant {
 
 /** The instant of the deploy before or after another, over all lanes. */
 function nextDeploy(lanes: LaneReply, at: Instant, back: boolean): Instant {
-  const instants = lanes.environments.flatMap((lane) => lane.ledger.map((deploy) => deploy.committedAt)).sort((a, b) => a - b);
+  const instants = lanes.environments
+    .flatMap((lane) => lane.ledger.map((deploy) => deploy.committedAt))
+    .sort((a, b) => a - b);
   return (back ? instants.findLast((each) => each < at) : instants.find((each) => each > at)) ?? at;
 }

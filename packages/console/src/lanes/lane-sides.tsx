@@ -1,5 +1,4 @@
-import type { Instant } from '@vaquero/core';
-import type { Grant } from '@vaquero/core';
+import type { Grant, Instant } from '@vaquero/core';
 import { abilityToChange, may } from '@vaquero/core';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
@@ -19,25 +18,67 @@ export function LaneLeft({ lane, now }: { readonly lane: Lane; readonly now: Ins
     <div className="left">
       <h2 className="flex items-baseline justify-between text-place font-[650]">
         {lane.name}
-        <span className="text-small font-[400]">{hold !== null ? <><Glyph name="held" /> held</> : serves === null ? <><Glyph name="nothing" /> nothing yet</> : serves.confirmedAt === null ? <><Glyph name="stale" /> not confirmed</> : <><Glyph name="live" /> live</>}</span>
+        <span className="text-small font-[400]">
+          {hold !== null ? (
+            <>
+              <Glyph name="held" /> held
+            </>
+          ) : serves === null ? (
+            <>
+              <Glyph name="nothing" /> nothing yet
+            </>
+          ) : serves.confirmedAt === null ? (
+            <>
+              <Glyph name="stale" /> not confirmed
+            </>
+          ) : (
+            <>
+              <Glyph name="live" /> live
+            </>
+          )}
+        </span>
       </h2>
-      <a className="block break-words font-mono text-axis text-ink-2" href={lane.address}>{lane.address.replace(/^https?:\/\//, '').replaceAll('.', '.\u200b')}</a>
-      {serves === null ? <p className="mt-2 text-ink-2">{lane.rule}</p> : (
+      <a className="block break-words font-mono text-axis text-ink-2" href={lane.address}>
+        {lane.address.replace(/^https?:\/\//, '').replaceAll('.', '.\u200b')}
+      </a>
+      {serves === null ? (
+        <p className="mt-2 text-ink-2">{lane.rule}</p>
+      ) : (
         <div className="mt-2 grid grid-cols-[30px_1fr] gap-x-2">
           <BrandMark digest={serves.artifact} size={30} className="mt-0.5" />
           <div className="min-w-0">
-            <p className="text-name">build <b className="font-[650]">{serves.build}</b> <code className="text-ink-2">{serves.artifact.slice(0, 8)}</code></p>
+            <p className="text-name">
+              build <b className="font-[650]">{serves.build}</b>{' '}
+              <code className="text-ink-2">{serves.artifact.slice(0, 8)}</code>
+            </p>
             <p className="said">{serves.subject}</p>
           </div>
-          <p className="col-span-2 mt-1 text-small text-ink-2">since {moment(serves.committedAt, now)}, by {serves.by}{serves.kind === 'rolled-back' ? <>, <Glyph name="rolled-back" /> rolled back</> : null}</p>
-          {(lane.commitsBehind ?? 0) > 0 ? <p className="col-span-2 text-small text-ink-2">{counted(lane.commitsBehind ?? 0, 'commit')} behind the branch</p> : null}
+          <p className="col-span-2 mt-1 text-small text-ink-2">
+            since {moment(serves.committedAt, now)}, by {serves.by}
+            {serves.kind === 'rolled-back' ? (
+              <>
+                , <Glyph name="rolled-back" /> rolled back
+              </>
+            ) : null}
+          </p>
+          {(lane.commitsBehind ?? 0) > 0 ? (
+            <p className="col-span-2 text-small text-ink-2">
+              {counted(lane.commitsBehind ?? 0, 'commit')} behind the branch
+            </p>
+          ) : null}
         </div>
       )}
     </div>
   );
 }
 
-interface LaneRightProps { readonly lane: Lane; readonly lanes: readonly Lane[]; readonly project: string; readonly now: Instant; readonly grants: readonly Grant[] }
+interface LaneRightProps {
+  readonly lane: Lane;
+  readonly lanes: readonly Lane[];
+  readonly project: string;
+  readonly now: Instant;
+  readonly grants: readonly Grant[];
+}
 
 /** The right block of a lane: what waits or what holds, and the acts. A shut act stays visible and says why. */
 export function LaneRight(props: LaneRightProps) {
@@ -45,49 +86,150 @@ export function LaneRight(props: LaneRightProps) {
   const [open, setOpen] = useState<'promote' | 'roll-back' | 'lift' | null>(null);
   const mayMove = may(grants, abilityToChange(lane.name), project);
   const mayLift = may(grants, 'hold', project);
-  const show = (what: typeof open) => (isOpen: boolean): void => setOpen(isOpen ? what : null);
+  const show =
+    (what: typeof open) =>
+    (isOpen: boolean): void =>
+      setOpen(isOpen ? what : null);
   return (
     <div className="right">
       {lane.hold !== null ? (
-        <Waiting act={<Button tone="warn" disabled={!mayLift} data-act="lift" onClick={() => setOpen('lift')}>Lift hold…</Button>} top={<><Glyph name="held" /> held since {moment(lane.hold.since, now)}</>}>
+        <Waiting
+          act={
+            <Button tone="warn" disabled={!mayLift} data-act="lift" onClick={() => setOpen('lift')}>
+              Lift hold…
+            </Button>
+          }
+          top={
+            <>
+              <Glyph name="held" /> held since {moment(lane.hold.since, now)}
+            </>
+          }
+        >
           <p className="said">“{lane.hold.reason}”</p>
-          <p className="text-small text-ink-2">by {lane.hold.by}{mayLift ? '' : '. Lifting it takes a releaser.'}</p>
+          <p className="text-small text-ink-2">
+            by {lane.hold.by}
+            {mayLift ? '' : '. Lifting it takes a releaser.'}
+          </p>
         </Waiting>
-      ) : <WhatWaits {...props} mayMove={mayMove} open={() => setOpen('promote')} />}
-      {lane.serves === null ? null : lane.wayBack === null
-        ? <p className="mt-1 text-small text-ink-2">No earlier deploy to go back to.</p>
-        : <p className="mt-1.5 text-small text-ink-2"><button type="button" data-act="roll-back" disabled={!mayMove} className="text-action underline underline-offset-2 disabled:text-ink-3 disabled:no-underline" onClick={() => setOpen('roll-back')}>Roll back…</button> to build {lane.wayBack.build} <BrandMark digest={lane.wayBack.artifact} size={14} className="align-[-2px]" />{mayMove ? '' : ', which takes a releaser'}</p>}
-      <PromoteSheet lane={lane} lanes={props.lanes} project={project} open={open === 'promote'} onOpenChange={show('promote')} />
-      <RollBackSheet lane={lane} project={project} open={open === 'roll-back'} onOpenChange={show('roll-back')} />
+      ) : (
+        <WhatWaits {...props} mayMove={mayMove} open={() => setOpen('promote')} />
+      )}
+      {lane.serves === null ? null : lane.wayBack === null ? (
+        <p className="mt-1 text-small text-ink-2">No earlier deploy to go back to.</p>
+      ) : (
+        <p className="mt-1.5 text-small text-ink-2">
+          <button
+            type="button"
+            data-act="roll-back"
+            disabled={!mayMove}
+            className="text-action underline underline-offset-2 disabled:text-ink-3 disabled:no-underline"
+            onClick={() => setOpen('roll-back')}
+          >
+            Roll back…
+          </button>{' '}
+          to build {lane.wayBack.build}{' '}
+          <BrandMark digest={lane.wayBack.artifact} size={14} className="align-[-2px]" />
+          {mayMove ? '' : ', which takes a releaser'}
+        </p>
+      )}
+      <PromoteSheet
+        lane={lane}
+        lanes={props.lanes}
+        project={project}
+        open={open === 'promote'}
+        onOpenChange={show('promote')}
+      />
+      <RollBackSheet
+        lane={lane}
+        project={project}
+        open={open === 'roll-back'}
+        onOpenChange={show('roll-back')}
+      />
       <LiftSheet lane={lane} project={project} open={open === 'lift'} onOpenChange={show('lift')} />
     </div>
   );
 }
 
-function WhatWaits({ lane, project, now, mayMove, open }: LaneRightProps & { readonly mayMove: boolean; readonly open: () => void }) {
+function WhatWaits({
+  lane,
+  project,
+  now,
+  mayMove,
+  open,
+}: LaneRightProps & { readonly mayMove: boolean; readonly open: () => void }) {
   const { waits } = lane;
   if (waits.kind === 'nothing') return <p className="text-ink-2">{waits.why}</p>;
   if (waits.kind === 'artifact') {
     return (
-      <Waiting act={<Button tone="action" disabled={!mayMove} data-act="promote" onClick={open}>Promote…</Button>} top={<><BrandMark digest={waits.artifact} size={22} /> <b className="text-name font-[650]">{waits.build}</b> <code className="text-ink-2">{waits.artifact.slice(0, 8)}</code></>}>
-        <p className="said truncate" title={waits.subject}>{waits.subject}</p>
-        <p className="text-small text-ink-2">{waits.commitsAhead === null ? 'nothing is live here yet' : `${counted(waits.commitsAhead, 'commit')} ahead of live`}; in {lane.acceptsFrom} for {lasting(Math.max(0, now - waits.since))}{mayMove ? '' : '. Promoting takes a releaser.'}</p>
+      <Waiting
+        act={
+          <Button tone="action" disabled={!mayMove} data-act="promote" onClick={open}>
+            Promote…
+          </Button>
+        }
+        top={
+          <>
+            <BrandMark digest={waits.artifact} size={22} />{' '}
+            <b className="text-name font-[650]">{waits.build}</b>{' '}
+            <code className="text-ink-2">{waits.artifact.slice(0, 8)}</code>
+          </>
+        }
+      >
+        <p className="said truncate" title={waits.subject}>
+          {waits.subject}
+        </p>
+        <p className="text-small text-ink-2">
+          {waits.commitsAhead === null
+            ? 'nothing is live here yet'
+            : `${counted(waits.commitsAhead, 'commit')} ahead of live`}
+          ; in {lane.acceptsFrom} for {lasting(Math.max(0, now - waits.since))}
+          {mayMove ? '' : '. Promoting takes a releaser.'}
+        </p>
       </Waiting>
     );
   }
   const took = waits.startedAt === null ? null : now - waits.startedAt;
   return (
-    <Waiting act={<Link to={`/p/${project}/builds/${waits.build}`}>Follow</Link>} top={<><Unbranded size={22} /> <b className="text-name font-[650]">{waits.build}</b></>}>
-      <p className="said truncate" title={waits.subject}>{waits.subject}</p>
-      <p className="text-small text-ink-2"><Glyph name={waits.state === 'running' ? 'running' : waits.state === 'passed' ? 'passed' : 'queued'} /> {waits.state}{took === null ? '' : ` ${lasting(Math.max(0, took))}`}{waits.usualMs === null ? '' : ` of about ${lasting(waits.usualMs)}`}; goes live by itself</p>
+    <Waiting
+      act={<Link to={`/p/${project}/builds/${waits.build}`}>Follow</Link>}
+      top={
+        <>
+          <Unbranded size={22} /> <b className="text-name font-[650]">{waits.build}</b>
+        </>
+      }
+    >
+      <p className="said truncate" title={waits.subject}>
+        {waits.subject}
+      </p>
+      <p className="text-small text-ink-2">
+        <Glyph
+          name={
+            waits.state === 'running' ? 'running' : waits.state === 'passed' ? 'passed' : 'queued'
+          }
+        />{' '}
+        {waits.state}
+        {took === null ? '' : ` ${lasting(Math.max(0, took))}`}
+        {waits.usualMs === null ? '' : ` of about ${lasting(waits.usualMs)}`}; goes live by itself
+      </p>
     </Waiting>
   );
 }
 
-function Waiting({ top, act, children }: { readonly top: ReactNode; readonly act: ReactNode; readonly children: ReactNode }) {
+function Waiting({
+  top,
+  act,
+  children,
+}: {
+  readonly top: ReactNode;
+  readonly act: ReactNode;
+  readonly children: ReactNode;
+}) {
   return (
     <>
-      <div className="flex min-h-7 items-center justify-between gap-2"><span className="flex items-center gap-2">{top}</span>{act}</div>
+      <div className="flex min-h-7 items-center justify-between gap-2">
+        <span className="flex items-center gap-2">{top}</span>
+        {act}
+      </div>
       {children}
     </>
   );

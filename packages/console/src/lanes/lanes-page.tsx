@@ -1,13 +1,13 @@
-import type { Grant, Instant } from '@vaquero/core';
-import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
 import { useQuery } from '@tanstack/react-query';
+import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
+import type { Grant, Instant } from '@vaquero/core';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
-import { AnswerLine, Failed, Frame, Reading, lanesOf, projectsSeen } from '../parts/frame.tsx';
+import { AnswerLine, Failed, Frame, lanesOf, projectsSeen, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { capital, counted, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { FirstSteps } from '../projects/first-steps.tsx';
 import { LaneChart } from './lane-chart.tsx';
@@ -24,32 +24,124 @@ export function LanesPage() {
   const [asTable, setAsTable] = useState(false);
   const seen = projects?.find((one) => one.name === project);
   if (lanes.data === undefined) {
-    return <Frame project={project}><AnswerLine>{project}</AnswerLine>{lanes.error === null ? <Reading what="the ledger" /> : <Failed error={lanes.error} retry={() => void lanes.refetch()} />}</Frame>;
+    return (
+      <Frame project={project}>
+        <AnswerLine>{project}</AnswerLine>
+        {lanes.error === null ? (
+          <Reading what="the ledger" />
+        ) : (
+          <Failed error={lanes.error} retry={() => void lanes.refetch()} />
+        )}
+      </Frame>
+    );
   }
   const grants: readonly Grant[] = me?.grants ?? [];
-  const isEmpty = lanes.data.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
+  const isEmpty =
+    lanes.data.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
   return (
     <Frame project={project}>
       <LanesAnswer lanes={lanes.data} project={seen} />
-      {lanes.error === null ? null : <Failed error={lanes.error} retry={() => void lanes.refetch()} />}
-      {asTable ? <LaneTable lanes={lanes.data} /> : <LaneChart lanes={lanes.data} project={project} grants={grants} cursor={cursor} onCursor={setCursor} />}
+      {lanes.error === null ? null : (
+        <Failed error={lanes.error} retry={() => void lanes.refetch()} />
+      )}
+      {asTable ? (
+        <LaneTable lanes={lanes.data} />
+      ) : (
+        <LaneChart
+          lanes={lanes.data}
+          project={project}
+          grants={grants}
+          cursor={cursor}
+          onCursor={setCursor}
+        />
+      )}
       <div className="wide-only mb-4 mt-2 flex flex-wrap items-center gap-4 pl-[14.4rem] text-small text-ink-2 max-[1199px]:pl-0">
-        <span><svg width="28" height="6" aria-hidden="true"><line className="thread" x1="0" x2="28" y1="3" y2="3" /></svg> same bytes moved up</span>
-        <span><Glyph name="held" /> held</span><span><Glyph name="rolled-back" /> rolled back</span><span><Glyph name="live" /> live</span>
-        <button type="button" className="ml-auto text-action underline underline-offset-2" aria-pressed={asTable} onClick={() => setAsTable(!asTable)}>{asTable ? 'The same as lanes' : 'The same as a table'}</button>
+        <span>
+          <svg className="inline-block align-middle" width="28" height="6" aria-hidden="true">
+            <line className="thread" x1="0" x2="28" y1="3" y2="3" />
+          </svg>{' '}
+          same bytes moved up
+        </span>
+        <span>
+          <Glyph name="held" /> held
+        </span>
+        <span>
+          <Glyph name="rolled-back" /> rolled back
+        </span>
+        <span>
+          <Glyph name="live" /> live
+        </span>
+        <button
+          type="button"
+          className="ml-auto text-action underline underline-offset-2"
+          aria-pressed={asTable}
+          onClick={() => setAsTable(!asTable)}
+        >
+          {asTable ? 'The same as lanes' : 'The same as a table'}
+        </button>
       </div>
-      {isEmpty && seen !== undefined ? <FirstSteps project={seen} /> : <MomentTable lanes={lanes.data} at={cursor} />}
+      {isEmpty && seen !== undefined ? (
+        <FirstSteps project={seen} />
+      ) : (
+        <MomentTable lanes={lanes.data} at={cursor} />
+      )}
     </Frame>
   );
 }
 
-function LanesAnswer({ lanes, project }: { readonly lanes: LaneReply; readonly project: ProjectSeen | undefined }) {
+function LanesAnswer({
+  lanes,
+  project,
+}: {
+  readonly lanes: LaneReply;
+  readonly project: ProjectSeen | undefined;
+}) {
   const [top] = lanes.environments;
   const held = lanes.environments.find((lane) => lane.hold !== null);
-  const below = top?.serves == null ? undefined : `${top.name} serves build ${top.serves.build} since ${moment(top.serves.committedAt, lanes.now)}, by ${top.serves.by}.`;
-  if (lanes.edges.running === 0) return <AnswerLine below="What was live stays recorded; sites answer again once an edge runs.">No edge is running: nothing answers.</AnswerLine>;
-  if (held?.hold != null) return <AnswerLine below={below}>{held.name} is held since {moment(held.hold.since, lanes.now)}, and serves build {held.serves?.build} {held.serves === null ? null : <BrandMark digest={held.serves.artifact} size={20} className="align-[-3px]" />}.</AnswerLine>;
-  if (top?.waits.kind === 'artifact') return <AnswerLine below={below ?? `${top.name} serves nothing yet.`}>Build {top.waits.build} <BrandMark digest={top.waits.artifact} size={20} className="align-[-3px]" /> can go to {top.name}{top.waits.commitsAhead === null ? '' : `, ${counted(top.waits.commitsAhead, 'commit')} ahead of what is live`}.</AnswerLine>;
-  if (top?.serves != null) return <AnswerLine below={below}>Production and staging serve the same bytes: build {top.serves.build} <BrandMark digest={top.serves.artifact} size={20} className="align-[-3px]" />.</AnswerLine>;
-  return <AnswerLine below="The addresses below are yours already.">{project?.name} {project?.repository.state ?? 'serves nothing yet'}. Nothing is live until then.</AnswerLine>;
+  const below =
+    top?.serves == null
+      ? undefined
+      : `${capital(top.name)} serves build ${top.serves.build} since ${moment(top.serves.committedAt, lanes.now)}, by ${top.serves.by}.`;
+  if (lanes.edges.running === 0)
+    return (
+      <AnswerLine below="What was live stays recorded; sites answer again once an edge runs.">
+        No edge is running: nothing answers.
+      </AnswerLine>
+    );
+  if (held?.hold != null)
+    return (
+      <AnswerLine below={below}>
+        {capital(held.name)} is held since {moment(held.hold.since, lanes.now)}, and serves build{' '}
+        {held.serves?.build}{' '}
+        {held.serves === null ? null : (
+          <BrandMark digest={held.serves.artifact} size={20} className="align-[-3px]" />
+        )}
+        .
+      </AnswerLine>
+    );
+  if (top?.waits.kind === 'artifact')
+    return (
+      <AnswerLine below={below ?? `${capital(top.name)} serves nothing yet.`}>
+        Build {top.waits.build}{' '}
+        <BrandMark digest={top.waits.artifact} size={20} className="align-[-3px]" /> can go to{' '}
+        {top.name}
+        {top.waits.commitsAhead === null
+          ? ''
+          : `, ${counted(top.waits.commitsAhead, 'commit')} ahead of what is live`}
+        .
+      </AnswerLine>
+    );
+  if (top?.serves != null)
+    return (
+      <AnswerLine below={below}>
+        {capital(top.name)} and {top.acceptsFrom} serve the same bytes: build {top.serves.build}{' '}
+        <BrandMark digest={top.serves.artifact} size={20} className="align-[-3px]" />.
+      </AnswerLine>
+    );
+  return (
+    <AnswerLine below="The addresses below are yours already.">
+      {project?.name} {project?.repository.state ?? 'serves nothing yet'}. Nothing is live until
+      then.
+    </AnswerLine>
+  );
 }

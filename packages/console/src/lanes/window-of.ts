@@ -1,5 +1,5 @@
-import { type ChartWindow, type Instant, type LaneDeploy, type Scale, later } from '@vaquero/core';
 import type { DeploySeen, LaneReply } from '@vaquero/contracts';
+import { type ChartWindow, type Instant, type LaneDeploy, later, type Scale } from '@vaquero/core';
 import { scaleUtc } from 'd3-scale';
 
 const dayMs = 86_400_000;
@@ -10,9 +10,14 @@ export function windowOf(now: Instant): ChartWindow {
 }
 
 /** Instants of a window to pixels of a width. */
-export function scaleOf(window: ChartWindow, width: number): Scale & { readonly invert: (x: number) => Instant } {
+export function scaleOf(
+  window: ChartWindow,
+  width: number,
+): Scale & { readonly invert: (x: number) => Instant } {
   const scale = scaleUtc().domain([window.from, window.to]).range([0, width]);
-  return Object.assign((at: Instant) => scale(at), { invert: (x: number) => scale.invert(x).getTime() as Instant });
+  return Object.assign((at: Instant) => scale(at), {
+    invert: (x: number) => scale.invert(x).getTime() as Instant,
+  });
 }
 
 /** A lane as the chart draws it. */
@@ -21,7 +26,12 @@ export type Lane = LaneReply['environments'][number];
 /** A lane's ledger as core's geometry takes it. */
 export function deploysOf(lane: Lane): readonly LaneDeploy[] {
   return lane.ledger.map((deploy: DeploySeen) => ({
-    number: deploy.number, kind: deploy.kind, artifact: deploy.artifact, build: deploy.build, committedAt: deploy.committedAt,
-    undoes: deploy.undoes === null ? null : { first: deploy.undoes.first, last: deploy.undoes.last },
+    number: deploy.number,
+    kind: deploy.kind,
+    artifact: deploy.artifact,
+    build: deploy.build,
+    committedAt: deploy.committedAt,
+    undoes:
+      deploy.undoes === null ? null : { first: deploy.undoes.first, last: deploy.undoes.last },
   }));
 }

@@ -11,5 +11,15 @@ type ButtonProps = ComponentProps<'button'> & { readonly tone?: keyof typeof but
 
 /** A button. A disabled one says why beside it, never by its colour alone. */
 export function Button({ tone = 'quiet', className, ...rest }: ButtonProps) {
-  return <button type="button" {...rest} className={merge('rounded-control border px-3 min-h-7 pointer-coarse:min-h-11 disabled:opacity-55', buttonTones[tone], className)} />;
+  return (
+    <button
+      type="button"
+      {...rest}
+      className={merge(
+        'rounded-control border px-3 min-h-7 pointer-coarse:min-h-11 disabled:opacity-55',
+        buttonTones[tone],
+        className,
+      )}
+    />
+  );
 }

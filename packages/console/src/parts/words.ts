@@ -22,7 +22,9 @@ export function day(at: number): string {
 
 /** `today 13:47` or `Fri 20 Nov 17:20`, UTC. */
 export function moment(at: number, now: number): string {
-  return day(at) === day(now) && now - at < 86_400_000 ? `today ${clock(at)}` : `${day(at)} ${clock(at)}`;
+  return day(at) === day(now) && now - at < 86_400_000
+    ? `today ${clock(at)}`
+    : `${day(at)} ${clock(at)}`;
 }
 
 /** A stretch of time as people say it. */
@@ -38,4 +40,9 @@ export function lasting(ms: number): string {
 /** `1 commit`, `2 commits`. */
 export function counted(count: number, word: string): string {
   return `${count} ${word}${count === 1 ? '' : 's'}`;
+}
+
+/** A sentence begins with a capital. */
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }

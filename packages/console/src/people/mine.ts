@@ -1,6 +1,11 @@
-import { peopleRoutes } from '@vaquero/contracts';
 import { queryOptions } from '@tanstack/react-query';
+import { peopleRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 
 /** Who is signed in; refused when nobody is. */
-export const mine = queryOptions({ queryKey: ['me'], queryFn: ({ signal }) => api.call(peopleRoutes.meRoute, { signal }), staleTime: 60_000, refetchInterval: false });
+export const mine = queryOptions({
+  queryKey: ['me'],
+  queryFn: ({ signal }) => api.call(peopleRoutes.meRoute, { signal }),
+  staleTime: 60_000,
+  refetchInterval: false,
+});

@@ -1,5 +1,5 @@
-import { peopleRoutes } from '@vaquero/contracts';
 import { useMutation } from '@tanstack/react-query';
+import { peopleRoutes } from '@vaquero/contracts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, queries } from '../http/api.ts';
@@ -20,12 +20,41 @@ export function SignInPage() {
   });
   return (
     <main className="mx-auto mt-[14vh] w-[min(22rem,calc(100vw-2rem))]">
-      <AnswerLine below="What is live, what waits, and the way back stand behind it.">Sign in to Vaquero</AnswerLine>
-      <form className="flex flex-col gap-3 border-t border-rule-2 pt-3" onSubmit={(event) => { event.preventDefault(); signIn.mutate(); }}>
-        <label className="flex flex-col gap-1">Name<input className="field" autoComplete="username" required value={name} onChange={(event) => setName(event.target.value)} /></label>
-        <label className="flex flex-col gap-1">Password<input className="field" type="password" autoComplete="current-password" required value={password} onChange={(event) => setPassword(event.target.value)} /></label>
+      <AnswerLine below="What is live, what waits, and the way back stand behind it.">
+        Sign in to Vaquero
+      </AnswerLine>
+      <form
+        className="flex flex-col gap-3 border-t border-rule-2 pt-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          signIn.mutate();
+        }}
+      >
+        <label className="flex flex-col gap-1">
+          Name
+          <input
+            className="field"
+            autoComplete="username"
+            required
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </label>
+        <label className="flex flex-col gap-1">
+          Password
+          <input
+            className="field"
+            type="password"
+            autoComplete="current-password"
+            required
+            value={password}
+            onChange={(event) => setPassword(event.target.value)}
+          />
+        </label>
         {signIn.isError ? <Failed error={signIn.error} /> : null}
-        <Button type="submit" tone="action" disabled={signIn.isPending}>{signIn.isPending ? 'Signing in' : 'Sign in'}</Button>
+        <Button type="submit" tone="action" disabled={signIn.isPending}>
+          {signIn.isPending ? 'Signing in' : 'Sign in'}
+        </Button>
       </form>
     </main>
   );

@@ -21,15 +21,36 @@ export const deploySeen = z.object({
   position: z.number(),
 });
 
-export const holdSeen = z.object({ by: z.string(), since: at, reason: z.string(), liftedAt: at.nullable(), liftedBy: z.string().nullable() });
+export const holdSeen = z.object({
+  by: z.string(),
+  since: at,
+  reason: z.string(),
+  liftedAt: at.nullable(),
+  liftedBy: z.string().nullable(),
+});
 
 export const waitingSeen = z.discriminatedUnion('kind', [
   /** Nothing waits. */
   z.object({ kind: z.literal('nothing'), why: z.string() }),
   /** An artifact that another environment serves could come in. */
-  z.object({ kind: z.literal('artifact'), artifact: digest, build: z.number(), subject: z.string(), commitsAhead: z.number().nullable(), buildsAhead: z.number(), since: at }),
+  z.object({
+    kind: z.literal('artifact'),
+    artifact: digest,
+    build: z.number(),
+    subject: z.string(),
+    commitsAhead: z.number().nullable(),
+    buildsAhead: z.number(),
+    since: at,
+  }),
   /** A build is on its way and goes live by itself. */
-  z.object({ kind: z.literal('build'), build: z.number(), subject: z.string(), state: z.string(), startedAt: at.nullable(), usualMs: z.number().nullable() }),
+  z.object({
+    kind: z.literal('build'),
+    build: z.number(),
+    subject: z.string(),
+    state: z.string(),
+    startedAt: at.nullable(),
+    usualMs: z.number().nullable(),
+  }),
 ]);
 
 export const environmentSeen = z.object({
@@ -42,38 +63,78 @@ export const environmentSeen = z.object({
   hold: holdSeen.nullable(),
   waits: waitingSeen,
   /** What a rollback without a wish would go back to. */
-  wayBack: z.object({ deploy: z.number(), build: z.number(), artifact: digest, subject: z.string(), undoes: z.object({ first: z.number(), last: z.number() }) }).nullable(),
+  wayBack: z
+    .object({
+      deploy: z.number(),
+      build: z.number(),
+      artifact: digest,
+      subject: z.string(),
+      undoes: z.object({ first: z.number(), last: z.number() }),
+    })
+    .nullable(),
   /** Commits on the trunk that what is live here does not have; null when it cannot be told. */
   commitsBehind: z.number().nullable(),
 });
 
-export const edgesSeen = z.object({ running: z.number(), names: z.array(z.object({ name: z.string(), fresh: z.boolean(), revision: z.number() })) });
+export const edgesSeen = z.object({
+  running: z.number(),
+  names: z.array(z.object({ name: z.string(), fresh: z.boolean(), revision: z.number() })),
+});
 
 export const laneReply = z.object({
   now: at,
   position: z.number(),
   edges: edgesSeen,
-  environments: z.array(environmentSeen.extend({ ledger: z.array(deploySeen), holds: z.array(holdSeen) })),
+  environments: z.array(
+    environmentSeen.extend({ ledger: z.array(deploySeen), holds: z.array(holdSeen) }),
+  ),
 });
 
 export const lanesRoute = route({
-  method: 'GET', path: '/api/projects/:project/lanes', access: { in: 'project', ability: 'read' },
-  query: z.object({ days: count.max(400).default(7) }).default({ days: 7 }), body: nothing, reply: laneReply,
+  method: 'GET',
+  path: '/api/projects/:project/lanes',
+  access: { in: 'project', ability: 'read' },
+  query: z.object({ days: count.max(400).default(7) }).default({ days: 7 }),
+  body: nothing,
+  reply: laneReply,
 });
 
 export const liveRoute = route({
-  method: 'GET', path: '/api/live', access: { in: 'self' }, query: nothing, body: nothing,
-  reply: z.object({ now: at, edges: edgesSeen, projects: z.array(z.object({ project: z.string(), environments: z.array(environmentSeen) })) }),
+  method: 'GET',
+  path: '/api/live',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({
+    now: at,
+    edges: edgesSeen,
+    projects: z.array(z.object({ project: z.string(), environments: z.array(environmentSeen) })),
+  }),
 });
 
 export const historyRoute = route({
-  method: 'GET', path: '/api/projects/:project/environments/:environment/history', access: { in: 'project', ability: 'read' },
-  query: z.object({ before: count.optional(), limit: count.max(200).default(30) }).default({ limit: 30 }), body: nothing,
-  reply: z.object({ environment: z.string(), now: at, total: z.number(), undone: z.number(), deploys: z.array(deploySeen.extend({ liveForMs: z.number() })), more: z.boolean() }),
+  method: 'GET',
+  path: '/api/projects/:project/environments/:environment/history',
+  access: { in: 'project', ability: 'read' },
+  query: z
+    .object({ before: count.optional(), limit: count.max(200).default(30) })
+    .default({ limit: 30 }),
+  body: nothing,
+  reply: z.object({
+    environment: z.string(),
+    now: at,
+    total: z.number(),
+    undone: z.number(),
+    deploys: z.array(deploySeen.extend({ liveForMs: z.number() })),
+    more: z.boolean(),
+  }),
 });
 
 /** What the person had before their eyes: the environment's generation and what it served. */
-export const seen = z.strictObject({ generation: z.number().int().nonnegative(), artifact: digest.nullable() });
+export const seen = z.strictObject({
+  generation: z.number().int().nonnegative(),
+  artifact: digest.nullable(),
+});
 
 /** How a move ended: when it was committed, who confirmed it, and who has not been heard from. */
 export const moveReply = z.object({
@@ -88,19 +149,35 @@ export const moveReply = z.object({
 });
 
 export const promoteRoute = route({
-  method: 'POST', path: '/api/projects/:project/environments/:environment/promotions', access: { in: 'environment' }, query: nothing,
-  body: z.strictObject({ from: z.string(), artifact: digest, seen, reason: reason.optional() }), reply: moveReply,
+  method: 'POST',
+  path: '/api/projects/:project/environments/:environment/promotions',
+  access: { in: 'environment' },
+  query: nothing,
+  body: z.strictObject({ from: z.string(), artifact: digest, seen, reason: reason.optional() }),
+  reply: moveReply,
 });
 export const rollBackRoute = route({
-  method: 'POST', path: '/api/projects/:project/environments/:environment/rollbacks', access: { in: 'environment' }, query: nothing,
+  method: 'POST',
+  path: '/api/projects/:project/environments/:environment/rollbacks',
+  access: { in: 'environment' },
+  query: nothing,
   body: z.strictObject({
-    to: z.union([z.strictObject({ deploy: z.number().int().positive() }), z.strictObject({ build: z.number().int().positive() })]).optional(),
-    reason, seen,
+    to: z
+      .union([
+        z.strictObject({ deploy: z.number().int().positive() }),
+        z.strictObject({ build: z.number().int().positive() }),
+      ])
+      .optional(),
+    reason,
+    seen,
   }),
   reply: moveReply,
 });
 export const liftHoldRoute = route({
-  method: 'POST', path: '/api/projects/:project/environments/:environment/lifts', access: { in: 'project', ability: 'hold' }, query: nothing,
+  method: 'POST',
+  path: '/api/projects/:project/environments/:environment/lifts',
+  access: { in: 'project', ability: 'hold' },
+  query: nothing,
   body: z.strictObject({ generation: z.number().int().nonnegative() }),
   reply: z.object({ environment: z.string(), generation: z.number(), hold: holdSeen }),
 });

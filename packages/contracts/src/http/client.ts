@@ -1,7 +1,7 @@
 import type { RefusalCode } from '@vaquero/core';
 import type { z } from 'zod';
 import { type Problem, refusalCatalogue } from '../refusals.ts';
-import { type Route, pathOf } from './route.ts';
+import { pathOf, type Route } from './route.ts';
 
 /** A call that was refused or failed, with the problem the service sent. */
 export class CallRefused extends Error {
@@ -67,7 +67,9 @@ export function makeClient(options: ClientOptions): Client {
     address,
     headers,
     call: async (declaration, input = {}) => {
-      const search = new URLSearchParams(input.query as Record<string, string> | undefined).toString();
+      const search = new URLSearchParams(
+        input.query as Record<string, string> | undefined,
+      ).toString();
       const path = `${pathOf(declaration, input.params ?? {})}${search === '' ? '' : `?${search}`}`;
       const hasBody = input.body !== undefined;
       const response = await send(`${address}${path}`, {
@@ -93,7 +95,8 @@ export function makeClient(options: ClientOptions): Client {
 
 function reasonOf(cause: unknown): string {
   const inner = cause instanceof Error ? (cause.cause ?? cause) : cause;
-  if (inner instanceof Error && 'code' in inner && typeof inner.code === 'string') return inner.code;
+  if (inner instanceof Error && 'code' in inner && typeof inner.code === 'string')
+    return inner.code;
   return inner instanceof Error ? inner.message : String(inner);
 }
 
@@ -103,7 +106,11 @@ async function bodyOf(response: Response, address: string): Promise<unknown> {
   try {
     return JSON.parse(text) as unknown;
   } catch (cause) {
-    throw new ServiceUnreachable(address, `what answers there is not Vaquero (HTTP ${response.status})`, { cause });
+    throw new ServiceUnreachable(
+      address,
+      `what answers there is not Vaquero (HTTP ${response.status})`,
+      { cause },
+    );
   }
 }
 
@@ -114,7 +121,9 @@ function refusalOf(answer: unknown, status: number, address: string): Error {
 
 function isProblem(answer: unknown): answer is Problem {
   return (
-    typeof answer === 'object' && answer !== null && 'code' in answer &&
+    typeof answer === 'object' &&
+    answer !== null &&
+    'code' in answer &&
     typeof answer.code === 'string' &&
     isKnown(answer.code)
   );

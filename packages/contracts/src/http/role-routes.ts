@@ -21,14 +21,39 @@ export type AttemptGiven = z.output<typeof attemptGiven>;
 
 /** Waits up to `waitMs` for a build; null when there is none. A new `instance` frees what an older one held. */
 export const claimRoute = route({
-  method: 'POST', path: '/role/claims', access: { in: 'role', role: 'runner' }, query: nothing,
-  body: z.strictObject({ instance: z.string(), waitMs: z.number().int().min(0).max(30_000) }), reply: attemptGiven.nullable(),
+  method: 'POST',
+  path: '/role/claims',
+  access: { in: 'role', role: 'runner' },
+  query: nothing,
+  body: z.strictObject({ instance: z.string(), waitMs: z.number().int().min(0).max(30_000) }),
+  reply: attemptGiven.nullable(),
 });
-export const attemptBeatRoute = route({ method: 'POST', path: '/role/attempts/:attempt/beats', access: { in: 'attempt' }, query: nothing, body: nothing, reply: done });
+export const attemptBeatRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/beats',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: nothing,
+  reply: done,
+});
 /** The commit's tree as a tar stream. */
-export const attemptSourceRoute = route({ method: 'GET', path: '/role/attempts/:attempt/source', access: { in: 'attempt' }, query: nothing, body: nothing, reply: z.unknown() });
+export const attemptSourceRoute = route({
+  method: 'GET',
+  path: '/role/attempts/:attempt/source',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: nothing,
+  reply: z.unknown(),
+});
 /** Log bytes at an offset; those already kept are taken again without harm. */
-export const attemptLogRoute = route({ method: 'POST', path: '/role/attempts/:attempt/log', access: { in: 'attempt' }, query: z.object({ offset: z.coerce.number().int().nonnegative() }), body: nothing, reply: done });
+export const attemptLogRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/log',
+  access: { in: 'attempt' },
+  query: z.object({ offset: z.coerce.number().int().nonnegative() }),
+  body: nothing,
+  reply: done,
+});
 export const stepReport = z.strictObject({
   name: z.string(),
   place: z.number().int().nonnegative(),
@@ -38,16 +63,51 @@ export const stepReport = z.strictObject({
   logFrom: z.number().int().nonnegative().nullable(),
 });
 export type StepReport = z.output<typeof stepReport>;
-export const attemptStepsRoute = route({ method: 'POST', path: '/role/attempts/:attempt/steps', access: { in: 'attempt' }, query: nothing, body: z.strictObject({ steps: z.array(stepReport).max(200) }), reply: done });
-export const siteFile = z.strictObject({ path: z.string(), digest, sizeBytes: z.number().int().nonnegative(), mode: z.union([z.literal(0o644), z.literal(0o755)]) });
+export const attemptStepsRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/steps',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: z.strictObject({ steps: z.array(stepReport).max(200) }),
+  reply: done,
+});
+export const siteFile = z.strictObject({
+  path: z.string(),
+  digest,
+  sizeBytes: z.number().int().nonnegative(),
+  mode: z.union([z.literal(0o644), z.literal(0o755)]),
+});
 /** Opens an upload session: from here on nothing that it relies on is swept. */
-export const openUploadRoute = route({ method: 'POST', path: '/role/attempts/:attempt/uploads', access: { in: 'attempt' }, query: nothing, body: nothing, reply: z.object({ upload: z.string() }) });
+export const openUploadRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/uploads',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({ upload: z.string() }),
+});
 export const proposeArtifactRoute = route({
-  method: 'POST', path: '/role/attempts/:attempt/artifact', access: { in: 'attempt' }, query: nothing,
-  body: z.strictObject({ upload: z.string(), site: z.string(), entry: z.string(), missing: z.string().nullable(), files: z.array(siteFile).max(200_000) }),
+  method: 'POST',
+  path: '/role/attempts/:attempt/artifact',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: z.strictObject({
+    upload: z.string(),
+    site: z.string(),
+    entry: z.string(),
+    missing: z.string().nullable(),
+    files: z.array(siteFile).max(200_000),
+  }),
   reply: z.object({ artifact: digest }),
 });
-export const attemptFailedRoute = route({ method: 'POST', path: '/role/attempts/:attempt/failure', access: { in: 'attempt' }, query: nothing, body: z.strictObject({ failure }), reply: done });
+export const attemptFailedRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/failure',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: z.strictObject({ failure }),
+  reply: done,
+});
 export type { StepEnd };
 
 /** One host name's answer: the artifact it serves now and, for an hour, the one it served before. */
@@ -67,7 +127,9 @@ export const routingTable = z.object({
   revision: z.number(),
   hosts: z.record(z.string(), routingEntry),
   /** Artifacts answer at their own addresses: by digest, and by each build that made them. */
-  artifacts: z.array(z.object({ artifact: digest, project: z.string(), build: z.number(), commit: z.string() })),
+  artifacts: z.array(
+    z.object({ artifact: digest, project: z.string(), build: z.number(), commit: z.string() }),
+  ),
   /** The base name under which artifacts answer, with its port. */
   artifactsBase: z.string(),
 });
@@ -81,8 +143,36 @@ export const edgeOrder = z.discriminatedUnion('order', [
 ]);
 export type EdgeOrder = z.output<typeof edgeOrder>;
 
-export const ordersRoute = route({ method: 'GET', path: '/role/orders', access: { in: 'role', role: 'edge' }, query: z.object({ instance: z.string(), revision: z.coerce.number().int() }), body: nothing, reply: z.unknown() });
-export const edgeAnswerRoute = route({ method: 'POST', path: '/role/answers', access: { in: 'role', role: 'edge' }, query: nothing, body: z.strictObject({ id: z.string(), problem: z.string().nullable() }), reply: done });
+export const ordersRoute = route({
+  method: 'GET',
+  path: '/role/orders',
+  access: { in: 'role', role: 'edge' },
+  query: z.object({ instance: z.string(), revision: z.coerce.number().int() }),
+  body: nothing,
+  reply: z.unknown(),
+});
+export const edgeAnswerRoute = route({
+  method: 'POST',
+  path: '/role/answers',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: z.strictObject({ id: z.string(), problem: z.string().nullable() }),
+  reply: done,
+});
 /** The edge has the table of this revision on disk and answered with it. */
-export const edgeConfirmRoute = route({ method: 'POST', path: '/role/confirmations', access: { in: 'role', role: 'edge' }, query: nothing, body: z.strictObject({ instance: z.string(), revision: z.number().int() }), reply: done });
-export const edgeBeatRoute = route({ method: 'POST', path: '/role/beats', access: { in: 'role', role: 'edge' }, query: nothing, body: z.strictObject({ instance: z.string(), revision: z.number().int() }), reply: done });
+export const edgeConfirmRoute = route({
+  method: 'POST',
+  path: '/role/confirmations',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: z.strictObject({ instance: z.string(), revision: z.number().int() }),
+  reply: done,
+});
+export const edgeBeatRoute = route({
+  method: 'POST',
+  path: '/role/beats',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: z.strictObject({ instance: z.string(), revision: z.number().int() }),
+  reply: done,
+});

@@ -33,7 +33,10 @@ export function route<Query extends z.ZodType, Body extends z.ZodType, Reply ext
 }
 
 /** Fills the parameters of a route's path; each is escaped. Throws a RangeError when one is absent. */
-export function pathOf(declaration: { readonly path: string }, params: Readonly<Record<string, string | number>>): string {
+export function pathOf(
+  declaration: { readonly path: string },
+  params: Readonly<Record<string, string | number>>,
+): string {
   return declaration.path.replace(/:([a-z]+)/gi, (_, name: string) => {
     const value = params[name];
     if (value === undefined) throw new RangeError(`${declaration.path} needs ${name}`);

@@ -22,26 +22,71 @@ export const tokenSeen = z.object({
 });
 
 export const signInRoute = route({
-  method: 'POST', path: '/api/sign-in', access: { in: 'open' }, query: nothing,
-  body: z.strictObject({ name: line, password: z.string().min(1).max(1000) }), reply: me,
+  method: 'POST',
+  path: '/api/sign-in',
+  access: { in: 'open' },
+  query: nothing,
+  body: z.strictObject({ name: line, password: z.string().min(1).max(1000) }),
+  reply: me,
 });
-export const signOutRoute = route({ method: 'POST', path: '/api/sign-out', access: { in: 'self' }, query: nothing, body: nothing, reply: done });
-export const meRoute = route({ method: 'GET', path: '/api/me', access: { in: 'self' }, query: nothing, body: nothing, reply: me });
+export const signOutRoute = route({
+  method: 'POST',
+  path: '/api/sign-out',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: done,
+});
+export const meRoute = route({
+  method: 'GET',
+  path: '/api/me',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: me,
+});
 
 /** The secret of a token is in this reply and nowhere else, ever. */
 export const makeTokenRoute = route({
-  method: 'POST', path: '/api/tokens', access: { in: 'self' }, query: nothing,
-  body: z.strictObject({ name: line, kind: z.enum(tokenKinds).default('all'), days: z.number().int().min(1).max(366).default(90) }),
-  reply: tokenSeen.extend({ secret: z.string() }),
-});
-/** For a client without a session: name and password give a token at once. */
-export const signInForTokenRoute = route({
-  method: 'POST', path: '/api/sign-in/token', access: { in: 'open' }, query: nothing,
+  method: 'POST',
+  path: '/api/tokens',
+  access: { in: 'self' },
+  query: nothing,
   body: z.strictObject({
-    name: line, password: z.string().min(1).max(1000), token: line, kind: z.enum(tokenKinds).default('all'),
+    name: line,
+    kind: z.enum(tokenKinds).default('all'),
     days: z.number().int().min(1).max(366).default(90),
   }),
   reply: tokenSeen.extend({ secret: z.string() }),
 });
-export const listTokensRoute = route({ method: 'GET', path: '/api/tokens', access: { in: 'self' }, query: nothing, body: nothing, reply: z.array(tokenSeen) });
-export const revokeTokenRoute = route({ method: 'DELETE', path: '/api/tokens/:token', access: { in: 'self' }, query: nothing, body: nothing, reply: done });
+/** For a client without a session: name and password give a token at once. */
+export const signInForTokenRoute = route({
+  method: 'POST',
+  path: '/api/sign-in/token',
+  access: { in: 'open' },
+  query: nothing,
+  body: z.strictObject({
+    name: line,
+    password: z.string().min(1).max(1000),
+    token: line,
+    kind: z.enum(tokenKinds).default('all'),
+    days: z.number().int().min(1).max(366).default(90),
+  }),
+  reply: tokenSeen.extend({ secret: z.string() }),
+});
+export const listTokensRoute = route({
+  method: 'GET',
+  path: '/api/tokens',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: z.array(tokenSeen),
+});
+export const revokeTokenRoute = route({
+  method: 'DELETE',
+  path: '/api/tokens/:token',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: done,
+});

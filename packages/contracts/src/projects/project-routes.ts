@@ -27,9 +27,19 @@ export const projectSeen = z.object({
   lastBuild: z.object({ number: z.number(), state: z.string() }).nullable(),
 });
 
-export const listProjectsRoute = route({ method: 'GET', path: '/api/projects', access: { in: 'self' }, query: nothing, body: nothing, reply: z.array(projectSeen) });
+export const listProjectsRoute = route({
+  method: 'GET',
+  path: '/api/projects',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: z.array(projectSeen),
+});
 export const makeProjectRoute = route({
-  method: 'POST', path: '/api/projects', access: { in: 'installation', ability: 'operate' }, query: nothing,
+  method: 'POST',
+  path: '/api/projects',
+  access: { in: 'installation', ability: 'operate' },
+  query: nothing,
   body: z.strictObject({
     name: z.string().max(100),
     branch: line.default('main'),
@@ -39,9 +49,19 @@ export const makeProjectRoute = route({
   reply: projectSeen,
 });
 export const showProjectRoute = route({
-  method: 'GET', path: '/api/projects/:project', access: { in: 'project', ability: 'read' }, query: nothing, body: nothing, reply: projectSeen,
+  method: 'GET',
+  path: '/api/projects/:project',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: projectSeen,
 });
 /** A person rings the doorbell: the repository's refs are read now. */
 export const lookRoute = route({
-  method: 'POST', path: '/api/projects/:project/looks', access: { in: 'project', ability: 'build' }, query: nothing, body: nothing, reply: projectSeen,
+  method: 'POST',
+  path: '/api/projects/:project/looks',
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: nothing,
+  reply: projectSeen,
 });

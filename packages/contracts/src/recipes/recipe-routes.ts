@@ -5,8 +5,19 @@ import { recipeSchema } from './read-recipe.ts';
 
 export const recipeSeen = z.object({
   name: z.string(),
-  steps: z.array(z.object({ name: z.string(), run: z.array(z.string()), after: z.array(z.string()), network: z.enum(['none', 'out']) })),
-  serve: z.object({ site: z.string().nullable(), entry: z.string(), missing: z.string().nullable() }),
+  steps: z.array(
+    z.object({
+      name: z.string(),
+      run: z.array(z.string()),
+      after: z.array(z.string()),
+      network: z.enum(['none', 'out']),
+    }),
+  ),
+  serve: z.object({
+    site: z.string().nullable(),
+    entry: z.string(),
+    missing: z.string().nullable(),
+  }),
 });
 
 export const recipeSource = z.discriminatedUnion('from', [
@@ -31,12 +42,20 @@ export const recipeReply = z.object({
 });
 
 export const showRecipeRoute = route({
-  method: 'GET', path: '/api/projects/:project/recipe', access: { in: 'project', ability: 'read' }, query: nothing, body: nothing, reply: recipeReply,
+  method: 'GET',
+  path: '/api/projects/:project/recipe',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: recipeReply,
 });
 
 /** Accepts the recipe in force, with the fields that are given set anew. */
 export const acceptRecipeRoute = route({
-  method: 'PUT', path: '/api/projects/:project/recipe', access: { in: 'project', ability: 'maintain' }, query: nothing,
+  method: 'PUT',
+  path: '/api/projects/:project/recipe',
+  access: { in: 'project', ability: 'maintain' },
+  query: nothing,
   body: z.strictObject({
     site: z.string().min(1).max(255).optional(),
     entry: z.string().min(1).max(255).optional(),

@@ -8,7 +8,9 @@ export function writeRecipe(recipe: Recipe): string {
     recipe.steps.map((step) => [
       step.name,
       {
-        ...(step.after.length === 0 ? {} : { after: step.after.length === 1 ? step.after[0] : step.after }),
+        ...(step.after.length === 0
+          ? {}
+          : { after: step.after.length === 1 ? step.after[0] : step.after }),
         run: step.run.length === 1 ? step.run[0] : step.run,
         ...(step.network === 'none' ? {} : { network: step.network }),
       },

@@ -1,6 +1,6 @@
 import { canonical } from '../audit/log-entry.ts';
 import type { Digest } from '../digest.ts';
-import { type SitePath, compareBytes } from './site-path.ts';
+import { compareBytes, type SitePath } from './site-path.ts';
 
 /** One published file. Mode is 0o644 or 0o755. */
 export interface SiteFile {

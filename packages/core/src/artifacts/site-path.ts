@@ -51,7 +51,8 @@ export function compareBytes(a: string, b: string): number {
   for (;;) {
     const x = left.next();
     const y = right.next();
-    if (x.done === true || y.done === true) return Number(y.done ?? false) - Number(x.done ?? false);
+    if (x.done === true || y.done === true)
+      return Number(y.done ?? false) - Number(x.done ?? false);
     const difference = (x.value.codePointAt(0) ?? 0) - (y.value.codePointAt(0) ?? 0);
     if (difference !== 0) return difference;
   }

@@ -1,5 +1,5 @@
-import type { DocumentFault } from '../refusal.ts';
 import type { SiteFolder } from '../artifacts/site-folders.ts';
+import type { DocumentFault } from '../refusal.ts';
 
 /** How a step's process ended, when it did not end well. */
 export type StepEnd =
@@ -13,12 +13,34 @@ export type StepEnd =
 
 /** Why a build failed: one case for each way, with what explains it. */
 export type BuildFailure =
-  | { readonly reason: 'step'; readonly step: string; readonly end: StepEnd; readonly atProcessLimit: boolean }
+  | {
+      readonly reason: 'step';
+      readonly step: string;
+      readonly end: StepEnd;
+      readonly atProcessLimit: boolean;
+    }
   | { readonly reason: 'recipe-missing'; readonly because: readonly string[] }
-  | { readonly reason: 'recipe-invalid'; readonly file: string; readonly faults: readonly DocumentFault[] }
-  | { readonly reason: 'output-absent'; readonly site: string | null; readonly folders: readonly SiteFolder[] }
-  | { readonly reason: 'output-empty'; readonly site: string; readonly folders: readonly SiteFolder[] }
-  | { readonly reason: 'entry-absent'; readonly site: string; readonly entry: string; readonly folders: readonly SiteFolder[] }
+  | {
+      readonly reason: 'recipe-invalid';
+      readonly file: string;
+      readonly faults: readonly DocumentFault[];
+    }
+  | {
+      readonly reason: 'output-absent';
+      readonly site: string | null;
+      readonly folders: readonly SiteFolder[];
+    }
+  | {
+      readonly reason: 'output-empty';
+      readonly site: string;
+      readonly folders: readonly SiteFolder[];
+    }
+  | {
+      readonly reason: 'entry-absent';
+      readonly site: string;
+      readonly entry: string;
+      readonly folders: readonly SiteFolder[];
+    }
   | { readonly reason: 'missing-page-absent'; readonly site: string; readonly missing: string }
   | { readonly reason: 'link-leaves'; readonly path: string; readonly target: string }
   | { readonly reason: 'special-file'; readonly path: string; readonly kind: string }
@@ -54,7 +76,10 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
       };
     case 'output-absent':
       return {
-        what: failure.site === null ? 'The steps ran, but no folder looks like a site.' : `${quoted(failure.site)} is not there.`,
+        what:
+          failure.site === null
+            ? 'The steps ran, but no folder looks like a site.'
+            : `${quoted(failure.site)} is not there.`,
         why: foldersInWords(failure.folders),
         next: folderAdvice(failure.folders),
       };
@@ -95,7 +120,11 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         next: 'Rename the file.',
       };
     case 'source':
-      return { what: 'The commit could not be fetched.', why: sentence(failure.why), next: 'Build again; if it stays, ask the operator to look at the repository.' };
+      return {
+        what: 'The commit could not be fetched.',
+        why: sentence(failure.why),
+        next: 'Build again; if it stays, ask the operator to look at the repository.',
+      };
     case 'not-answering':
       return {
         what: `The artifact does not answer at ${failure.address}.`,
@@ -103,7 +132,11 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         next: 'Nothing moved. Ask the operator whether an edge runs, then build again.',
       };
     case 'store':
-      return { what: 'The output could not be stored.', why: sentence(failure.why), next: 'Ask the operator to look at the disk of the store, then build again.' };
+      return {
+        what: 'The output could not be stored.',
+        why: sentence(failure.why),
+        next: 'Ask the operator to look at the disk of the store, then build again.',
+      };
     case 'runner-lost':
       return {
         what: `The runner was lost ${failure.attempts} times during this build.`,
@@ -124,19 +157,47 @@ function stepInWords(step: string, end: StepEnd, atProcessLimit: boolean): Failu
   }
   switch (end.kind) {
     case 'exit':
-      return { what: `Step ${step} ended with exit code ${end.exitCode}.`, why: 'Its command reported a failure.', next };
+      return {
+        what: `Step ${step} ended with exit code ${end.exitCode}.`,
+        why: 'Its command reported a failure.',
+        next,
+      };
     case 'signal':
-      return { what: `Step ${step} was ended by ${end.signal}.`, why: 'The command, or something it started, crashed or was killed.', next };
+      return {
+        what: `Step ${step} was ended by ${end.signal}.`,
+        why: 'The command, or something it started, crashed or was killed.',
+        next,
+      };
     case 'time-limit':
-      return { what: `Step ${step} was stopped after ${Math.round(end.limitMs / 1000)} s.`, why: 'That is the time a step may take.', next: 'Make it shorter, or find what it waits for.' };
+      return {
+        what: `Step ${step} was stopped after ${Math.round(end.limitMs / 1000)} s.`,
+        why: 'That is the time a step may take.',
+        next: 'Make it shorter, or find what it waits for.',
+      };
     case 'memory-limit':
-      return { what: `Step ${step} was stopped: it wanted over ${mebibytes(end.limitBytes)} of memory.`, why: 'That is what one build may hold at once.', next: 'Make it hold less at a time.' };
+      return {
+        what: `Step ${step} was stopped: it wanted over ${mebibytes(end.limitBytes)} of memory.`,
+        why: 'That is what one build may hold at once.',
+        next: 'Make it hold less at a time.',
+      };
     case 'disk-limit':
-      return { what: `Step ${step} was stopped: it wrote over ${mebibytes(end.limitBytes)}.`, why: 'That is what one build may write to disk.', next: 'Write less, or remove what is no longer needed on the way.' };
+      return {
+        what: `Step ${step} was stopped: it wrote over ${mebibytes(end.limitBytes)}.`,
+        why: 'That is what one build may write to disk.',
+        next: 'Write less, or remove what is no longer needed on the way.',
+      };
     case 'log-limit':
-      return { what: `Step ${step} was stopped: its log passed ${mebibytes(end.limitBytes)}.`, why: 'That is what one build may say.', next: 'Make it say less.' };
+      return {
+        what: `Step ${step} was stopped: its log passed ${mebibytes(end.limitBytes)}.`,
+        why: 'That is what one build may say.',
+        next: 'Make it say less.',
+      };
     case 'walls':
-      return { what: `Step ${step} could not be started behind the walls.`, why: sentence(end.why), next: 'Ask the operator to look at the runner.' };
+      return {
+        what: `Step ${step} could not be started behind the walls.`,
+        why: sentence(end.why),
+        next: 'Ask the operator to look at the runner.',
+      };
   }
 }
 
@@ -148,7 +209,10 @@ export function faultInWords(fault: DocumentFault): string {
 
 function foldersInWords(folders: readonly SiteFolder[]): string {
   if (folders.length === 0) return 'No other folder has an index.html.';
-  const said = folders.map(({ folder, files }) => `${quoted(folder)} has an index.html and ${files} ${files === 1 ? 'file' : 'files'}`);
+  const said = folders.map(
+    ({ folder, files }) =>
+      `${quoted(folder)} has an index.html and ${files} ${files === 1 ? 'file' : 'files'}`,
+  );
   return `${said.join('; ')}.`;
 }
 
@@ -168,5 +232,7 @@ function sentence(text: string): string {
 }
 
 function mebibytes(bytes: number): string {
-  return bytes >= 1 << 30 ? `${Math.round(bytes / (1 << 30))} GiB` : `${Math.round(bytes / (1 << 20))} MiB`;
+  return bytes >= 1 << 30
+    ? `${Math.round(bytes / (1 << 30))} GiB`
+    : `${Math.round(bytes / (1 << 20))} MiB`;
 }

@@ -4,19 +4,30 @@ export interface LogLine {
   readonly text: string;
 }
 
-const tellsAnError = /\berror\b|\bfailed\b|\bfatal\b|\bexception\b|cannot |not found|unexpected |no such file|denied|enoent|unknown /i;
-const onlyRepeats = /^npm (?:err!|error)|^\s+at |exit (?:code|status)/i;
+/** Lines that name an error by themselves, most telling first; what compilers, runtimes and tools print at the start of it. */
+const rules = [
+  /^\s*(?:uncaught )?(?:[\w.]*(?:Error|Exception))(?: \[\w+\])?: \S/,
+  /^\s*(?:\S+:\d+(?::\d+)?:? ?-? )(?:fatal )?error\b/i,
+  /^\s*(?:error|fatal)(?:\[\w+\]|\s+TS\d+)?:? \S/i,
+  /\berror\b|\bfailed\b|\bfatal\b|\bexception\b|cannot |not found|no such file|permission denied|unknown /i,
+];
+const onlyRepeats = /^npm (?:err!|error)|^\s+at |exit (?:code|status)|^step \S+ ended after/i;
+/** A line of source code, as runtimes show it above the message, names errors without being one. */
+const isSource =
+  /^\s*(?:if|throw|return|const|let|var|import|export|function|raise|assert)\b|[;{]\s*$/;
 // biome-ignore lint/suspicious/noControlCharactersInRegex: colour codes begin with the escape character.
 const colour = /\x1b\[[0-9;]*m/g;
 
 /**
- * The first line of a failed step's log that names an error and is not a package manager's echo of it.
- * Undefined when no line does.
+ * The first line of a failed step's log that names an error, by the most telling rule that any line meets;
+ * lines of source code and a package manager's echoes are passed over. Undefined when no line does.
  */
 export function tellingLine(lines: readonly LogLine[]): LogLine | undefined {
   const plain = lines.map((line) => ({ ...line, text: line.text.replace(colour, '') }));
-  return (
-    plain.find((line) => tellsAnError.test(line.text) && !onlyRepeats.test(line.text)) ??
-    plain.find((line) => tellsAnError.test(line.text))
-  );
+  const own = plain.filter((line) => !onlyRepeats.test(line.text) && !isSource.test(line.text));
+  for (const rule of rules) {
+    const line = own.find((each) => rule.test(each.text));
+    if (line !== undefined) return line;
+  }
+  return plain.find((line) => onlyRepeats.test(line.text));
 }

@@ -1,4 +1,4 @@
-import { type Decision, allow, refuse } from '../decision.ts';
+import { allow, type Decision, refuse } from '../decision.ts';
 import type { Digest } from '../digest.ts';
 import type { Instant } from '../instant.ts';
 import type { LedgerEntry } from '../releases/ledger.ts';
@@ -106,7 +106,8 @@ export function findWayBack(
   }
   const undone = undoneNumbers(ledger);
   const target = ledger.findLast((entry) => {
-    if (wish !== null) return 'deploy' in wish ? entry.number === wish.deploy : entry.build === wish.build;
+    if (wish !== null)
+      return 'deploy' in wish ? entry.number === wish.deploy : entry.build === wish.build;
     return entry.kept && entry.artifact !== serves.artifact && !undone.has(entry.number);
   });
   if (target === undefined) return refuse({ code: 'no-way-back', environment: environment.name });

@@ -44,16 +44,22 @@ export interface Band {
 
 const leastWidth = 3;
 
-/**
- * Turns a lane's deploys, oldest first, into bands. Deploys that ended before the window are left out.
- * `largest` is the greatest mark the lane's height allows, `ticks` where the mark may be said again.
- */
+/** What bands are laid out for. */
+export interface BandLayout {
+  /** The greatest mark the lane's height allows. */
+  readonly largest: 18 | 22;
+  /** Where a mark may be said again. */
+  readonly ticks: readonly Instant[];
+  /** The pixels that a band's words take behind its mark: the mark is not said again upon them. */
+  readonly labelWidth: (deploy: LaneDeploy) => number;
+}
+
+/** Turns a lane's deploys, oldest first, into bands. Deploys that ended before the window are left out. */
 export function bandsOf(
   deploys: readonly LaneDeploy[],
   window: ChartWindow,
   scale: Scale,
-  largest: 18 | 22,
-  ticks: readonly Instant[] = [],
+  { largest, ticks, labelWidth }: BandLayout,
 ): readonly Band[] {
   const undone = undoneNumbers(deploys);
   return deploys.flatMap((deploy, place) => {
@@ -76,7 +82,10 @@ export function bandsOf(
         undone: undone.has(deploy.number),
         mark,
         words,
-        again: words === 'beside' ? againAt(left, width, ticks.map(scale)) : [],
+        again:
+          words === 'beside'
+            ? againAt(left, width, ticks.map(scale), mark + 12 + labelWidth(deploy))
+            : [],
       },
     ];
   });
@@ -93,9 +102,14 @@ function wordsFor(width: number, mark: number, largest: number): BandWords {
   return width < (largest === 22 ? 132 : 104) ? 'stacked' : 'beside';
 }
 
-/** The label is taken to need 210 pixels; the mark is said again only clear of it and of the end. */
-function againAt(left: number, width: number, ticks: readonly number[]): readonly number[] {
-  return ticks.map((tick) => tick - left).filter((at) => at > 210 && at < width - 24);
+/** The mark is said again only clear of the words, and of the cap that a band still live bears at its end. */
+function againAt(
+  left: number,
+  width: number,
+  ticks: readonly number[],
+  wordsEnd: number,
+): readonly number[] {
+  return ticks.map((tick) => tick - left).filter((at) => at > wordsEnd + 14 && at < width - 24);
 }
 
 /** A thread: the same bytes rising from one lane into another at one instant; `times` when several share a column. */

@@ -1,4 +1,4 @@
-import { type RefName, branchOf } from '../refs/ref-name.ts';
+import { branchOf, type RefName } from '../refs/ref-name.ts';
 
 /** A rule of the map: where an environment's artifacts come from. */
 export type EnvironmentRule =

@@ -1,5 +1,4 @@
-import { type Decision, allow, refuse } from '../decision.ts';
-
+import { allow, type Decision, refuse } from '../decision.ts';
 
 /** A project's name: also the first label of its production host. */
 export type ProjectName = string & { readonly brand: 'ProjectName' };

@@ -1,4 +1,4 @@
-import { type Recipe, type RecipeStep } from './recipe.ts';
+import type { Recipe, RecipeStep } from './recipe.ts';
 
 /** What a commit shows of itself: the paths in the project's folder and its package.json, if it parses. */
 export interface CommitView {
@@ -33,7 +33,8 @@ const packageManagers = [
  */
 export function proposeRecipe(view: CommitView): Proposal {
   const files = new Set(view.paths);
-  if (view.packageJson?.scripts.build !== undefined) return fromScript(files, view.packageJson.scripts.build);
+  if (view.packageJson?.scripts.build !== undefined)
+    return fromScript(files, view.packageJson.scripts.build);
   if (files.has('index.html')) {
     return {
       recipe: { name: 'site', steps: [], serve: serve('.', files) },
@@ -42,13 +43,23 @@ export function proposeRecipe(view: CommitView): Proposal {
   }
   const folder = ['public', 'site', 'docs', 'www'].find((name) => files.has(`${name}/index.html`));
   if (folder !== undefined) {
-    const inside = new Set([...files].filter((path) => path.startsWith(`${folder}/`)).map((path) => path.slice(folder.length + 1)));
+    const inside = new Set(
+      [...files]
+        .filter((path) => path.startsWith(`${folder}/`))
+        .map((path) => path.slice(folder.length + 1)),
+    );
     return {
       recipe: { name: 'site', steps: [], serve: serve(folder, inside) },
       because: [`${folder}/index.html is there, and no package.json names a build script`],
     };
   }
-  return { recipe: null, because: ['no package.json names a build script', 'no index.html stands in the folder, public, site, docs or www'] };
+  return {
+    recipe: null,
+    because: [
+      'no package.json names a build script',
+      'no index.html stands in the folder, public, site, docs or www',
+    ],
+  };
 }
 
 function fromScript(files: ReadonlySet<string>, script: string): Proposal {

@@ -16,7 +16,8 @@ export function readCommitId(text: string): CommitId | undefined {
 export function readRefName(text: string): RefName | undefined {
   if (text.length === 0 || text.length > 255 || !text.startsWith('refs/')) return undefined;
   // biome-ignore lint/suspicious/noControlCharactersInRegex: rule 4 forbids them by code.
-  if (/[\x00-\x20\x7f~^:?*[\\]|\.\.|@\{|\/\/|\/\.|\.lock(?:\/|$)|[/.]$/.test(text)) return undefined;
+  if (/[\x00-\x20\x7f~^:?*[\\]|\.\.|@\{|\/\/|\/\.|\.lock(?:\/|$)|[/.]$/.test(text))
+    return undefined;
   return text.split('/').length >= 3 ? (text as RefName) : undefined;
 }
 

@@ -19,9 +19,7 @@ export interface LedgerEntry {
 }
 
 /** The numbers of all deploys that some rollback has undone. */
-export function undoneNumbers(
-  ledger: readonly Pick<LedgerEntry, 'undoes'>[],
-): ReadonlySet<number> {
+export function undoneNumbers(ledger: readonly Pick<LedgerEntry, 'undoes'>[]): ReadonlySet<number> {
   const undone = new Set<number>();
   for (const { undoes } of ledger) {
     if (undoes === null) continue;

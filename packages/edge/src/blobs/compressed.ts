@@ -43,7 +43,11 @@ export function makeCompressed(store: string, directory: string, log: Logger): C
     for (const encoding of encodings) {
       const path = join(directory, `${digest}.${encoding}`);
       const kept = await readFile(path).catch(() => undefined); // Not made yet, or swept: it is made.
-      const form = kept ?? (encoding === 'br' ? await squeeze(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 5 } }) : await zip(bytes, { level: 6 }));
+      const form =
+        kept ??
+        (encoding === 'br'
+          ? await squeeze(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 5 } })
+          : await zip(bytes, { level: 6 }));
       if (form.length >= bytes.length) continue;
       if (kept === undefined) {
         await writeFile(`${path}.new`, form);
@@ -55,7 +59,9 @@ export function makeCompressed(store: string, directory: string, log: Logger): C
 
   async function work(): Promise<void> {
     for (let digest = queue.shift(); digest !== undefined && !stopped; digest = queue.shift()) {
-      await make(digest).catch((err: unknown) => log.warn({ err, digest }, 'compressed forms were not made'));
+      await make(digest).catch((err: unknown) =>
+        log.warn({ err, digest }, 'compressed forms were not made'),
+      );
     }
     working = null;
   }

@@ -27,11 +27,14 @@ export function readVerifiedNow(store: string, digest: Digest): Buffer {
   try {
     return verify(readFileSync(blobPath(store, digest)), digest);
   } catch (cause) {
-    throw cause instanceof BlobDamaged ? cause : new BlobDamaged(`blob ${digest} cannot be read`, { cause });
+    throw cause instanceof BlobDamaged
+      ? cause
+      : new BlobDamaged(`blob ${digest} cannot be read`, { cause });
   }
 }
 
 function verify(bytes: Buffer, digest: Digest): Buffer {
-  if (createHash('sha256').update(bytes).digest('hex') !== digest) throw new BlobDamaged(`blob ${digest} holds other bytes than its name says`);
+  if (createHash('sha256').update(bytes).digest('hex') !== digest)
+    throw new BlobDamaged(`blob ${digest} holds other bytes than its name says`);
   return bytes;
 }

@@ -1,5 +1,5 @@
 import { statSync } from 'node:fs';
-import { type Digest, type ServingRules, readDigest, readSitePath } from '@vaquero/core';
+import { type Digest, readDigest, readSitePath, type ServingRules } from '@vaquero/core';
 import { lookup } from 'mime-types';
 import { z } from 'zod';
 import { blobPath, readVerifiedNow } from '../blobs/read-blob.ts';
@@ -25,15 +25,28 @@ const manifestSchema = z.object({
   site: z.object({
     entry: z.string(),
     missing: z.string().nullable(),
-    files: z.array(z.object({ path: z.string().refine((path) => 'path' in readSitePath(path)), digest, sizeBytes: z.number(), mode: z.number() })),
+    files: z.array(
+      z.object({
+        path: z.string().refine((path) => 'path' in readSitePath(path)),
+        digest,
+        sizeBytes: z.number(),
+        mode: z.number(),
+      }),
+    ),
   }),
 }) satisfies z.ZodType<unknown>;
 
 /** Reads a manifest from the store, verified, and makes its index. Throws when it is damaged. */
 export function readIndex(store: string, artifact: Digest): ArtifactIndex {
-  const manifest = manifestSchema.parse(JSON.parse(readVerifiedNow(store, artifact).toString('utf8')));
+  const manifest = manifestSchema.parse(
+    JSON.parse(readVerifiedNow(store, artifact).toString('utf8')),
+  );
   const files = new Map(manifest.site.files.map((file) => [file.path, servedFile(file)]));
-  return { digest: artifact, files, rules: { entry: manifest.site.entry, missing: manifest.site.missing } };
+  return {
+    digest: artifact,
+    files,
+    rules: { entry: manifest.site.entry, missing: manifest.site.missing },
+  };
 }
 
 /**
@@ -44,7 +57,8 @@ export function readIndex(store: string, artifact: Digest): ArtifactIndex {
 export function problemWith(store: string, index: ArtifactIndex): string | null {
   for (const [path, file] of index.files) {
     const size = statSync(blobPath(store, file.digest), { throwIfNoEntry: false })?.size;
-    if (size !== file.sizeBytes) return `${path} is ${size === undefined ? 'not in its store' : 'cut short in its store'}`;
+    if (size !== file.sizeBytes)
+      return `${path} is ${size === undefined ? 'not in its store' : 'cut short in its store'}`;
   }
   for (const path of [index.rules.entry, index.rules.missing]) {
     const file = path === null ? undefined : index.files.get(path);
@@ -53,12 +67,14 @@ export function problemWith(store: string, index: ArtifactIndex): string | null 
   return null;
 }
 
-const textual = /^(?:text\/|application\/(?:javascript|json|xml|manifest\+json|wasm|[a-z.]+\+(?:json|xml))|image\/svg\+xml)/;
+const textual =
+  /^(?:text\/|application\/(?:javascript|json|xml|manifest\+json|wasm|[a-z.]+\+(?:json|xml))|image\/svg\+xml)/;
 
 function servedFile(file: { path: string; digest: Digest; sizeBytes: number }): ServedFile {
   const type = lookup(file.path) || 'application/octet-stream';
   const isText = textual.test(type);
-  const withCharset = /^text\/|javascript|json|svg\+xml/.test(type) ? `${type}; charset=utf-8` : type;
+  const withCharset = /^text\/|javascript|json|svg\+xml/.test(type)
+    ? `${type}; charset=utf-8`
+    : type;
   return { digest: file.digest, sizeBytes: file.sizeBytes, mediaType: withCharset, isText };
 }
-

@@ -6,8 +6,19 @@ import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts'
 
 /** What a host name stands for. */
 export type Place =
-  | { readonly kind: 'environment'; readonly entry: RoutingEntry; readonly artifact: ArtifactIndex | null; readonly previous: { readonly index: ArtifactIndex; readonly until: number } | null }
-  | { readonly kind: 'artifact'; readonly artifact: ArtifactIndex; readonly project: string; readonly build: number; readonly commit: string };
+  | {
+      readonly kind: 'environment';
+      readonly entry: RoutingEntry;
+      readonly artifact: ArtifactIndex | null;
+      readonly previous: { readonly index: ArtifactIndex; readonly until: number } | null;
+    }
+  | {
+      readonly kind: 'artifact';
+      readonly artifact: ArtifactIndex;
+      readonly project: string;
+      readonly build: number;
+      readonly commit: string;
+    };
 
 /** The routing table in force. */
 export interface LiveTable {
@@ -26,7 +37,12 @@ export interface LiveTable {
 export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
   const path = join(directory, 'table.json');
   const indexes = new Map<Digest, ArtifactIndex>();
-  let table: RoutingTable = (await readCopy(path)) ?? { revision: -1, hosts: {}, artifacts: [], artifactsBase: '' };
+  let table: RoutingTable = (await readCopy(path)) ?? {
+    revision: -1,
+    hosts: {},
+    artifacts: [],
+    artifactsBase: '',
+  };
   let named = names(table);
   let writing: Promise<unknown> = Promise.resolve();
 
@@ -56,12 +72,22 @@ export async function openLiveTable(store: string, directory: string): Promise<L
         const serving = entry.targets[0]?.artifact;
         const before = entry.previous;
         return {
-          kind: 'environment', entry, artifact: serving === undefined ? null : index(serving),
+          kind: 'environment',
+          entry,
+          artifact: serving === undefined ? null : index(serving),
           previous: before === null ? null : { index: index(before.artifact), until: before.until },
         };
       }
       const known = named.get(host);
-      return known === undefined ? undefined : { kind: 'artifact', artifact: index(known.artifact), project: known.project, build: known.build, commit: known.commit };
+      return known === undefined
+        ? undefined
+        : {
+            kind: 'artifact',
+            artifact: index(known.artifact),
+            project: known.project,
+            build: known.build,
+            commit: known.commit,
+          };
     },
     adopt: (next) => {
       const adopted = writing.then(() => adoptNow(next));
@@ -84,7 +110,9 @@ type Known = RoutingTable['artifacts'][number];
 /** Hosts of artifacts: by `build-218.project`, and by digest for whoever asks with it. */
 function names(table: RoutingTable): { readonly get: (host: string) => Known | undefined } {
   const base = table.artifactsBase;
-  const byBuild = new Map(table.artifacts.map((known) => [`build-${known.build}.${known.project}.${base}`, known]));
+  const byBuild = new Map(
+    table.artifacts.map((known) => [`build-${known.build}.${known.project}.${base}`, known]),
+  );
   const byDigest = new Map(table.artifacts.toReversed().map((known) => [known.artifact, known]));
   return {
     get: (host) => {
@@ -97,7 +125,12 @@ function names(table: RoutingTable): { readonly get: (host: string) => Known | u
 
 /** Indexes of artifacts that no name leads to any more need not be kept. */
 function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void {
-  const wanted = new Set([...table.artifacts.map((known) => known.artifact), ...Object.values(table.hosts).flatMap((entry) => entry.targets.map((target) => target.artifact))]);
+  const wanted = new Set([
+    ...table.artifacts.map((known) => known.artifact),
+    ...Object.values(table.hosts).flatMap((entry) =>
+      entry.targets.map((target) => target.artifact),
+    ),
+  ]);
   for (const digest of indexes.keys()) if (!wanted.has(digest)) indexes.delete(digest);
 }
 

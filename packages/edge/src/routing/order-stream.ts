@@ -29,20 +29,39 @@ export async function followOrders(taker: OrderTaker): Promise<void> {
     } catch (err) {
       if (taker.signal.aborted) return;
       failures += 1;
-      if (failures === 3) taker.log.warn({ err }, 'the api does not answer; serving goes on from the copy');
+      if (failures === 3)
+        taker.log.warn({ err }, 'the api does not answer; serving goes on from the copy');
     }
-    await pause(Math.min(1_000, 50 * 2 ** failures), undefined, { signal: taker.signal }).catch(() => undefined); // An abort only ends the wait.
+    await pause(Math.min(1_000, 50 * 2 ** failures), undefined, { signal: taker.signal }).catch(
+      () => undefined,
+    ); // An abort only ends the wait.
   }
 }
 
-async function followOnce({ client, instance, revision, take, log, signal, first }: OrderTaker): Promise<void> {
+async function followOnce({
+  client,
+  instance,
+  revision,
+  take,
+  log,
+  signal,
+  first,
+}: OrderTaker): Promise<void> {
   const quiet = new AbortController();
   let timer = setTimeout(() => quiet.abort(), silentMs);
-  const response = await fetch(`${client.address}/role/orders?instance=${instance}&revision=${revision()}`, {
-    headers: client.headers, signal: AbortSignal.any([signal, quiet.signal]),
+  const response = await fetch(
+    `${client.address}/role/orders?instance=${instance}&revision=${revision()}`,
+    {
+      headers: client.headers,
+      signal: AbortSignal.any([signal, quiet.signal]),
+    },
+  );
+  if (!response.ok || response.body === null)
+    throw new Error(`orders were answered with HTTP ${response.status}`);
+  const lines = createInterface({
+    input: Readable.fromWeb(response.body as ReadableStream),
+    crlfDelay: Number.POSITIVE_INFINITY,
   });
-  if (!response.ok || response.body === null) throw new Error(`orders were answered with HTTP ${response.status}`);
-  const lines = createInterface({ input: Readable.fromWeb(response.body as ReadableStream), crlfDelay: Number.POSITIVE_INFINITY });
   try {
     for await (const text of lines) {
       clearTimeout(timer);
@@ -54,7 +73,9 @@ async function followOnce({ client, instance, revision, take, log, signal, first
       }
       // Orders are taken side by side: a preparation must not wait behind the writing of a table.
       void take(read.data).then(
-        () => { if (read.data.order === 'table') first(true); },
+        () => {
+          if (read.data.order === 'table') first(true);
+        },
         (err: unknown) => log.error({ err, order: read.data.order }, 'order failed'),
       );
     }

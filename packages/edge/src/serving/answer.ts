@@ -19,35 +19,82 @@ export interface Serving {
 }
 
 /** Answers one request of the public. Never rejects: a fault becomes an honest 500. */
-export async function answer(serving: Serving, req: IncomingMessage, res: ServerResponse): Promise<void> {
+export async function answer(
+  serving: Serving,
+  req: IncomingMessage,
+  res: ServerResponse,
+): Promise<void> {
   try {
     await answerOrThrow(serving, req, res);
   } catch (err) {
     serving.log.error({ err, host: req.headers.host, url: req.url }, 'request not answered');
     if (res.headersSent) res.destroy();
-    else send(req, res, 500, [], 'text/html; charset=utf-8', Buffer.from(trouble(err instanceof BlobDamaged)));
+    else
+      send(
+        req,
+        res,
+        500,
+        [],
+        'text/html; charset=utf-8',
+        Buffer.from(trouble(err instanceof BlobDamaged)),
+      );
   }
 }
 
-async function answerOrThrow(serving: Serving, req: IncomingMessage, res: ServerResponse): Promise<void> {
+async function answerOrThrow(
+  serving: Serving,
+  req: IncomingMessage,
+  res: ServerResponse,
+): Promise<void> {
   const host = (req.headers.host ?? '').toLowerCase();
   const place = serving.table.place(host);
-  if (place === undefined) return send(req, res, 404, [], 'text/html; charset=utf-8', Buffer.from(noSuchHost(host)));
+  if (place === undefined)
+    return send(req, res, 404, [], 'text/html; charset=utf-8', Buffer.from(noSuchHost(host)));
   const names = headersOf(place);
   if (req.method !== 'GET' && req.method !== 'HEAD') {
-    return send(req, res, 405, [...names, 'Allow', 'GET, HEAD'], 'text/plain; charset=utf-8', Buffer.from('Only GET and HEAD are answered here.\n'));
+    return send(
+      req,
+      res,
+      405,
+      [...names, 'Allow', 'GET, HEAD'],
+      'text/plain; charset=utf-8',
+      Buffer.from('Only GET and HEAD are answered here.\n'),
+    );
   }
   if (place.artifact === null) {
     const page = place.kind === 'environment' ? servesNothing(place.entry) : '';
-    return send(req, res, 503, [...names, 'Retry-After', '10'], 'text/html; charset=utf-8', Buffer.from(page));
+    return send(
+      req,
+      res,
+      503,
+      [...names, 'Retry-After', '10'],
+      'text/html; charset=utf-8',
+      Buffer.from(page),
+    );
   }
   const [target = '/', query] = (req.url ?? '/').split('?', 2);
-  const found = resolvePath((path) => place.artifact?.files.has(path) ?? false, place.artifact.rules, target);
+  const found = resolvePath(
+    (path) => place.artifact?.files.has(path) ?? false,
+    place.artifact.rules,
+    target,
+  );
   if (found.kind === 'moved') {
-    return send(req, res, 308, [...names, 'Location', query === undefined ? found.to : `${found.to}?${query}`], 'text/plain; charset=utf-8', Buffer.from(`Moved to ${found.to}\n`));
+    return send(
+      req,
+      res,
+      308,
+      [...names, 'Location', query === undefined ? found.to : `${found.to}?${query}`],
+      'text/plain; charset=utf-8',
+      Buffer.from(`Moved to ${found.to}\n`),
+    );
   }
   const earlier = earlierAsset(serving, place, found, target);
-  if (earlier !== undefined) return sendFile(serving, req, res, earlier.file, 200, [...names, 'Vaquero-Served-From', earlier.artifact.digest]);
+  if (earlier !== undefined)
+    return sendFile(serving, req, res, earlier.file, 200, [
+      ...names,
+      'Vaquero-Served-From',
+      earlier.artifact.digest,
+    ]);
   if (found.kind === 'file') {
     const file = place.artifact.files.get(found.path);
     if (file !== undefined) return sendFile(serving, req, res, file, found.status, names);
@@ -57,23 +104,54 @@ async function answerOrThrow(serving: Serving, req: IncomingMessage, res: Server
 }
 
 /** For an hour after a move, an asset that only the artifact served before has: open pages keep theirs. Pages never fall back. */
-function earlierAsset(serving: Serving, place: Place, found: Answer, target: string): { file: ServedFile; artifact: ArtifactIndex } | undefined {
+function earlierAsset(
+  serving: Serving,
+  place: Place,
+  found: Answer,
+  target: string,
+): { file: ServedFile; artifact: ArtifactIndex } | undefined {
   const missed = found.kind === 'absent' || (found.kind === 'file' && found.status === 404);
-  if (!missed || place.kind !== 'environment' || place.previous === null || serving.clock() > place.previous.until) return undefined;
+  if (
+    !missed ||
+    place.kind !== 'environment' ||
+    place.previous === null ||
+    serving.clock() > place.previous.until
+  )
+    return undefined;
   const { index } = place.previous;
-  const there = resolvePath((path) => index.files.has(path), { entry: index.rules.entry, missing: null }, target);
+  const there = resolvePath(
+    (path) => index.files.has(path),
+    { entry: index.rules.entry, missing: null },
+    target,
+  );
   const file = there.kind === 'file' ? index.files.get(there.path) : undefined;
-  return file === undefined || file.mediaType.startsWith('text/html') ? undefined : { file, artifact: index };
+  return file === undefined || file.mediaType.startsWith('text/html')
+    ? undefined
+    : { file, artifact: index };
 }
 
 /** Every answer names what it came from. */
 function headersOf(place: Place): readonly string[] {
   if (place.kind === 'artifact') {
-    return ['Vaquero-Project', place.project, 'Vaquero-Artifact', place.artifact.digest, 'Vaquero-Build', String(place.build), 'Vaquero-Commit', place.commit, 'X-Robots-Tag', 'noindex'];
+    return [
+      'Vaquero-Project',
+      place.project,
+      'Vaquero-Artifact',
+      place.artifact.digest,
+      'Vaquero-Build',
+      String(place.build),
+      'Vaquero-Commit',
+      place.commit,
+      'X-Robots-Tag',
+      'noindex',
+    ];
   }
   const { entry } = place;
   return [
-    'Vaquero-Project', entry.project, 'Vaquero-Environment', entry.environment,
+    'Vaquero-Project',
+    entry.project,
+    'Vaquero-Environment',
+    entry.environment,
     ...(place.artifact === null ? [] : ['Vaquero-Artifact', place.artifact.digest]),
     ...(entry.deploy === null ? [] : ['Vaquero-Deploy', String(entry.deploy)]),
     ...(entry.commit === null ? [] : ['Vaquero-Commit', entry.commit]),
@@ -81,16 +159,32 @@ function headersOf(place: Place): readonly string[] {
   ];
 }
 
-async function sendFile(serving: Serving, req: IncomingMessage, res: ServerResponse, file: ServedFile, status: number, names: readonly string[]): Promise<void> {
+async function sendFile(
+  serving: Serving,
+  req: IncomingMessage,
+  res: ServerResponse,
+  file: ServedFile,
+  status: number,
+  names: readonly string[],
+): Promise<void> {
   const encoding = file.isText ? chosen(serving, file, req.headers['accept-encoding']) : undefined;
   const etag = `"${file.digest.slice(0, 32)}${encoding === undefined ? '' : `-${encoding}`}"`;
-  const headers = [...names, 'ETag', etag, ...(file.isText ? ['Vary', 'Accept-Encoding'] : []), ...(encoding === undefined ? [] : ['Content-Encoding', encoding])];
+  const headers = [
+    ...names,
+    'ETag',
+    etag,
+    ...(file.isText ? ['Vary', 'Accept-Encoding'] : []),
+    ...(encoding === undefined ? [] : ['Content-Encoding', encoding]),
+  ];
   if (status === 200 && matches(req.headers['if-none-match'], etag)) {
     res.writeHead(304, [...headers, ...always]);
     res.end();
     return;
   }
-  const bytes = encoding === undefined ? await bytesOf(serving, file) : serving.compressed.get(file.digest, encoding);
+  const bytes =
+    encoding === undefined
+      ? await bytesOf(serving, file)
+      : serving.compressed.get(file.digest, encoding);
   send(req, res, status, headers, file.mediaType, bytes ?? (await bytesOf(serving, file)));
 }
 
@@ -103,15 +197,25 @@ async function bytesOf(serving: Serving, file: ServedFile): Promise<Buffer> {
 }
 
 /** The best encoding that the client takes and that has been made. Source: RFC 9110 section 12.5.3. */
-function chosen(serving: Serving, file: ServedFile, accepted: string | undefined): Encoding | undefined {
+function chosen(
+  serving: Serving,
+  file: ServedFile,
+  accepted: string | undefined,
+): Encoding | undefined {
   if (accepted === undefined) return undefined;
   serving.compressed.want(file.digest);
-  return encodings.find((encoding) => accepts(accepted, encoding) && serving.compressed.get(file.digest, encoding) !== undefined);
+  return encodings.find(
+    (encoding) =>
+      accepts(accepted, encoding) && serving.compressed.get(file.digest, encoding) !== undefined,
+  );
 }
 
 function accepts(accepted: string, encoding: string): boolean {
   return accepted.split(',').some((part) => {
-    const [name, ...parameters] = part.trim().split(';').map((text) => text.trim());
+    const [name, ...parameters] = part
+      .trim()
+      .split(';')
+      .map((text) => text.trim());
     return name === encoding && !parameters.some((parameter) => /^q=0(?:\.0*)?$/.test(parameter));
   });
 }
@@ -125,8 +229,22 @@ function matches(given: string | undefined, etag: string): boolean {
 /** Pages are revalidated on each request: nobody sees an old page after a deploy or a rollback. */
 const always = ['Cache-Control', 'no-cache', 'X-Content-Type-Options', 'nosniff'];
 
-function send(req: IncomingMessage, res: ServerResponse, status: number, headers: readonly string[], mediaType: string, body: Buffer): void {
-  res.writeHead(status, [...headers, ...always, 'Content-Type', mediaType, 'Content-Length', String(body.length)]);
+function send(
+  req: IncomingMessage,
+  res: ServerResponse,
+  status: number,
+  headers: readonly string[],
+  mediaType: string,
+  body: Buffer,
+): void {
+  res.writeHead(status, [
+    ...headers,
+    ...always,
+    'Content-Type',
+    mediaType,
+    'Content-Length',
+    String(body.length),
+  ]);
   if (req.method === 'HEAD') res.end();
   else res.end(body);
 }

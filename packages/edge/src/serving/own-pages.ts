@@ -10,12 +10,18 @@ function safe(text: string): string {
 
 /** The page of an environment that serves nothing yet: it says so, and what it waits for. */
 export function servesNothing(entry: RoutingEntry): string {
-  return page('Nothing is served here yet.', `This is ${safe(entry.environment)} of ${safe(entry.project)}. It waits for ${safe(entry.waitsFor)}.`);
+  return page(
+    'Nothing is served here yet.',
+    `This is ${safe(entry.environment)} of ${safe(entry.project)}. It waits for ${safe(entry.waitsFor)}.`,
+  );
 }
 
 /** The page of a host name that stands for nothing. */
 export function noSuchHost(host: string): string {
-  return page('No site has this name.', `Nothing is known here as ${safe(host.slice(0, 255)) || 'this address'}.`);
+  return page(
+    'No site has this name.',
+    `Nothing is known here as ${safe(host.slice(0, 255)) || 'this address'}.`,
+  );
 }
 
 /** The page for an address that a site does not have. */
@@ -27,5 +33,10 @@ export function notFound(status: 400 | 404): string {
 
 /** The page for a fault of our own. */
 export function trouble(damaged: boolean): string {
-  return page('This page cannot be shown now.', damaged ? 'Its file in the store is damaged, and other bytes are not sent in its place.' : 'Something failed on our side.');
+  return page(
+    'This page cannot be shown now.',
+    damaged
+      ? 'Its file in the store is damaged, and other bytes are not sent in its place.'
+      : 'Something failed on our side.',
+  );
 }

@@ -1,7 +1,7 @@
 import { realpath, stat } from 'node:fs/promises';
 import { join, sep } from 'node:path';
 import { type BuildFailure, type Recipe, siteFolders } from '@vaquero/core';
-import { type OutputFile, listFiles, walkOutput } from './walk-output.ts';
+import { listFiles, type OutputFile, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
 export type Found =
@@ -12,22 +12,43 @@ export type Found =
  * Finds the output in a build's tree: the folder the recipe names, or, while it names none, the one that
  * looks like a site. `before` are the paths that came with the commit.
  */
-export async function findSite(tree: string, recipe: Recipe, before: ReadonlySet<string>): Promise<Found> {
+export async function findSite(
+  tree: string,
+  recipe: Recipe,
+  before: ReadonlySet<string>,
+): Promise<Found> {
   const { site: named, entry, missing } = recipe.serve;
   const folders = async () => siteFolders(await listFiles(tree, 200_000), entry, before);
   const site = named ?? (await folders())[0]?.folder ?? null;
-  if (site === null) return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
+  if (site === null)
+    return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
   const root = await realpath(join(tree, site)).catch(() => null);
   const realTree = await realpath(tree);
-  if (root !== null && root !== realTree && !root.startsWith(realTree + sep)) return { ok: false, failure: { reason: 'link-leaves', path: site, target: 'outside the build' } };
-  if (root === null || !(await stat(root)).isDirectory()) return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
+  if (root !== null && root !== realTree && !root.startsWith(realTree + sep))
+    return {
+      ok: false,
+      failure: { reason: 'link-leaves', path: site, target: 'outside the build' },
+    };
+  if (root === null || !(await stat(root)).isDirectory())
+    return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
   const walked = await walkOutput(root);
   if (!walked.ok) return walked;
   // The folder of the project itself can be the site; its recipe and its Git files are not published then.
-  const files = site === '.' ? walked.files.filter((file) => file.path !== 'vaquero.yaml' && !file.path.startsWith('.vaquero/')) : walked.files;
-  if (files.length === 0) return { ok: false, failure: { reason: 'output-empty', site, folders: await folders() } };
+  const files =
+    site === '.'
+      ? walked.files.filter(
+          (file) => file.path !== 'vaquero.yaml' && !file.path.startsWith('.vaquero/'),
+        )
+      : walked.files;
+  if (files.length === 0)
+    return { ok: false, failure: { reason: 'output-empty', site, folders: await folders() } };
   const has = (path: string): boolean => files.some((file) => file.path === path);
-  if (!has(entry)) return { ok: false, failure: { reason: 'entry-absent', site, entry, folders: await folders() } };
-  if (missing !== null && !has(missing)) return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
+  if (!has(entry))
+    return {
+      ok: false,
+      failure: { reason: 'entry-absent', site, entry, folders: await folders() },
+    };
+  if (missing !== null && !has(missing))
+    return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
   return { ok: true, site, files };
 }

@@ -23,7 +23,8 @@ export interface FileStore {
 
 /** Opens the store: makes its folders and starts its threads, which live as long as the runner. */
 export function openFileStore(directory: string): FileStore {
-  for (let first = 0; first < 256; first += 1) mkdirSync(join(directory, 'sha256', first.toString(16).padStart(2, '0')), { recursive: true });
+  for (let first = 0; first < 256; first += 1)
+    mkdirSync(join(directory, 'sha256', first.toString(16).padStart(2, '0')), { recursive: true });
   const isSource = import.meta.url.endsWith('.ts');
   const entry = new URL(isSource ? './store-worker.ts' : './store-worker.mjs', import.meta.url);
   const workers = [0, 1].map(() => {
@@ -34,7 +35,11 @@ export function openFileStore(directory: string): FileStore {
   let turn: Promise<unknown> = Promise.resolve();
   const storeNow = async (files: readonly OutputFile[]): Promise<readonly StoredFile[]> => {
     const half = Math.ceil(files.length / workers.length);
-    const parts = await Promise.all(workers.map((worker, place) => ask(worker, { directory, files: files.slice(place * half, (place + 1) * half) })));
+    const parts = await Promise.all(
+      workers.map((worker, place) =>
+        ask(worker, { directory, files: files.slice(place * half, (place + 1) * half) }),
+      ),
+    );
     // One sync of the file system for all files, before the database says that they are there.
     await execa('sync', ['-f', directory]);
     return parts.flat();

@@ -1,12 +1,28 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { chmodSync, chownSync, closeSync, constants, copyFileSync, fstatSync, linkSync, lstatSync, openSync, readSync, renameSync, rmSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  closeSync,
+  constants,
+  copyFileSync,
+  fstatSync,
+  linkSync,
+  lstatSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import type { StoredFile } from './store-files.ts';
 import type { OutputFile } from './walk-output.ts';
 
-export interface StoreTask { readonly directory: string; readonly files: readonly OutputFile[] }
+export interface StoreTask {
+  readonly directory: string;
+  readonly files: readonly OutputFile[];
+}
 export type StoreReply = { readonly files: readonly StoredFile[] } | { readonly failure: string };
 
 const buffer = Buffer.allocUnsafe(1 << 20);
@@ -53,7 +69,11 @@ function hashFile(path: string): { digest: Digest; sizeBytes: number } {
     const { size } = fstatSync(descriptor);
     const hash = createHash('sha256');
     let read = 0;
-    for (let count = readSync(descriptor, buffer); count > 0; count = readSync(descriptor, buffer)) {
+    for (
+      let count = readSync(descriptor, buffer);
+      count > 0;
+      count = readSync(descriptor, buffer)
+    ) {
       hash.update(buffer.subarray(0, count));
       read += count;
     }
@@ -73,6 +93,8 @@ parentPort?.on('message', (task: StoreTask) => {
     const files = task.files.map((file) => storeFile(task.directory, file));
     parentPort?.postMessage({ files } satisfies StoreReply);
   } catch (error) {
-    parentPort?.postMessage({ failure: error instanceof Error ? error.message : String(error) } satisfies StoreReply);
+    parentPort?.postMessage({
+      failure: error instanceof Error ? error.message : String(error),
+    } satisfies StoreReply);
   }
 });

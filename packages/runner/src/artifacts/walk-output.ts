@@ -10,7 +10,9 @@ export interface OutputFile {
 }
 
 /** The files of an output folder, or why it cannot be published. */
-export type Walked = { readonly ok: true; readonly files: readonly OutputFile[] } | { readonly ok: false; readonly failure: BuildFailure };
+export type Walked =
+  | { readonly ok: true; readonly files: readonly OutputFile[] }
+  | { readonly ok: false; readonly failure: BuildFailure };
 
 /**
  * Walks an output folder after everything that wrote it has ended. Links inside the output become the
@@ -25,14 +27,23 @@ export async function walkOutput(root: string): Promise<Walked> {
 
 const deepest = 64;
 
-async function walkFolder(real: string, folder: string, at: string, files: OutputFile[], depth: number): Promise<BuildFailure | null> {
+async function walkFolder(
+  real: string,
+  folder: string,
+  at: string,
+  files: OutputFile[],
+  depth: number,
+): Promise<BuildFailure | null> {
   // A link to a folder above itself would be walked without end; so deep a site has no honest cause.
-  if (depth > deepest) return { reason: 'bad-name', path: at, fault: `is over ${deepest} folders deep` };
+  if (depth > deepest)
+    return { reason: 'bad-name', path: at, fault: `is over ${deepest} folders deep` };
   // Names are read as bytes, so that one which is not UTF-8 is told and not mangled.
   for (const bytes of (await readdir(folder, { encoding: 'buffer' })).sort(Buffer.compare)) {
     const name = bytes.toString('utf8');
     const path = at === '' ? name : `${at}/${name}`;
-    const valid = Buffer.from(name).equals(bytes) ? readSitePath(path) : { fault: 'is not valid UTF-8' };
+    const valid = Buffer.from(name).equals(bytes)
+      ? readSitePath(path)
+      : { fault: 'is not valid UTF-8' };
     if ('fault' in valid) return { reason: 'bad-name', path, fault: valid.fault };
     const failure = await walkEntry(real, join(folder, name), path, files, depth);
     if (failure !== null) return failure;
@@ -40,7 +51,13 @@ async function walkFolder(real: string, folder: string, at: string, files: Outpu
   return null;
 }
 
-async function walkEntry(real: string, onDisk: string, path: string, files: OutputFile[], depth: number): Promise<BuildFailure | null> {
+async function walkEntry(
+  real: string,
+  onDisk: string,
+  path: string,
+  files: OutputFile[],
+  depth: number,
+): Promise<BuildFailure | null> {
   const stat = await lstat(onDisk);
   if (stat.isFile()) {
     files.push({ path, source: onDisk, executable: (stat.mode & 0o100) !== 0 });
@@ -50,11 +67,16 @@ async function walkEntry(real: string, onDisk: string, path: string, files: Outp
   if (!stat.isSymbolicLink()) return { reason: 'special-file', path, kind: kindOf(stat) };
   const target = await realpath(onDisk).catch(() => null);
   const shown = await readlink(onDisk);
-  if (target === null || (target !== real && !target.startsWith(real + sep))) return { reason: 'link-leaves', path, target: shown };
+  if (target === null || (target !== real && !target.startsWith(real + sep)))
+    return { reason: 'link-leaves', path, target: shown };
   return walkEntry(real, target, path, files, depth + 1);
 }
 
-function kindOf(stat: { isFIFO: () => boolean; isSocket: () => boolean; isBlockDevice: () => boolean }): string {
+function kindOf(stat: {
+  isFIFO: () => boolean;
+  isSocket: () => boolean;
+  isBlockDevice: () => boolean;
+}): string {
   if (stat.isFIFO()) return 'named pipe';
   if (stat.isSocket()) return 'socket';
   return stat.isBlockDevice() ? 'block device' : 'character device';
@@ -67,7 +89,8 @@ export async function listFiles(root: string, most: number): Promise<readonly st
   for (let at = open.pop(); at !== undefined && paths.length < most; at = open.pop()) {
     for (const entry of await readdir(at, { withFileTypes: true })) {
       const path = join(at, entry.name);
-      if (entry.isDirectory() && entry.name !== 'node_modules' && entry.name !== '.git') open.push(path);
+      if (entry.isDirectory() && entry.name !== 'node_modules' && entry.name !== '.git')
+        open.push(path);
       else if (entry.isFile()) paths.push(relative(root, path));
     }
   }

@@ -1,5 +1,13 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { type AttemptGiven, CallRefused, type Client, ServiceUnreachable, type StepReport, makeClient, roleRoutes } from '@vaquero/contracts';
+import {
+  type AttemptGiven,
+  CallRefused,
+  type Client,
+  makeClient,
+  roleRoutes,
+  ServiceUnreachable,
+  type StepReport,
+} from '@vaquero/contracts';
 import type { BuildFailure } from '@vaquero/core';
 import type { z } from 'zod';
 
@@ -20,7 +28,11 @@ export interface AttemptClient {
 }
 
 /** Makes the client of an attempt. Calls that find the api away are tried again until `signal` aborts. */
-export function makeAttemptClient(api: string, given: AttemptGiven, signal: AbortSignal): AttemptClient {
+export function makeAttemptClient(
+  api: string,
+  given: AttemptGiven,
+  signal: AbortSignal,
+): AttemptClient {
   const authorization = `Bearer ${given.credential}`;
   const client: Client = makeClient({ address: api, headers: { authorization } });
   const params = { attempt: given.attempt };
@@ -29,30 +41,47 @@ export function makeAttemptClient(api: string, given: AttemptGiven, signal: Abor
     beat: async () => {
       await client.call(roleRoutes.attemptBeatRoute, { params });
     },
-    source: (abort) => again(async () => {
-      const response = await fetch(`${api}/role/attempts/${given.attempt}/source`, { headers: { authorization }, signal: abort });
-      if (!response.ok) throw new ServiceUnreachable(api, `the source came with HTTP ${response.status}`);
-      return response;
-    }),
-    log: (offset, bytes) => again(async () => {
-      const response = await fetch(`${api}/role/attempts/${given.attempt}/log?offset=${offset}`, {
-        method: 'POST', headers: { authorization, 'content-type': 'application/octet-stream' }, body: new Uint8Array(bytes), signal,
-      }).catch((cause: unknown) => {
-        throw new ServiceUnreachable(api, 'the log could not be sent', { cause });
-      });
-      if (response.status === 409) throw new AttemptOver();
-      if (!response.ok) throw new ServiceUnreachable(api, `the log was answered with HTTP ${response.status}`);
-    }),
-    steps: (steps) => again(async () => {
-      await client.call(roleRoutes.attemptStepsRoute, { params, body: { steps } });
-    }),
-    openUpload: () => again(async () => (await client.call(roleRoutes.openUploadRoute, { params, body: undefined })).upload),
-    propose: (proposal) => again(async () => {
-      await client.call(roleRoutes.proposeArtifactRoute, { params, body: proposal });
-    }),
-    fail: (failure) => again(async () => {
-      await client.call(roleRoutes.attemptFailedRoute, { params, body: { failure } });
-    }),
+    source: (abort) =>
+      again(async () => {
+        const response = await fetch(`${api}/role/attempts/${given.attempt}/source`, {
+          headers: { authorization },
+          signal: abort,
+        });
+        if (!response.ok)
+          throw new ServiceUnreachable(api, `the source came with HTTP ${response.status}`);
+        return response;
+      }),
+    log: (offset, bytes) =>
+      again(async () => {
+        const response = await fetch(`${api}/role/attempts/${given.attempt}/log?offset=${offset}`, {
+          method: 'POST',
+          headers: { authorization, 'content-type': 'application/octet-stream' },
+          body: new Uint8Array(bytes),
+          signal,
+        }).catch((cause: unknown) => {
+          throw new ServiceUnreachable(api, 'the log could not be sent', { cause });
+        });
+        if (response.status === 409) throw new AttemptOver();
+        if (!response.ok)
+          throw new ServiceUnreachable(api, `the log was answered with HTTP ${response.status}`);
+      }),
+    steps: (steps) =>
+      again(async () => {
+        await client.call(roleRoutes.attemptStepsRoute, { params, body: { steps } });
+      }),
+    openUpload: () =>
+      again(
+        async () =>
+          (await client.call(roleRoutes.openUploadRoute, { params, body: undefined })).upload,
+      ),
+    propose: (proposal) =>
+      again(async () => {
+        await client.call(roleRoutes.proposeArtifactRoute, { params, body: proposal });
+      }),
+    fail: (failure) =>
+      again(async () => {
+        await client.call(roleRoutes.attemptFailedRoute, { params, body: { failure } });
+      }),
   };
 }
 
@@ -68,14 +97,20 @@ export async function patiently<T>(call: () => Promise<T>, signal: AbortSignal):
     try {
       return await call();
     } catch (error) {
-      if (error instanceof CallRefused && error.problem.code === 'attempt-over') throw new AttemptOver();
+      if (error instanceof CallRefused && error.problem.code === 'attempt-over')
+        throw new AttemptOver();
       if (!mayPass(error) || signal.aborted || performance.now() > until) throw error;
-      await pause(Math.min(2_000, 50 * 2 ** tried) * (1 + Math.random() / 4), undefined, { signal });
+      await pause(Math.min(2_000, 50 * 2 ** tried) * (1 + Math.random() / 4), undefined, {
+        signal,
+      });
     }
   }
 }
 
 function mayPass(error: unknown): boolean {
   if (error instanceof CallRefused) return error.problem.status >= 500;
-  return error instanceof ServiceUnreachable || (error instanceof TypeError && error.message === 'fetch failed');
+  return (
+    error instanceof ServiceUnreachable ||
+    (error instanceof TypeError && error.message === 'fetch failed')
+  );
 }

@@ -11,7 +11,11 @@ export interface LogSender {
 const largestPiece = 1 << 20;
 
 /** Makes a sender; `send` gets pieces in order with their offsets and is called again only after it has settled. */
-export function makeLogSender(send: (offset: number, bytes: Buffer) => Promise<void>, limitBytes: number, lost: (error: unknown) => void): LogSender {
+export function makeLogSender(
+  send: (offset: number, bytes: Buffer) => Promise<void>,
+  limitBytes: number,
+  lost: (error: unknown) => void,
+): LogSender {
   let said = 0;
   let sent = 0;
   let waiting: Buffer[] = [];

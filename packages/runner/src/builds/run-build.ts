@@ -1,15 +1,21 @@
 import { rename, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
-import { type BuildFailure, type Instant, type Recipe, type RecipeStep, orderSteps } from '@vaquero/core';
 import type { AttemptGiven, StepReport } from '@vaquero/contracts';
+import {
+  type BuildFailure,
+  type Instant,
+  orderSteps,
+  type Recipe,
+  type RecipeStep,
+} from '@vaquero/core';
 import { findSite } from '../artifacts/find-site.ts';
 import type { FileStore } from '../artifacts/store-files.ts';
 import { listFiles } from '../artifacts/walk-output.ts';
 import type { Limits } from '../config.ts';
 import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
 import { runWithoutWalls } from '../walls/run-without-walls.ts';
-import { type Slot, type Workplace, makeWorkplace } from '../walls/slot.ts';
+import { makeWorkplace, type Slot, type Workplace } from '../walls/slot.ts';
 import type { AttemptClient } from './attempt-client.ts';
 import { type LogSender, makeLogSender } from './log-sender.ts';
 
@@ -57,9 +63,13 @@ export async function runBuild(run: BuildRun): Promise<void> {
 
 async function buildAndPropose(at: At): Promise<BuildFailure | null> {
   const recipe: Recipe = at.given.recipe;
-  const fetched = await step(at, 'fetch', `the tree of ${at.given.commit.slice(0, 12)}`, () => fetchSource(at));
+  const fetched = await step(at, 'fetch', `the tree of ${at.given.commit.slice(0, 12)}`, () =>
+    fetchSource(at),
+  );
   if (fetched !== null) return fetched;
-  const before = new Set(recipe.steps.length === 0 ? [] : await listFiles(at.workplace.tree, 200_000));
+  const before = new Set(
+    recipe.steps.length === 0 ? [] : await listFiles(at.workplace.tree, 200_000),
+  );
   const ordered = orderSteps(recipe.steps);
   if ('faults' in ordered) return { reason: 'recipe-invalid', file: 'the recipe', faults: [] };
   for (const [place, one] of ordered.order.entries()) {
@@ -72,7 +82,12 @@ async function buildAndPropose(at: At): Promise<BuildFailure | null> {
 }
 
 /** Runs one part of the build and reports its beginning and end. */
-async function step(at: At, name: string, says: string, act: () => Promise<BuildFailure | null>): Promise<BuildFailure | null> {
+async function step(
+  at: At,
+  name: string,
+  says: string,
+  act: () => Promise<BuildFailure | null>,
+): Promise<BuildFailure | null> {
   const report = (state: StepReport['state'], logFrom: number | null): Promise<void> =>
     at.api.steps([{ name, place, says: says.slice(0, 2000), state, at: at.clock(), logFrom }]);
   const place = at.place;
@@ -86,7 +101,16 @@ async function step(at: At, name: string, says: string, act: () => Promise<Build
 }
 
 async function skip(at: At, steps: readonly RecipeStep[]): Promise<void> {
-  const reports = steps.map((one, place): StepReport => ({ name: one.name, place: at.place + place, says: one.run.join(' && '), state: 'skipped', at: at.clock(), logFrom: null }));
+  const reports = steps.map(
+    (one, place): StepReport => ({
+      name: one.name,
+      place: at.place + place,
+      says: one.run.join(' && '),
+      state: 'skipped',
+      at: at.clock(),
+      logFrom: null,
+    }),
+  );
   if (reports.length > 0) await at.api.steps(reports);
 }
 
@@ -95,9 +119,17 @@ async function fetchSource(at: At): Promise<BuildFailure | null> {
     const response = await at.api.source(at.signal);
     if (response.body === null) return { reason: 'source', why: 'the api sent no tree' };
     // Unpacked behind the walls too, under the build's own uid: a tree made to harm a tar program harms nobody.
-    const ended = await behind(at, 'none', ['/usr/bin/tar', '-x', '--no-same-owner', '-f', '-'], Readable.fromWeb(response.body as ReadableStream));
+    const ended = await behind(
+      at,
+      'none',
+      ['/usr/bin/tar', '-x', '--no-same-owner', '-f', '-'],
+      Readable.fromWeb(response.body as ReadableStream),
+    );
     if (ended.ok) return null;
-    return { reason: 'source', why: `the tree could not be unpacked (${ended.end.kind === 'walls' ? ended.end.why : JSON.stringify(ended.end)})` };
+    return {
+      reason: 'source',
+      why: `the tree could not be unpacked (${ended.end.kind === 'walls' ? ended.end.why : JSON.stringify(ended.end)})`,
+    };
   } catch (error) {
     if (at.signal.aborted) throw error;
     return { reason: 'source', why: error instanceof Error ? error.message : String(error) };
@@ -105,37 +137,79 @@ async function fetchSource(at: At): Promise<BuildFailure | null> {
 }
 
 /** Says each command before it runs, and ends at the first that fails. */
-const inTurn = 'for command in "$@"; do printf "%s\\n" "$command"; sh -c "$command" || exit $?; done';
+const inTurn =
+  'for command in "$@"; do printf "%s\\n" "$command"; sh -c "$command" || exit $?; done';
 
 async function runStep(at: At, one: RecipeStep): Promise<BuildFailure | null> {
   const begun = at.clock();
   const ended = await behind(at, one.network, ['/bin/sh', '-c', inTurn, 'sh', ...one.run]);
   if (ended.ok) return null;
   const seconds = ((at.clock() - begun) / 1000).toFixed(1);
-  at.log.say(Buffer.from(`step ${one.name} ended after ${seconds} s: ${ended.end.kind === 'exit' ? `exit code ${ended.end.exitCode}` : ended.end.kind}\n`));
-  return { reason: 'step', step: one.name, end: ended.end, atProcessLimit: ended.sawProcessLimit && ended.end.kind === 'exit' };
+  at.log.say(
+    Buffer.from(
+      `step ${one.name} ended after ${seconds} s: ${ended.end.kind === 'exit' ? `exit code ${ended.end.exitCode}` : ended.end.kind}\n`,
+    ),
+  );
+  return {
+    reason: 'step',
+    step: one.name,
+    end: ended.end,
+    atProcessLimit: ended.sawProcessLimit && ended.end.kind === 'exit',
+  };
 }
 
-function behind(at: At, network: 'none' | 'out', command: readonly string[], input?: Readable): Promise<Ended> {
+function behind(
+  at: At,
+  network: 'none' | 'out',
+  command: readonly string[],
+  input?: Readable,
+): Promise<Ended> {
   const run = at.withoutWalls ? runWithoutWalls : runBehindWalls;
   return run(
-    { slot: at.slot, workplace: at.workplace, limits: at.limits, network, environment: environmentOf(at.given), command },
-    { npmrc: at.npmrc, signal: at.signal, hear: at.log.say, ...(input === undefined ? {} : { input }) },
+    {
+      slot: at.slot,
+      workplace: at.workplace,
+      limits: at.limits,
+      network,
+      environment: environmentOf(at.given),
+      command,
+    },
+    {
+      npmrc: at.npmrc,
+      signal: at.signal,
+      hear: at.log.say,
+      ...(input === undefined ? {} : { input }),
+    },
   );
 }
 
 /** No commit, ref or number is in a build's environment: what a step could bake in would make equal inputs differ. */
 function environmentOf(given: AttemptGiven): Readonly<Record<string, string>> {
   return {
-    PATH: '/opt/node/bin:/usr/local/bin:/usr/bin:/bin', HOME: '/home/build', TMPDIR: '/tmp', LANG: 'C.UTF-8', LC_ALL: 'C.UTF-8', TZ: 'UTC',
-    CI: 'true', VAQUERO_PROJECT: given.project, NPM_CONFIG_GLOBALCONFIG: '/etc/npmrc', SSL_CERT_FILE: '/etc/ssl/certs/ca-certificates.crt',
-    ...(process.env.VAQUERO_MACHINE_CERTIFICATES === undefined ? {} : { NPM_CONFIG_CAFILE: '/etc/ssl/certs/ca-certificates.crt' }),
+    PATH: '/opt/node/bin:/usr/local/bin:/usr/bin:/bin',
+    HOME: '/home/build',
+    TMPDIR: '/tmp',
+    LANG: 'C.UTF-8',
+    LC_ALL: 'C.UTF-8',
+    TZ: 'UTC',
+    CI: 'true',
+    VAQUERO_PROJECT: given.project,
+    NPM_CONFIG_GLOBALCONFIG: '/etc/npmrc',
+    SSL_CERT_FILE: '/etc/ssl/certs/ca-certificates.crt',
+    ...(process.env.VAQUERO_MACHINE_CERTIFICATES === undefined
+      ? {}
+      : { NPM_CONFIG_CAFILE: '/etc/ssl/certs/ca-certificates.crt' }),
   };
 }
 
-async function storeOutput(at: At, recipe: Recipe, before: ReadonlySet<string>): Promise<BuildFailure | null> {
+async function storeOutput(
+  at: At,
+  recipe: Recipe,
+  before: ReadonlySet<string>,
+): Promise<BuildFailure | null> {
   const place = at.place - 1;
-  const report = (state: StepReport['state'], says: string): Promise<void> => at.api.steps([{ name: 'store', place, says, state, at: at.clock(), logFrom: null }]);
+  const report = (state: StepReport['state'], says: string): Promise<void> =>
+    at.api.steps([{ name: 'store', place, says, state, at: at.clock(), logFrom: null }]);
   const upload = await at.api.openUpload();
   const found = await findSite(at.workplace.tree, recipe, before);
   if (!found.ok) {
@@ -145,7 +219,13 @@ async function storeOutput(at: At, recipe: Recipe, before: ReadonlySet<string>):
   try {
     const files = await at.store.store(found.files);
     await Promise.all([at.log.flush(), report('passed', `${files.length} files of ${found.site}`)]);
-    await at.api.propose({ upload, site: found.site, entry: recipe.serve.entry, missing: recipe.serve.missing, files: [...files] });
+    await at.api.propose({
+      upload,
+      site: found.site,
+      entry: recipe.serve.entry,
+      missing: recipe.serve.missing,
+      files: [...files],
+    });
     return null;
   } catch (error) {
     if (!isOfTheDisk(error)) throw error;

@@ -12,11 +12,28 @@ export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<stri
   const workplace = await makeWorkplace(slot, randomUUID());
   let said = '';
   const ended = await runBehindWalls(
-    { slot, workplace, limits: config.limits, network: 'out', environment: {}, command: ['/bin/sh', '-c', 'test ! -e /root && test -w /build'] },
-    { npmrc: '', signal: new AbortController().signal, hear: (bytes) => { said += bytes.toString(); return true; } },
+    {
+      slot,
+      workplace,
+      limits: config.limits,
+      network: 'out',
+      environment: {},
+      command: ['/bin/sh', '-c', 'test ! -e /root && test -w /build'],
+    },
+    {
+      npmrc: '',
+      signal: new AbortController().signal,
+      hear: (bytes) => {
+        said += bytes.toString();
+        return true;
+      },
+    },
   );
   await clearSlot(slot);
   if (ended.ok) return null;
-  const why = ended.end.kind === 'walls' ? ended.end.why : `a trial command ended with ${JSON.stringify(ended.end)}`;
+  const why =
+    ended.end.kind === 'walls'
+      ? ended.end.why
+      : `a trial command ended with ${JSON.stringify(ended.end)}`;
   return `${why} ${said}`.trim();
 }

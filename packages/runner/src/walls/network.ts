@@ -7,10 +7,21 @@ import { execa } from 'execa';
  * network of slirp4netns would let them through; its own 10.0.2.0/24 stays, being more specific.
  * Source: RFC 1918, RFC 6598, RFC 3927, RFC 5771, RFC 1122.
  */
-const closed = ['10.0.0.0/8', '172.16.0.0/12', '192.168.0.0/16', '100.64.0.0/10', '169.254.0.0/16', '0.0.0.0/8', '224.0.0.0/4', '240.0.0.0/4'];
+const closed = [
+  '10.0.0.0/8',
+  '172.16.0.0/12',
+  '192.168.0.0/16',
+  '100.64.0.0/10',
+  '169.254.0.0/16',
+  '0.0.0.0/8',
+  '224.0.0.0/4',
+  '240.0.0.0/4',
+];
 
 /** A way out for one network namespace. */
-export interface WayOut { readonly close: () => void }
+export interface WayOut {
+  readonly close: () => void;
+}
 
 /**
  * Gives the network namespace of a blocked process a way out, closed towards the host's loopback, the
@@ -19,14 +30,36 @@ export interface WayOut { readonly close: () => void }
  */
 export async function openWayOut(pid: number): Promise<WayOut> {
   const namespace = `/proc/${pid}/ns/net`;
-  const slirp = spawn('slirp4netns', ['--configure', '--mtu=65520', '--disable-host-loopback', '--netns-type=path', '--ready-fd=3', namespace, 'tap0'], {
-    stdio: ['ignore', 'ignore', 'pipe', 'pipe'], env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
-  });
+  const slirp = spawn(
+    'slirp4netns',
+    [
+      '--configure',
+      '--mtu=65520',
+      '--disable-host-loopback',
+      '--netns-type=path',
+      '--ready-fd=3',
+      namespace,
+      'tap0',
+    ],
+    {
+      stdio: ['ignore', 'ignore', 'pipe', 'pipe'],
+      env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
+    },
+  );
   try {
     await ready(slirp);
-    const own = Object.values(networkInterfaces()).flat().filter((each) => each !== undefined && each.family === 'IPv4' && !each.internal).map((each) => `${each?.address}/32`);
-    const routes = [...new Set([...closed, ...own])].map((network) => `route add unreachable ${network}\n`).join('');
-    await execa('nsenter', [`--net=${namespace}`, '/sbin/ip', '-batch', '-'], { input: routes, env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' }, extendEnv: false });
+    const own = Object.values(networkInterfaces())
+      .flat()
+      .filter((each) => each !== undefined && each.family === 'IPv4' && !each.internal)
+      .map((each) => `${each?.address}/32`);
+    const routes = [...new Set([...closed, ...own])]
+      .map((network) => `route add unreachable ${network}\n`)
+      .join('');
+    await execa('nsenter', [`--net=${namespace}`, '/sbin/ip', '-batch', '-'], {
+      input: routes,
+      env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
+      extendEnv: false,
+    });
   } catch (error) {
     slirp.kill('SIGKILL');
     throw error;
@@ -41,7 +74,9 @@ function ready(slirp: ChildProcess): Promise<void> {
       said = (said + chunk.toString()).slice(-2000);
     });
     slirp.once('error', reject);
-    slirp.once('exit', (code) => reject(new Error(`slirp4netns ended with ${code}: ${said.trim()}`)));
+    slirp.once('exit', (code) =>
+      reject(new Error(`slirp4netns ended with ${code}: ${said.trim()}`)),
+    );
     slirp.stdio[3]?.once('data', () => resolve());
   });
 }

@@ -11,7 +11,13 @@ export async function npmSettings(): Promise<string> {
     wanted.map(async (name) => {
       const end = await execa('npm', ['config', 'get', name], { reject: false, stdin: 'ignore' });
       const value = end.exitCode === 0 ? end.stdout.trim() : '';
-      return value === '' || value === 'null' || value === 'undefined' || carriesPassword(value) || value.includes('\n') ? '' : `${name}=${value}\n`;
+      return value === '' ||
+        value === 'null' ||
+        value === 'undefined' ||
+        carriesPassword(value) ||
+        value.includes('\n')
+        ? ''
+        : `${name}=${value}\n`;
     }),
   );
   return `${rows.join('')}fund=false\naudit=false\nupdate-notifier=false\nprogress=false\n`;

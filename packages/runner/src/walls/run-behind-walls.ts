@@ -6,7 +6,13 @@ import type { StepEnd } from '@vaquero/core';
 import { makeControlGroup } from './control-group.ts';
 import { openWayOut } from './network.ts';
 import { killAll } from './slot.ts';
-import { type Behind, descriptors, innerArguments, madeFiles, outerCommand } from './wall-arguments.ts';
+import {
+  type Behind,
+  descriptors,
+  innerArguments,
+  madeFiles,
+  outerCommand,
+} from './wall-arguments.ts';
 import { type Overrun, watchUse } from './watch-use.ts';
 
 /** How a command behind the walls is fed and heard. */
@@ -33,8 +39,20 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
   const group = await makeControlGroup(`slot-${slot.number}-${randomUUID()}`, limits.memoryBytes);
   const [program = '', ...args] = outerCommand(behind);
   const child = spawn(program, args, {
-    stdio: [ears.input === undefined ? 'ignore' : 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe', 'pipe'],
-    env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' }, detached: true,
+    stdio: [
+      ears.input === undefined ? 'ignore' : 'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+      'pipe',
+    ],
+    env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
+    detached: true,
   });
   let stopped: StepEnd | null = null;
   const stop = (end: StepEnd): void => {
@@ -44,7 +62,10 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
   const closing = closed(child);
   const onAbort = (): void => stop({ kind: 'signal', signal: 'SIGTERM' });
   ears.signal.addEventListener('abort', onAbort, { once: true });
-  const timer = setTimeout(() => stop({ kind: 'time-limit', limitMs: limits.stepMs }), limits.stepMs);
+  const timer = setTimeout(
+    () => stop({ kind: 'time-limit', limitMs: limits.stepMs }),
+    limits.stepMs,
+  );
   const watch = watchUse(slot, workplace, limits, (overrun: Overrun) => stop(overrun));
   let wayOut: { readonly close: () => void } | null = null;
   try {
@@ -68,9 +89,19 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
     await killAll(slot);
     const sawProcessLimit = watch.sawProcessLimit();
     if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit };
-    if (pid === null) return { ok: false, end: { kind: 'walls', why: said || `bubblewrap ended with ${code ?? signal}` }, sawProcessLimit };
+    if (pid === null)
+      return {
+        ok: false,
+        end: { kind: 'walls', why: said || `bubblewrap ended with ${code ?? signal}` },
+        sawProcessLimit,
+      };
     if (code === 0) return { ok: true, sawProcessLimit: false };
-    if ((await group?.ranOutOfMemory()) === true) return { ok: false, end: { kind: 'memory-limit', limitBytes: limits.memoryBytes }, sawProcessLimit };
+    if ((await group?.ranOutOfMemory()) === true)
+      return {
+        ok: false,
+        end: { kind: 'memory-limit', limitBytes: limits.memoryBytes },
+        sawProcessLimit,
+      };
     return { ok: false, end: endOf(code, signal), sawProcessLimit };
   } finally {
     clearTimeout(timer);
@@ -84,9 +115,22 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
 /** bubblewrap gives a signal of the command on as 128 and its number, as shells do. */
 function endOf(code: number | null, signal: NodeJS.Signals | null): StepEnd {
   if (signal !== null) return { kind: 'signal', signal };
-  const names: Readonly<Record<number, string>> = { 129: 'SIGHUP', 132: 'SIGILL', 134: 'SIGABRT', 135: 'SIGBUS', 136: 'SIGFPE', 137: 'SIGKILL', 139: 'SIGSEGV', 141: 'SIGPIPE', 143: 'SIGTERM', 153: 'SIGXFSZ' };
+  const names: Readonly<Record<number, string>> = {
+    129: 'SIGHUP',
+    132: 'SIGILL',
+    134: 'SIGABRT',
+    135: 'SIGBUS',
+    136: 'SIGFPE',
+    137: 'SIGKILL',
+    139: 'SIGSEGV',
+    141: 'SIGPIPE',
+    143: 'SIGTERM',
+    153: 'SIGXFSZ',
+  };
   const name = names[code ?? 0];
-  return name === undefined ? { kind: 'exit', exitCode: code ?? 1 } : { kind: 'signal', signal: name };
+  return name === undefined
+    ? { kind: 'exit', exitCode: code ?? 1 }
+    : { kind: 'signal', signal: name };
 }
 
 function hand(child: ChildProcess, behind: Behind, ears: Ears): void {
@@ -94,7 +138,12 @@ function hand(child: ChildProcess, behind: Behind, ears: Ears): void {
     ears.input.pipe(child.stdin);
     child.stdin.on('error', () => undefined); // A command that stops reading early is judged by how it ends.
   }
-  end(pipeOf(child, descriptors.args), innerArguments(behind).map((argument) => `${argument}\0`).join(''));
+  end(
+    pipeOf(child, descriptors.args),
+    innerArguments(behind)
+      .map((argument) => `${argument}\0`)
+      .join(''),
+  );
   end(pipeOf(child, descriptors.resolv), madeFiles.resolv);
   end(pipeOf(child, descriptors.hosts), madeFiles.hosts);
   end(pipeOf(child, descriptors.passwd), madeFiles.passwd);
@@ -129,7 +178,9 @@ function blockedPid(child: ChildProcess): Promise<number | null> {
   });
 }
 
-async function closed(child: ChildProcess): Promise<{ code: number | null; signal: NodeJS.Signals | null; said: string }> {
+async function closed(
+  child: ChildProcess,
+): Promise<{ code: number | null; signal: NodeJS.Signals | null; said: string }> {
   let said = '';
   child.stderr?.on('data', (bytes: Buffer) => {
     said = (said + bytes.toString()).slice(-1000);
@@ -138,7 +189,11 @@ async function closed(child: ChildProcess): Promise<{ code: number | null; signa
     const [code, signal] = (await once(child, 'close')) as [number | null, NodeJS.Signals | null];
     return { code, signal, said: said.trim() };
   } catch (error) {
-    return { code: null, signal: null, said: error instanceof Error ? error.message : String(error) };
+    return {
+      code: null,
+      signal: null,
+      said: error instanceof Error ? error.message : String(error),
+    };
   }
 }
 

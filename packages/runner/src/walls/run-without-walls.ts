@@ -8,10 +8,15 @@ import type { Behind } from './wall-arguments.ts';
  * Runs a command with the runner's own rights. Only for an operator who wrote out the danger: such a
  * build can read and change the machine. Time and log are still bounded.
  */
-export async function runWithoutWalls({ workplace, limits, environment, command }: Behind, ears: Ears): Promise<Ended> {
+export async function runWithoutWalls(
+  { workplace, limits, environment, command }: Behind,
+  ears: Ears,
+): Promise<Ended> {
   const [program = '', ...args] = command;
   const child = spawn(program, args, {
-    cwd: workplace.tree, stdio: ['pipe', 'pipe', 'pipe'], detached: true,
+    cwd: workplace.tree,
+    stdio: ['pipe', 'pipe', 'pipe'],
+    detached: true,
     env: { ...environment, HOME: workplace.home, TMPDIR: workplace.temporary },
   });
   let stopped: StepEnd | null = null;
@@ -19,7 +24,10 @@ export async function runWithoutWalls({ workplace, limits, environment, command 
     stopped ??= end;
     if (child.pid !== undefined) process.kill(-child.pid, 'SIGKILL');
   };
-  const timer = setTimeout(() => stop({ kind: 'time-limit', limitMs: limits.stepMs }), limits.stepMs);
+  const timer = setTimeout(
+    () => stop({ kind: 'time-limit', limitMs: limits.stepMs }),
+    limits.stepMs,
+  );
   const onAbort = (): void => stop({ kind: 'signal', signal: 'SIGTERM' });
   ears.signal.addEventListener('abort', onAbort, { once: true });
   for (const stream of [child.stdout, child.stderr]) {
@@ -35,5 +43,9 @@ export async function runWithoutWalls({ workplace, limits, environment, command 
   ears.signal.removeEventListener('abort', onAbort);
   if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit: false };
   if (code === 0) return { ok: true, sawProcessLimit: false };
-  return { ok: false, end: signal === null ? { kind: 'exit', exitCode: code ?? 1 } : { kind: 'signal', signal }, sawProcessLimit: false };
+  return {
+    ok: false,
+    end: signal === null ? { kind: 'exit', exitCode: code ?? 1 } : { kind: 'signal', signal },
+    sawProcessLimit: false,
+  };
 }

@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { chmod, chown, lstat, mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -24,7 +24,9 @@ export interface Workplace {
 export function slotsOf(config: RunnerConfig): readonly Slot[] {
   const isRoot = process.getuid?.() === 0;
   return Array.from({ length: config.slots }, (_, number) => ({
-    number, uid: isRoot ? config.firstUid + number : null, directory: join(config.stateDirectory, 'slots', String(number)),
+    number,
+    uid: isRoot ? config.firstUid + number : null,
+    directory: join(config.stateDirectory, 'slots', String(number)),
   }));
 }
 
@@ -39,7 +41,12 @@ export async function clearSlot(slot: Slot): Promise<void> {
 export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workplace> {
   const directory = join(slot.directory, attempt);
   await mkdir(directory, { recursive: true, mode: 0o711 });
-  const workplace = { directory, tree: join(directory, 'tree'), home: join(directory, 'home'), temporary: join(directory, 'tmp') };
+  const workplace = {
+    directory,
+    tree: join(directory, 'tree'),
+    home: join(directory, 'home'),
+    temporary: join(directory, 'tmp'),
+  };
   for (const path of [workplace.tree, workplace.home, workplace.temporary]) {
     await mkdir(path, { mode: 0o700 });
     if (slot.uid !== null) await chown(path, slot.uid, slot.uid);
@@ -50,7 +57,10 @@ export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workpl
 
 /** Pids of processes that run under a uid. One that has ended and only waits to be reaped runs no more. */
 export function pidsOf(uid: number): readonly number[] {
-  return readdirSync('/proc').filter((name) => /^\d+$/.test(name)).map(Number).filter((pid) => uidOf(pid) === uid);
+  return readdirSync('/proc')
+    .filter((name) => /^\d+$/.test(name))
+    .map(Number)
+    .filter((pid) => uidOf(pid) === uid);
 }
 
 function uidOf(pid: number): number | undefined {
@@ -84,5 +94,8 @@ export async function killAll(slot: Slot): Promise<void> {
 
 /** Whether a path is there. */
 export async function isThere(path: string): Promise<boolean> {
-  return lstat(path).then(() => true, () => false);
+  return lstat(path).then(
+    () => true,
+    () => false,
+  );
 }

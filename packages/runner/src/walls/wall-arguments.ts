@@ -14,10 +14,22 @@ export interface Behind {
 }
 
 /** File descriptors that bubblewrap is handed beside the three standard ones. */
-export const descriptors = { info: 3, block: 4, args: 5, resolv: 6, hosts: 7, passwd: 8, npmrc: 9 } as const;
+export const descriptors = {
+  info: 3,
+  block: 4,
+  args: 5,
+  resolv: 6,
+  hosts: 7,
+  passwd: 8,
+  npmrc: 9,
+} as const;
 
 /** Folders of certificates that programs look for; the tree they come from is public. */
-const certificates = ['/etc/ssl/certs', '/usr/share/ca-certificates', '/usr/local/share/ca-certificates'];
+const certificates = [
+  '/etc/ssl/certs',
+  '/usr/share/ca-certificates',
+  '/usr/local/share/ca-certificates',
+];
 
 /**
  * The command that drops to the slot's uid, sets limits that bind it (they do not bind root), and starts
@@ -25,7 +37,17 @@ const certificates = ['/etc/ssl/certs', '/usr/share/ca-certificates', '/usr/loca
  * in the build's process list. Source: bwrap(1), setpriv(1), prlimit(1).
  */
 export function outerCommand({ slot, limits, command }: Behind): readonly string[] {
-  const drop = slot.uid === null ? [] : ['setpriv', `--reuid=${slot.uid}`, `--regid=${slot.uid}`, '--clear-groups', '--no-new-privs', '--'];
+  const drop =
+    slot.uid === null
+      ? []
+      : [
+          'setpriv',
+          `--reuid=${slot.uid}`,
+          `--regid=${slot.uid}`,
+          '--clear-groups',
+          '--no-new-privs',
+          '--',
+        ];
   return [
     ...drop,
     'prlimit',
@@ -47,23 +69,74 @@ export function outerCommand({ slot, limits, command }: Behind): readonly string
 /** The arguments of bubblewrap, to be joined by NUL. Every mount that could be written to memory is closed or bounded. */
 export function innerArguments({ workplace, network, environment }: Behind): readonly string[] {
   return [
-    '--unshare-all', '--unshare-user', '--disable-userns', '--die-with-parent', '--new-session', '--cap-drop', 'ALL', '--clearenv',
-    '--hostname', 'build', '--uid', '1000', '--gid', '1000',
-    '--ro-bind', '/usr', '/usr',
-    ...['bin', 'sbin', 'lib', 'lib64', 'lib32'].flatMap((name) => (existsSync(`/usr/${name}`) ? ['--symlink', `usr/${name}`, `/${name}`] : [])),
+    '--unshare-all',
+    '--unshare-user',
+    '--disable-userns',
+    '--die-with-parent',
+    '--new-session',
+    '--cap-drop',
+    'ALL',
+    '--clearenv',
+    '--hostname',
+    'build',
+    '--uid',
+    '1000',
+    '--gid',
+    '1000',
+    '--ro-bind',
+    '/usr',
+    '/usr',
+    ...['bin', 'sbin', 'lib', 'lib64', 'lib32'].flatMap((name) =>
+      existsSync(`/usr/${name}`) ? ['--symlink', `usr/${name}`, `/${name}`] : [],
+    ),
     ...nodeElsewhere(),
-    '--proc', '/proc', '--dev', '/dev', '--size', String(64 << 20), '--tmpfs', '/dev/shm', '--remount-ro', '/dev',
-    '--dir', '/etc',
-    '--ro-bind-data', String(descriptors.passwd), '/etc/passwd',
-    '--ro-bind-data', String(descriptors.hosts), '/etc/hosts',
-    ...(network === 'out' ? ['--ro-bind-data', String(descriptors.resolv), '/etc/resolv.conf'] : []),
-    ...[...certificates, '/etc/alternatives'].filter((path) => path.startsWith('/etc') && existsSync(path)).flatMap((path) => ['--ro-bind', path, path]),
-    '--dir', '/home', '--bind', workplace.home, '/home/build', '--bind', workplace.temporary, '/tmp', '--bind', workplace.tree, '/build',
-    '--ro-bind-data', String(descriptors.npmrc), '/etc/npmrc',
-    '--remount-ro', '/',
-    '--chdir', '/build',
+    '--proc',
+    '/proc',
+    '--dev',
+    '/dev',
+    '--size',
+    String(64 << 20),
+    '--tmpfs',
+    '/dev/shm',
+    '--remount-ro',
+    '/dev',
+    '--dir',
+    '/etc',
+    '--ro-bind-data',
+    String(descriptors.passwd),
+    '/etc/passwd',
+    '--ro-bind-data',
+    String(descriptors.hosts),
+    '/etc/hosts',
+    ...(network === 'out'
+      ? ['--ro-bind-data', String(descriptors.resolv), '/etc/resolv.conf']
+      : []),
+    ...[...certificates, '/etc/alternatives']
+      .filter((path) => path.startsWith('/etc') && existsSync(path))
+      .flatMap((path) => ['--ro-bind', path, path]),
+    '--dir',
+    '/home',
+    '--bind',
+    workplace.home,
+    '/home/build',
+    '--bind',
+    workplace.temporary,
+    '/tmp',
+    '--bind',
+    workplace.tree,
+    '/build',
+    '--ro-bind-data',
+    String(descriptors.npmrc),
+    '/etc/npmrc',
+    '--remount-ro',
+    '/',
+    '--chdir',
+    '/build',
     ...Object.entries(environment).flatMap(([name, value]) => ['--setenv', name, value]),
-    '--info-fd', String(descriptors.info), '--block-fd', String(descriptors.block),
+    '--info-fd',
+    String(descriptors.info),
+    '--block-fd',
+    String(descriptors.block),
   ];
 }
 

@@ -3,7 +3,7 @@ import { lstat, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Limits } from '../config.ts';
-import { type Slot, type Workplace, pidsOf } from './slot.ts';
+import { pidsOf, type Slot, type Workplace } from './slot.ts';
 
 /** What a build used too much of, by its kind; the process count is only noted, the kernel refuses by itself. */
 export type Overrun = { readonly kind: 'memory-limit' | 'disk-limit'; readonly limitBytes: number };
@@ -18,7 +18,12 @@ export interface Watch {
 const everyMs = 250;
 
 /** Watches memory, processes and disk of a build and calls `overrun` once when it takes too much. */
-export function watchUse(slot: Slot, workplace: Workplace, limits: Limits, overrun: (what: Overrun) => void): Watch {
+export function watchUse(
+  slot: Slot,
+  workplace: Workplace,
+  limits: Limits,
+  overrun: (what: Overrun) => void,
+): Watch {
   const stop = new AbortController();
   let atLimit = false;
   const watch = async (): Promise<void> => {
@@ -26,9 +31,11 @@ export function watchUse(slot: Slot, workplace: Workplace, limits: Limits, overr
       if (slot.uid !== null) {
         const pids = pidsOf(slot.uid);
         atLimit ||= pids.length >= limits.processes * 0.9;
-        if (pids.reduce((sum, pid) => sum + anonymousBytes(pid), 0) > limits.memoryBytes) overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
+        if (pids.reduce((sum, pid) => sum + anonymousBytes(pid), 0) > limits.memoryBytes)
+          overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
       }
-      if ((await bytesIn(workplace.directory, limits.diskBytes)) > limits.diskBytes) overrun({ kind: 'disk-limit', limitBytes: limits.diskBytes });
+      if ((await bytesIn(workplace.directory, limits.diskBytes)) > limits.diskBytes)
+        overrun({ kind: 'disk-limit', limitBytes: limits.diskBytes });
       await pause(everyMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
     }
   };
@@ -38,7 +45,10 @@ export function watchUse(slot: Slot, workplace: Workplace, limits: Limits, overr
 
 function anonymousBytes(pid: number): number {
   try {
-    return Number(/^RssAnon:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) * 1024;
+    return (
+      Number(/^RssAnon:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) *
+      1024
+    );
   } catch {
     // The process ended meanwhile and holds nothing any more.
     return 0;

@@ -1,13 +1,15 @@
 import { createHash } from 'node:crypto';
 import { request } from 'node:http';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Digest, type SiteFile, hostLabelOf } from '@vaquero/core';
+import { type Digest, hostLabelOf, type SiteFile } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { addressOf } from '../projects/addresses.ts';
 import { publishTable } from '../releases/publish-table.ts';
 
 /** Whether an artifact answered, where, and why not. */
-export type Looked = { readonly ok: true; readonly address: string } | { readonly ok: false; readonly address: string; readonly why: string };
+export type Looked =
+  | { readonly ok: true; readonly address: string }
+  | { readonly ok: false; readonly address: string; readonly why: string };
 
 const waitForEdgeMs = 15_000;
 
@@ -15,7 +17,11 @@ const waitForEdgeMs = 15_000;
  * Looks at an artifact at its own address, through an edge: the entry page must come with the right bytes.
  * An edge that is just starting is waited for.
  */
-export async function answersAtItsAddress(deps: Deps, digest: Digest, entry: SiteFile): Promise<Looked> {
+export async function answersAtItsAddress(
+  deps: Deps,
+  digest: Digest,
+  entry: SiteFile,
+): Promise<Looked> {
   const host = `${hostLabelOf(digest)}.${deps.config.artifactsBase}`;
   const address = addressOf(host);
   const until = performance.now() + waitForEdgeMs;
@@ -31,17 +37,23 @@ export async function answersAtItsAddress(deps: Deps, digest: Digest, entry: Sit
 
 function askOnce(deps: Deps, host: string, digest: string): Promise<string | null> {
   return new Promise((resolve) => {
-    const asking = request({ ...deps.config.edgeAddress, path: '/', headers: { host }, timeout: 5_000, agent: false }, (res) => {
-      const hash = createHash('sha256');
-      res.on('data', (chunk: Buffer) => hash.update(chunk));
-      res.on('error', (error) => resolve(error.message));
-      res.on('end', () => {
-        if (res.statusCode !== 200) resolve(`the edge answered ${res.statusCode}`);
-        else resolve(hash.digest('hex') === digest ? null : 'the entry page came with other bytes');
-      });
-    });
+    const asking = request(
+      { ...deps.config.edgeAddress, path: '/', headers: { host }, timeout: 5_000, agent: false },
+      (res) => {
+        const hash = createHash('sha256');
+        res.on('data', (chunk: Buffer) => hash.update(chunk));
+        res.on('error', (error) => resolve(error.message));
+        res.on('end', () => {
+          if (res.statusCode !== 200) resolve(`the edge answered ${res.statusCode}`);
+          else
+            resolve(hash.digest('hex') === digest ? null : 'the entry page came with other bytes');
+        });
+      },
+    );
     asking.on('timeout', () => asking.destroy(new Error('the edge did not answer within 5 s')));
-    asking.on('error', (error: NodeJS.ErrnoException) => resolve(error.code === 'ECONNREFUSED' ? 'no edge is running' : error.message));
+    asking.on('error', (error: NodeJS.ErrnoException) =>
+      resolve(error.code === 'ECONNREFUSED' ? 'no edge is running' : error.message),
+    );
     asking.end();
   });
 }

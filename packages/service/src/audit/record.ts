@@ -1,5 +1,12 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { type Actor, type Digest, type Instant, type Json, encodeEntry, leafHash } from '@vaquero/core';
+import {
+  type Actor,
+  type Digest,
+  encodeEntry,
+  type Instant,
+  type Json,
+  leafHash,
+} from '@vaquero/core';
 import { eq, sql } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
 import { logEntries, logHead, logPersonal } from '../database/tables.ts';
@@ -24,7 +31,11 @@ export interface Decided {
 }
 
 /** What Vaquero does by itself. */
-export const byVaquero: Doing = { actor: { kind: 'vaquero', id: 'vaquero' }, through: 'vaquero', origin: null };
+export const byVaquero: Doing = {
+  actor: { kind: 'vaquero', id: 'vaquero' },
+  through: 'vaquero',
+  origin: null,
+};
 
 export function sha256(text: string): Digest {
   return createHash('sha256').update(text, 'utf8').digest('hex') as Digest;
@@ -36,8 +47,14 @@ export function sha256(text: string): Digest {
  * Returns the position.
  */
 export async function record(tx: Tx, decided: Decided): Promise<number> {
-  await tx.update(logHead).set({ position: sql`${logHead.position} + 1` }).where(eq(logHead.id, 1));
-  const [head] = await tx.select({ position: logHead.position }).from(logHead).where(eq(logHead.id, 1));
+  await tx
+    .update(logHead)
+    .set({ position: sql`${logHead.position} + 1` })
+    .where(eq(logHead.id, 1));
+  const [head] = await tx
+    .select({ position: logHead.position })
+    .from(logHead)
+    .where(eq(logHead.id, 1));
   if (head === undefined) throw new Impossible('the log has no head row');
   const { position } = head;
   const { origin } = decided.doing;
@@ -53,8 +70,14 @@ export async function record(tx: Tx, decided: Decided): Promise<number> {
     facts: decided.facts,
   });
   await tx.insert(logEntries).values({
-    position, at: decided.at, kind: decided.kind, projectId: decided.projectId, bytes, leaf: leafHash(bytes, sha256),
+    position,
+    at: decided.at,
+    kind: decided.kind,
+    projectId: decided.projectId,
+    bytes,
+    leaf: leafHash(bytes, sha256),
   });
-  if (origin !== null) await tx.insert(logPersonal).values({ position, field: 'origin', salt, value: origin });
+  if (origin !== null)
+    await tx.insert(logPersonal).values({ position, field: 'origin', salt, value: origin });
   return position;
 }

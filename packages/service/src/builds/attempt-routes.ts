@@ -1,14 +1,14 @@
 import { roleRoutes } from '@vaquero/contracts';
 import type { Express, Request } from 'express';
-import { sha256 } from '../audit/record.ts';
 import { takeProposal } from '../artifacts/propose-artifact.ts';
+import { sha256 } from '../audit/record.ts';
 import { uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { serveOpen } from '../http/serve-route.ts';
-import { machineOf } from '../releases/machine-of.ts';
-import { noteBeat } from '../releases/edge-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
+import { noteBeat } from '../releases/edge-rows.ts';
+import { machineOf } from '../releases/machine-of.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
 import { type AttemptRow, buildById, prolongLease, runningAttempt, setStep } from './build-rows.ts';
@@ -29,7 +29,8 @@ export function serveAttempts(app: Express, deps: Deps): void {
   });
   serveOpen(app, roleRoutes.attemptBeatRoute, async ({ req }) => {
     const attempt = await attemptOf(deps, req);
-    if (!(await prolongLease(deps.db, attempt.id, leaseMs))) return refused({ code: 'attempt-over', attempt: attempt.id });
+    if (!(await prolongLease(deps.db, attempt.id, leaseMs)))
+      return refused({ code: 'attempt-over', attempt: attempt.id });
     return null;
   });
   serveOpen(app, roleRoutes.attemptSourceRoute, async ({ req, res }) => {
@@ -37,7 +38,10 @@ export function serveAttempts(app: Express, deps: Deps): void {
     const build = await buildById(deps.db, attempt.buildId);
     const project = await projectById(deps.db, build.projectId);
     const tree = project.folder === '' ? build.commitId : `${build.commitId}:${project.folder}`;
-    const child = spawnGit(['archive', '--format=tar', tree], directoryOf(deps.config.stateDirectory, project.repositoryId));
+    const child = spawnGit(
+      ['archive', '--format=tar', tree],
+      directoryOf(deps.config.stateDirectory, project.repositoryId),
+    );
     child.stdin?.end();
     child.stderr?.resume();
     res.setHeader('content-type', 'application/x-tar');
@@ -56,7 +60,17 @@ export function serveAttempts(app: Express, deps: Deps): void {
     const attempt = await attemptOf(deps, req);
     const bytes = await bodyOf(req);
     if (!(await keepLog(deps.db, attempt.id, query.offset, bytes, attempt.logBytes))) {
-      return refused({ code: 'invalid-request', faults: [{ path: 'offset', message: `leaves a gap after ${attempt.logBytes}`, line: null, column: null }] });
+      return refused({
+        code: 'invalid-request',
+        faults: [
+          {
+            path: 'offset',
+            message: `leaves a gap after ${attempt.logBytes}`,
+            line: null,
+            column: null,
+          },
+        ],
+      });
     }
     deps.events.tellLog(attempt.id, { offset: query.offset, bytes });
     return null;
@@ -64,7 +78,13 @@ export function serveAttempts(app: Express, deps: Deps): void {
   serveOpen(app, roleRoutes.attemptStepsRoute, async ({ req, body }) => {
     const attempt = await attemptOf(deps, req);
     for (const { at, state, ...step } of body.steps) {
-      await setStep(deps.db, { attemptId: attempt.id, ...step, state, startedAt: state === 'running' ? at : null, endedAt: state === 'running' ? null : at });
+      await setStep(deps.db, {
+        attemptId: attempt.id,
+        ...step,
+        state,
+        startedAt: state === 'running' ? at : null,
+        endedAt: state === 'running' ? null : at,
+      });
     }
     const build = await buildById(deps.db, attempt.buildId);
     deps.events.tell(build.projectId, { what: 'build', build: build.number });
@@ -76,7 +96,9 @@ export function serveAttempts(app: Express, deps: Deps): void {
     await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
     return { upload: id };
   });
-  serveOpen(app, roleRoutes.proposeArtifactRoute, async ({ req, body }) => ({ artifact: await takeProposal(deps, await attemptOf(deps, req), body) }));
+  serveOpen(app, roleRoutes.proposeArtifactRoute, async ({ req, body }) => ({
+    artifact: await takeProposal(deps, await attemptOf(deps, req), body),
+  }));
   serveOpen(app, roleRoutes.attemptFailedRoute, async ({ req, body }) => {
     await finishAttempt(deps, await attemptOf(deps, req), { ok: false, failure: body.failure });
     return null;
@@ -86,7 +108,10 @@ export function serveAttempts(app: Express, deps: Deps): void {
 async function attemptOf(deps: Deps, req: Request): Promise<AttemptRow> {
   const id = String(req.params.attempt ?? '');
   const credential = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1] ?? '';
-  return (await runningAttempt(deps.db, id, sha256(credential), false)) ?? refused({ code: 'attempt-over', attempt: id });
+  return (
+    (await runningAttempt(deps.db, id, sha256(credential), false)) ??
+    refused({ code: 'attempt-over', attempt: id })
+  );
 }
 
 async function bodyOf(req: Request): Promise<Buffer> {
@@ -94,7 +119,8 @@ async function bodyOf(req: Request): Promise<Buffer> {
   let size = 0;
   for await (const chunk of req as AsyncIterable<Buffer>) {
     size += chunk.length;
-    if (size > largestChunk) return refused({ code: 'too-large', what: 'A piece of a log', limitBytes: largestChunk });
+    if (size > largestChunk)
+      return refused({ code: 'too-large', what: 'A piece of a log', limitBytes: largestChunk });
     chunks.push(chunk);
   }
   return Buffer.concat(chunks);

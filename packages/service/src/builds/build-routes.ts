@@ -1,5 +1,13 @@
 import { buildRoutes } from '@vaquero/contracts';
-import { type CommitId, type RefName, destinationOf, mapOne, readCommitId, readRefName, refOfBranch } from '@vaquero/core';
+import {
+  type CommitId,
+  destinationOf,
+  mapOne,
+  type RefName,
+  readCommitId,
+  readRefName,
+  refOfBranch,
+} from '@vaquero/core';
 import type { Express, Response } from 'express';
 import { record } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -17,21 +25,33 @@ import { viewBuild, viewRow } from './view-build.ts';
 /** Serves builds: the list, one, its log as text or as a stream, and building again. */
 export function serveBuilds(app: Express, deps: Deps): void {
   serveProject(app, deps, buildRoutes.listBuildsRoute, async ({ project, query }) => {
-    const rows = await listBuilds(deps.db, project.id, query.before ?? Number.MAX_SAFE_INTEGER, query.limit + 1);
+    const rows = await listBuilds(
+      deps.db,
+      project.id,
+      query.before ?? Number.MAX_SAFE_INTEGER,
+      query.limit + 1,
+    );
     return { builds: rows.slice(0, query.limit).map(viewRow), more: rows.length > query.limit };
   });
-  serveProject(app, deps, buildRoutes.showBuildRoute, ({ project, params }) => viewBuild(deps, project, Number(params.build)));
-  serveProject(app, deps, buildRoutes.buildAgainRoute, ({ project, body, caller }) => buildAgain(deps, project, body.build ?? null, caller));
+  serveProject(app, deps, buildRoutes.showBuildRoute, ({ project, params }) =>
+    viewBuild(deps, project, Number(params.build)),
+  );
+  serveProject(app, deps, buildRoutes.buildAgainRoute, ({ project, body, caller }) =>
+    buildAgain(deps, project, body.build ?? null, caller),
+  );
   serveProject(app, deps, buildRoutes.buildLogRoute, async ({ project, params, req, res }) => {
     const build = await buildByNumber(deps.db, project.id, Number(params.build));
-    if (build === undefined) return refused({ code: 'not-found', what: 'build', name: params.build ?? '' });
+    if (build === undefined)
+      return refused({ code: 'not-found', what: 'build', name: params.build ?? '' });
     const attempt = await latestAttempt(deps.db, build.id);
     const from = Number(req.headers['last-event-id'] ?? 0) || 0;
     if (req.headers.accept?.includes('text/event-stream') === true) {
       await followLog(deps, res, attempt ?? null, from);
       return undefined;
     }
-    res.type('text/plain; charset=utf-8').send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
+    res
+      .type('text/plain; charset=utf-8')
+      .send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
     return undefined;
   });
 }
@@ -39,33 +59,63 @@ export function serveBuilds(app: Express, deps: Deps): void {
 /** Builds the trunk's newest commit, or the commit of an earlier build, again. Refuses: no-commit-yet, not-found. */
 async function buildAgain(deps: Deps, project: ProjectRow, number: number | null, caller: Caller) {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const { ref, commit } = number === null ? await headOf(deps, project) : await commitOf(deps, project, number);
+  const { ref, commit } =
+    number === null ? await headOf(deps, project) : await commitOf(deps, project, number);
   const prepared = await prepareBuild(deps, directory, project, commit);
   const head = (await refsKnown(deps.db, project.repositoryId)).get(ref);
   // Only the newest commit of a ref may go live by itself: an older one would take the environment back.
-  const environments = head === commit ? destinationOf(mapOne(project.branch), ref).environments : [];
+  const environments =
+    head === commit ? destinationOf(mapOne(project.branch), ref).environments : [];
   const built = await inTransaction(deps.db, async (tx) => {
-    const queued = await queueBuild(deps, tx, { project, build: prepared, ref, changeId: null, cause: `asked for by ${caller.shownAs}`, environments });
-    await record(tx, { at: deps.clock(), kind: 'build.asked-for', projectId: project.id, project: project.name, doing: caller.doing, facts: { build: queued, commit } });
+    const queued = await queueBuild(deps, tx, {
+      project,
+      build: prepared,
+      ref,
+      changeId: null,
+      cause: `asked for by ${caller.shownAs}`,
+      environments,
+    });
+    await record(tx, {
+      at: deps.clock(),
+      kind: 'build.asked-for',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { build: queued, commit },
+    });
     return queued;
   });
   deps.queueNudge.ring();
   deps.events.tell(project.id, { what: 'build', build: built });
   const row = await buildByNumber(deps.db, project.id, built);
-  return row === undefined ? refused({ code: 'not-found', what: 'build', name: String(built) }) : viewRow({ ...row, files: null, bytes: null });
+  return row === undefined
+    ? refused({ code: 'not-found', what: 'build', name: String(built) })
+    : viewRow({ ...row, files: null, bytes: null });
 }
 
-async function headOf(deps: Deps, project: ProjectRow): Promise<{ ref: RefName; commit: CommitId }> {
+async function headOf(
+  deps: Deps,
+  project: ProjectRow,
+): Promise<{ ref: RefName; commit: CommitId }> {
   const ref = refOfBranch(project.branch);
-  const commit = ref === undefined ? undefined : (await refsKnown(deps.db, project.repositoryId)).get(ref);
-  return ref === undefined || commit === undefined ? refused({ code: 'no-commit-yet', branch: project.branch }) : { ref, commit };
+  const commit =
+    ref === undefined ? undefined : (await refsKnown(deps.db, project.repositoryId)).get(ref);
+  return ref === undefined || commit === undefined
+    ? refused({ code: 'no-commit-yet', branch: project.branch })
+    : { ref, commit };
 }
 
-async function commitOf(deps: Deps, project: ProjectRow, number: number): Promise<{ ref: RefName; commit: CommitId }> {
+async function commitOf(
+  deps: Deps,
+  project: ProjectRow,
+  number: number,
+): Promise<{ ref: RefName; commit: CommitId }> {
   const build = await buildByNumber(deps.db, project.id, number);
   const ref = readRefName(build?.ref ?? '');
   const commit = readCommitId(build?.commitId ?? '');
-  return ref === undefined || commit === undefined ? refused({ code: 'not-found', what: 'build', name: String(number) }) : { ref, commit };
+  return ref === undefined || commit === undefined
+    ? refused({ code: 'not-found', what: 'build', name: String(number) })
+    : { ref, commit };
 }
 
 /**
@@ -73,8 +123,17 @@ async function commitOf(deps: Deps, project: ProjectRow, number: number): Promis
  * it, so a reader that lost its connection goes on without loss or doubles; `end` closes the log.
  * Source: WHATWG HTML, section 9.2 (server-sent events).
  */
-async function followLog(deps: Deps, res: Response, attempt: { readonly id: string; readonly state: string } | null, from: number): Promise<void> {
-  res.writeHead(200, { 'content-type': 'text/event-stream; charset=utf-8', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+async function followLog(
+  deps: Deps,
+  res: Response,
+  attempt: { readonly id: string; readonly state: string } | null,
+  from: number,
+): Promise<void> {
+  res.writeHead(200, {
+    'content-type': 'text/event-stream; charset=utf-8',
+    'cache-control': 'no-store',
+    'x-accel-buffering': 'no',
+  });
   res.write(': the log follows\n\n');
   if (attempt === null) {
     res.end('event: none\ndata: \n\n');

@@ -4,7 +4,9 @@ import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
 
-export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & { readonly state: BuildState };
+export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & {
+  readonly state: BuildState;
+};
 export type AttemptRow = typeof attempts.$inferSelect;
 
 function readBuild(row: typeof builds.$inferSelect): BuildRecord {
@@ -12,8 +14,15 @@ function readBuild(row: typeof builds.$inferSelect): BuildRecord {
   return { ...row, state: row.state as BuildState };
 }
 
-export async function buildByNumber(db: Db | Tx, projectId: string, number: number): Promise<BuildRecord | undefined> {
-  const [row] = await db.select().from(builds).where(and(eq(builds.projectId, projectId), eq(builds.number, number)));
+export async function buildByNumber(
+  db: Db | Tx,
+  projectId: string,
+  number: number,
+): Promise<BuildRecord | undefined> {
+  const [row] = await db
+    .select()
+    .from(builds)
+    .where(and(eq(builds.projectId, projectId), eq(builds.number, number)));
   return row === undefined ? undefined : readBuild(row);
 }
 
@@ -29,81 +38,185 @@ export async function lockBuild(tx: Tx, id: string): Promise<BuildRecord> {
   return readBuild(row);
 }
 
-export async function listBuilds(db: Db, projectId: string, before: number, limit: number): Promise<readonly (BuildRecord & { files: number | null; bytes: number | null })[]> {
-  const rows = await db.select({ build: builds, files: artifacts.files, bytes: artifacts.bytes }).from(builds)
-    .leftJoin(artifacts, and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)))
-    .where(and(eq(builds.projectId, projectId), lt(builds.number, before))).orderBy(desc(builds.number)).limit(limit);
+export async function listBuilds(
+  db: Db,
+  projectId: string,
+  before: number,
+  limit: number,
+): Promise<readonly (BuildRecord & { files: number | null; bytes: number | null })[]> {
+  const rows = await db
+    .select({ build: builds, files: artifacts.files, bytes: artifacts.bytes })
+    .from(builds)
+    .leftJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
+    )
+    .where(and(eq(builds.projectId, projectId), lt(builds.number, before)))
+    .orderBy(desc(builds.number))
+    .limit(limit);
   return rows.map(({ build, files, bytes }) => ({ ...readBuild(build), files, bytes }));
 }
 
-export async function lastBuildOf(db: Db, projectId: string): Promise<{ number: number; state: string } | null> {
-  const [row] = await db.select({ number: builds.number, state: builds.state }).from(builds).where(eq(builds.projectId, projectId)).orderBy(desc(builds.number)).limit(1);
+export async function lastBuildOf(
+  db: Db,
+  projectId: string,
+): Promise<{ number: number; state: string } | null> {
+  const [row] = await db
+    .select({ number: builds.number, state: builds.state })
+    .from(builds)
+    .where(eq(builds.projectId, projectId))
+    .orderBy(desc(builds.number))
+    .limit(1);
   return row ?? null;
 }
 
 /** Ends a build in a state, from running or queued only; false when somebody else ended it. */
-export async function endBuild(tx: Tx, id: string, end: { state: 'passed' | 'failed' | 'cancelled'; artifact?: string; failure?: BuildFailure; at: Instant }): Promise<boolean> {
-  const [done] = await tx.update(builds).set({ state: end.state, endedAt: end.at, artifact: end.artifact ?? null, failure: end.failure ?? null })
+export async function endBuild(
+  tx: Tx,
+  id: string,
+  end: {
+    state: 'passed' | 'failed' | 'cancelled';
+    artifact?: string;
+    failure?: BuildFailure;
+    at: Instant;
+  },
+): Promise<boolean> {
+  const [done] = await tx
+    .update(builds)
+    .set({
+      state: end.state,
+      endedAt: end.at,
+      artifact: end.artifact ?? null,
+      failure: end.failure ?? null,
+    })
     .where(and(eq(builds.id, id), sql`${builds.state} in ('queued', 'running')`));
   return done.affectedRows === 1;
 }
 
 export async function aheadInQueue(db: Db, id: string): Promise<number> {
-  const [row] = await db.select({ ahead: count() }).from(builds).where(and(eq(builds.state, 'queued'), lt(builds.id, id)));
+  const [row] = await db
+    .select({ ahead: count() })
+    .from(builds)
+    .where(and(eq(builds.state, 'queued'), lt(builds.id, id)));
   return row?.ahead ?? 0;
 }
 
 /** The median of the last twenty passed builds, from start to end; null before the first. */
 export async function usualMs(db: Db, projectId: string): Promise<number | null> {
-  const rows = await db.select({ startedAt: builds.startedAt, endedAt: builds.endedAt }).from(builds)
-    .where(and(eq(builds.projectId, projectId), eq(builds.state, 'passed'), isNotNull(builds.startedAt))).orderBy(desc(builds.number)).limit(20);
+  const rows = await db
+    .select({ startedAt: builds.startedAt, endedAt: builds.endedAt })
+    .from(builds)
+    .where(
+      and(eq(builds.projectId, projectId), eq(builds.state, 'passed'), isNotNull(builds.startedAt)),
+    )
+    .orderBy(desc(builds.number))
+    .limit(20);
   const times = rows.map((row) => (row.endedAt ?? 0) - (row.startedAt ?? 0)).sort((a, b) => a - b);
   return times[Math.floor(times.length / 2)] ?? null;
 }
 
 export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildRecord | undefined> {
-  const [row] = await db.select().from(builds)
-    .where(and(eq(builds.projectId, build.projectId), eq(builds.ref, build.ref), eq(builds.state, 'passed'), lt(builds.number, build.number)))
-    .orderBy(desc(builds.number)).limit(1);
+  const [row] = await db
+    .select()
+    .from(builds)
+    .where(
+      and(
+        eq(builds.projectId, build.projectId),
+        eq(builds.ref, build.ref),
+        eq(builds.state, 'passed'),
+        lt(builds.number, build.number),
+      ),
+    )
+    .orderBy(desc(builds.number))
+    .limit(1);
   return row === undefined ? undefined : readBuild(row);
 }
 
-export async function latestAttempt(db: Db | Tx, buildId: string): Promise<Pick<AttemptRow, 'id' | 'fence' | 'state' | 'logBytes'> | undefined> {
-  const [row] = await db.select({ id: attempts.id, fence: attempts.fence, state: attempts.state, logBytes: attempts.logBytes })
-    .from(attempts).where(eq(attempts.buildId, buildId)).orderBy(desc(attempts.fence)).limit(1);
+export async function latestAttempt(
+  db: Db | Tx,
+  buildId: string,
+): Promise<Pick<AttemptRow, 'id' | 'fence' | 'state' | 'logBytes'> | undefined> {
+  const [row] = await db
+    .select({
+      id: attempts.id,
+      fence: attempts.fence,
+      state: attempts.state,
+      logBytes: attempts.logBytes,
+    })
+    .from(attempts)
+    .where(eq(attempts.buildId, buildId))
+    .orderBy(desc(attempts.fence))
+    .limit(1);
   return row;
 }
 
-export async function stepsOf(db: Db, attemptId: string): Promise<readonly (typeof attemptSteps.$inferSelect)[]> {
-  return db.select().from(attemptSteps).where(eq(attemptSteps.attemptId, attemptId)).orderBy(asc(attemptSteps.place));
+export async function stepsOf(
+  db: Db,
+  attemptId: string,
+): Promise<readonly (typeof attemptSteps.$inferSelect)[]> {
+  return db
+    .select()
+    .from(attemptSteps)
+    .where(eq(attemptSteps.attemptId, attemptId))
+    .orderBy(asc(attemptSteps.place));
 }
 
 export async function setStep(db: Db | Tx, step: typeof attemptSteps.$inferInsert): Promise<void> {
   const { attemptId: _, place: __, startedAt, ...rest } = step;
-  await db.insert(attemptSteps).values(step)
-    .onDuplicateKeyUpdate({ set: { ...rest, ...(startedAt === undefined || startedAt === null ? {} : { startedAt }) } });
+  await db
+    .insert(attemptSteps)
+    .values(step)
+    .onDuplicateKeyUpdate({
+      set: { ...rest, ...(startedAt === undefined || startedAt === null ? {} : { startedAt }) },
+    });
 }
 
 /** A running attempt by its credential, locked against its end when read inside a transaction. */
-export async function runningAttempt(db: Db | Tx, id: string, credentialHash: string, lock: boolean): Promise<AttemptRow | undefined> {
-  const query = db.select().from(attempts).where(and(eq(attempts.id, id), eq(attempts.credentialHash, credentialHash), eq(attempts.state, 'running')));
+export async function runningAttempt(
+  db: Db | Tx,
+  id: string,
+  credentialHash: string,
+  lock: boolean,
+): Promise<AttemptRow | undefined> {
+  const query = db
+    .select()
+    .from(attempts)
+    .where(
+      and(
+        eq(attempts.id, id),
+        eq(attempts.credentialHash, credentialHash),
+        eq(attempts.state, 'running'),
+      ),
+    );
   const [row] = lock ? await query.for('update') : await query;
   return row;
 }
 
-export async function endAttempt(tx: Tx, id: string, state: 'passed' | 'failed' | 'lost'): Promise<boolean> {
-  const [done] = await tx.update(attempts).set({ state }).where(and(eq(attempts.id, id), eq(attempts.state, 'running')));
+export async function endAttempt(
+  tx: Tx,
+  id: string,
+  state: 'passed' | 'failed' | 'lost',
+): Promise<boolean> {
+  const [done] = await tx
+    .update(attempts)
+    .set({ state })
+    .where(and(eq(attempts.id, id), eq(attempts.state, 'running')));
   return done.affectedRows === 1;
 }
 
 /** Prolongs a running attempt's lease by the database's clock; false when the attempt is over. */
 export async function prolongLease(db: Db, id: string, leaseMs: number): Promise<boolean> {
-  const [done] = await db.update(attempts).set({ leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)` })
+  const [done] = await db
+    .update(attempts)
+    .set({ leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)` })
     .where(and(eq(attempts.id, id), eq(attempts.state, 'running')));
   return done.affectedRows === 1;
 }
 
 /** Running attempts whose lease has lapsed. */
 export async function lapsedAttempts(db: Db): Promise<readonly AttemptRow[]> {
-  return db.select().from(attempts).where(and(eq(attempts.state, 'running'), lt(attempts.leaseUntil, databaseNow)));
+  return db
+    .select()
+    .from(attempts)
+    .where(and(eq(attempts.state, 'running'), lt(attempts.leaseUntil, databaseNow)));
 }

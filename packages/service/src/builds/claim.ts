@@ -7,7 +7,14 @@ import { attempts, builds, intakes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectById } from '../projects/project-rows.ts';
-import { type AttemptRow, buildById, endAttempt, endBuild, lapsedAttempts, lockBuild } from './build-rows.ts';
+import {
+  type AttemptRow,
+  buildById,
+  endAttempt,
+  endBuild,
+  lapsedAttempts,
+  lockBuild,
+} from './build-rows.ts';
 import { packLog } from './log-rows.ts';
 
 /** How long an attempt lives without a heartbeat. */
@@ -15,14 +22,31 @@ export const leaseMs = 10_000;
 const mostAttempts = 3;
 
 /** A claim of one runner process. */
-export interface Claim { readonly runnerId: string; readonly instance: string }
+export interface Claim {
+  readonly runnerId: string;
+  readonly instance: string;
+}
 
 /**
  * Waits for a build and gives it to a runner. A new instance of a runner first loses what an older one
  * of the same name still held: that process is gone.
  */
-export async function claim(deps: Deps, { runnerId, instance }: Claim, waitMs: number, signal: AbortSignal): Promise<AttemptGiven | null> {
-  const gone = await deps.db.select().from(attempts).where(and(eq(attempts.runnerId, runnerId), ne(attempts.instance, instance), eq(attempts.state, 'running')));
+export async function claim(
+  deps: Deps,
+  { runnerId, instance }: Claim,
+  waitMs: number,
+  signal: AbortSignal,
+): Promise<AttemptGiven | null> {
+  const gone = await deps.db
+    .select()
+    .from(attempts)
+    .where(
+      and(
+        eq(attempts.runnerId, runnerId),
+        ne(attempts.instance, instance),
+        eq(attempts.state, 'running'),
+      ),
+    );
   for (const attempt of gone) await loseAttempt(deps, attempt);
   const until = performance.now() + waitMs;
   for (;;) {
@@ -36,22 +60,55 @@ export async function claim(deps: Deps, { runnerId, instance }: Claim, waitMs: n
 
 async function claimNow(deps: Deps, { runnerId, instance }: Claim): Promise<AttemptGiven | null> {
   const credential = randomBytes(32).toString('base64url');
-  const given = await inTransaction(deps.db, async (tx): Promise<(AttemptGiven & { projectId: string }) | null> => {
-    const [build] = await tx.select().from(builds).where(eq(builds.state, 'queued')).orderBy(asc(builds.id)).limit(1).for('update', { skipLocked: true });
-    if (build === undefined || build.recipe === null || build.recipe === undefined) return null;
-    const fence = build.attempts + 1;
-    const id = deps.newId();
-    await tx.insert(attempts).values({
-      id, buildId: build.id, fence, runnerId, instance, credentialHash: sha256(credential), state: 'running',
-      leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
-    });
-    await tx.update(builds).set({ state: 'running', attempts: fence, startedAt: deps.clock() }).where(eq(builds.id, build.id));
-    const project = await projectById(tx, build.projectId);
-    return {
-      attempt: id, credential, fence, leaseMs, project: project.name, projectId: project.id, build: build.number,
-      commit: build.commitId, ref: build.ref, recipe: { ...build.recipe.recipe, steps: build.recipe.recipe.steps.map((step) => ({ ...step, run: [...step.run], after: [...step.after] })) },
-    };
-  });
+  const given = await inTransaction(
+    deps.db,
+    async (tx): Promise<(AttemptGiven & { projectId: string }) | null> => {
+      const [build] = await tx
+        .select()
+        .from(builds)
+        .where(eq(builds.state, 'queued'))
+        .orderBy(asc(builds.id))
+        .limit(1)
+        .for('update', { skipLocked: true });
+      if (build === undefined || build.recipe === null || build.recipe === undefined) return null;
+      const fence = build.attempts + 1;
+      const id = deps.newId();
+      await tx.insert(attempts).values({
+        id,
+        buildId: build.id,
+        fence,
+        runnerId,
+        instance,
+        credentialHash: sha256(credential),
+        state: 'running',
+        leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
+      });
+      await tx
+        .update(builds)
+        .set({ state: 'running', attempts: fence, startedAt: deps.clock() })
+        .where(eq(builds.id, build.id));
+      const project = await projectById(tx, build.projectId);
+      return {
+        attempt: id,
+        credential,
+        fence,
+        leaseMs,
+        project: project.name,
+        projectId: project.id,
+        build: build.number,
+        commit: build.commitId,
+        ref: build.ref,
+        recipe: {
+          ...build.recipe.recipe,
+          steps: build.recipe.recipe.steps.map((step) => ({
+            ...step,
+            run: [...step.run],
+            after: [...step.after],
+          })),
+        },
+      };
+    },
+  );
   if (given === null) return null;
   deps.events.tell(given.projectId, { what: 'build', build: given.build });
   const { projectId: _, ...attempt } = given;
@@ -70,13 +127,27 @@ async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
     await lockBuild(tx, attempt.buildId);
     if (!(await endAttempt(tx, attempt.id, 'lost'))) return false;
     if (attempt.fence < mostAttempts) {
-      await tx.update(builds).set({ state: 'queued', startedAt: null }).where(and(eq(builds.id, attempt.buildId), eq(builds.state, 'running')));
+      await tx
+        .update(builds)
+        .set({ state: 'queued', startedAt: null })
+        .where(and(eq(builds.id, attempt.buildId), eq(builds.state, 'running')));
     } else {
-      await endBuild(tx, attempt.buildId, { state: 'failed', failure: { reason: 'runner-lost', attempts: attempt.fence }, at: deps.clock() });
+      await endBuild(tx, attempt.buildId, {
+        state: 'failed',
+        failure: { reason: 'runner-lost', attempts: attempt.fence },
+        at: deps.clock(),
+      });
       await failIntakes(tx, attempt.buildId);
     }
     const project = await projectById(tx, build.projectId);
-    await record(tx, { at: deps.clock(), kind: 'attempt.lost', projectId: project.id, project: project.name, doing: byVaquero, facts: { build: build.number, attempt: attempt.id, fence: attempt.fence } });
+    await record(tx, {
+      at: deps.clock(),
+      kind: 'attempt.lost',
+      projectId: project.id,
+      project: project.name,
+      doing: byVaquero,
+      facts: { build: build.number, attempt: attempt.id, fence: attempt.fence },
+    });
     return true;
   });
   if (!lost) return;
@@ -89,5 +160,8 @@ async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
 
 /** Marks what waited for a failed build. */
 export async function failIntakes(tx: Tx, buildId: string): Promise<void> {
-  await tx.update(intakes).set({ state: 'failed' }).where(and(eq(intakes.buildId, buildId), eq(intakes.state, 'waiting')));
+  await tx
+    .update(intakes)
+    .set({ state: 'failed' })
+    .where(and(eq(intakes.buildId, buildId), eq(intakes.state, 'waiting')));
 }

@@ -20,29 +20,50 @@ export type AttemptEnd =
  * Ends an attempt and its build, exactly once: a late attempt changes nothing.
  * Refuses: attempt-over.
  */
-export async function finishAttempt(deps: Deps, attempt: AttemptRow, end: AttemptEnd): Promise<void> {
+export async function finishAttempt(
+  deps: Deps,
+  attempt: AttemptRow,
+  end: AttemptEnd,
+): Promise<void> {
   const build = await buildById(deps.db, attempt.buildId);
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
     const locked = await lockBuild(tx, attempt.buildId);
-    if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed'))) return refused({ code: 'attempt-over', attempt: attempt.id });
+    if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed')))
+      return refused({ code: 'attempt-over', attempt: attempt.id });
     if (end.ok) {
       await endBuild(tx, build.id, { state: 'passed', artifact: end.artifact, at });
-      if (locked.recipe != null) await tx.update(builds).set({ recipe: { ...locked.recipe, recipe: end.recipe } }).where(eq(builds.id, build.id));
+      if (locked.recipe != null)
+        await tx
+          .update(builds)
+          .set({ recipe: { ...locked.recipe, recipe: end.recipe } })
+          .where(eq(builds.id, build.id));
     } else {
       await endBuild(tx, build.id, { state: 'failed', failure: end.failure, at });
       await failIntakes(tx, build.id);
     }
     const project = await projectById(tx, build.projectId);
     await record(tx, {
-      at, kind: end.ok ? 'build.passed' : 'build.failed', projectId: project.id, project: project.name, doing: byVaquero,
-      facts: { build: build.number, commit: build.commitId as CommitId, attempt: attempt.id, ...(end.ok ? { artifact: end.artifact } : { reason: end.failure.reason }) },
+      at,
+      kind: end.ok ? 'build.passed' : 'build.failed',
+      projectId: project.id,
+      project: project.name,
+      doing: byVaquero,
+      facts: {
+        build: build.number,
+        commit: build.commitId as CommitId,
+        attempt: attempt.id,
+        ...(end.ok ? { artifact: end.artifact } : { reason: end.failure.reason }),
+      },
     });
   });
   deps.events.tell(build.projectId, { what: 'build', build: build.number });
   deps.log.info({ build: build.number, commit: build.commitId, passed: end.ok }, 'build ended');
   // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
-  if (end.ok) await settleIntakesOf(deps, build.id).catch((err: unknown) => deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'));
+  if (end.ok)
+    await settleIntakesOf(deps, build.id).catch((err: unknown) =>
+      deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'),
+    );
   // Last, so that whoever follows the log to its end finds the environment moved.
   await packLog(deps.db, attempt.id);
   deps.events.tellLog(attempt.id, null);

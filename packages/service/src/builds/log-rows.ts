@@ -12,7 +12,13 @@ const unzip = promisify(gunzip);
  * Keeps log bytes at their offset. Bytes that are kept already are taken without harm, so a runner may
  * send again after a lost reply. Returns false for a gap: the runner then begins anew where it was.
  */
-export async function keepLog(db: Db, attemptId: string, offset: number, bytes: Buffer, known: number): Promise<boolean> {
+export async function keepLog(
+  db: Db,
+  attemptId: string,
+  offset: number,
+  bytes: Buffer,
+  known: number,
+): Promise<boolean> {
   if (offset > known) return false;
   const fresh = bytes.subarray(Math.min(bytes.length, known - offset));
   if (fresh.length === 0) return true;
@@ -21,20 +27,35 @@ export async function keepLog(db: Db, attemptId: string, offset: number, bytes: 
   } catch (error) {
     if (!isDuplicate(error)) throw error;
   }
-  await db.update(attempts).set({ logBytes: sql`greatest(${attempts.logBytes}, ${known + fresh.length})` }).where(eq(attempts.id, attemptId));
+  await db
+    .update(attempts)
+    .set({ logBytes: sql`greatest(${attempts.logBytes}, ${known + fresh.length})` })
+    .where(eq(attempts.id, attemptId));
   return true;
 }
 
 /** The bytes of an attempt's log from an offset on. */
 export async function readLog(db: Db, attemptId: string, from: number): Promise<Buffer> {
-  const [row] = await db.select({ packed: attempts.packedLog }).from(attempts).where(eq(attempts.id, attemptId));
+  const [row] = await db
+    .select({ packed: attempts.packedLog })
+    .from(attempts)
+    .where(eq(attempts.id, attemptId));
   if (row?.packed != null) return (await unzip(row.packed)).subarray(from);
-  const rows = await db.select().from(logChunks).where(eq(logChunks.attemptId, attemptId)).orderBy(asc(logChunks.offset));
+  const rows = await db
+    .select()
+    .from(logChunks)
+    .where(eq(logChunks.attemptId, attemptId))
+    .orderBy(asc(logChunks.offset));
   return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from);
 }
 
 /** The part of a log from one offset to another, for a step's lines. */
-export async function readLogPart(db: Db, attemptId: string, from: number, to: number): Promise<Buffer> {
+export async function readLogPart(
+  db: Db,
+  attemptId: string,
+  from: number,
+  to: number,
+): Promise<Buffer> {
   return (await readLog(db, attemptId, from)).subarray(0, Math.max(0, to - from));
 }
 
@@ -42,7 +63,13 @@ export async function readLogPart(db: Db, attemptId: string, from: number, to: n
 export async function packLog(db: Db, attemptId: string): Promise<void> {
   const whole = await readLog(db, attemptId, 0);
   const lineOffsets = [0];
-  for (let at = whole.indexOf(10); at !== -1; at = whole.indexOf(10, at + 1)) lineOffsets.push(at + 1);
-  await db.update(attempts).set({ packedLog: await zip(whole), lineOffsets }).where(eq(attempts.id, attemptId));
-  await db.delete(logChunks).where(and(eq(logChunks.attemptId, attemptId), gte(logChunks.offset, 0)));
+  for (let at = whole.indexOf(10); at !== -1; at = whole.indexOf(10, at + 1))
+    lineOffsets.push(at + 1);
+  await db
+    .update(attempts)
+    .set({ packedLog: await zip(whole), lineOffsets })
+    .where(eq(attempts.id, attemptId));
+  await db
+    .delete(logChunks)
+    .where(and(eq(logChunks.attemptId, attemptId), gte(logChunks.offset, 0)));
 }

@@ -1,5 +1,16 @@
-import { type BuildFailure, type CommitId, type Digest, type Instant, type LogLine, destinationOf, failureInWords, mapOne, readRefName, tellingLine } from '@vaquero/core';
 import type { BuildReply, BuildRow } from '@vaquero/contracts';
+import {
+  type BuildFailure,
+  type CommitId,
+  type Digest,
+  destinationOf,
+  failureInWords,
+  type Instant,
+  type LogLine,
+  mapOne,
+  readRefName,
+  tellingLine,
+} from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import { artifacts, deploys, environments } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -7,71 +18,144 @@ import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf, filesBetween } from '../repositories/bare-repository.ts';
-import { type BuildRecord, aheadInQueue, buildByNumber, lastGoodBefore, latestAttempt, stepsOf, usualMs } from './build-rows.ts';
+import {
+  aheadInQueue,
+  type BuildRecord,
+  buildByNumber,
+  lastGoodBefore,
+  latestAttempt,
+  stepsOf,
+  usualMs,
+} from './build-rows.ts';
 import { readLog } from './log-rows.ts';
 
 /** A build as a row of a list. */
-export function viewRow(build: BuildRecord & { readonly files: number | null; readonly bytes: number | null }): BuildRow {
+export function viewRow(
+  build: BuildRecord & { readonly files: number | null; readonly bytes: number | null },
+): BuildRow {
   return {
-    number: build.number, state: build.state, ref: build.ref, cause: build.cause,
-    commit: { id: build.commitId as CommitId, subject: build.subject, author: build.author, at: build.committedAt as Instant },
-    queuedAt: build.queuedAt as Instant, startedAt: build.startedAt as Instant | null, endedAt: build.endedAt as Instant | null,
-    artifact: build.artifact === null ? null : { digest: build.artifact as Digest, files: build.files ?? 0, bytes: build.bytes ?? 0 },
+    number: build.number,
+    state: build.state,
+    ref: build.ref,
+    cause: build.cause,
+    commit: {
+      id: build.commitId as CommitId,
+      subject: build.subject,
+      author: build.author,
+      at: build.committedAt as Instant,
+    },
+    queuedAt: build.queuedAt as Instant,
+    startedAt: build.startedAt as Instant | null,
+    endedAt: build.endedAt as Instant | null,
+    artifact:
+      build.artifact === null
+        ? null
+        : { digest: build.artifact as Digest, files: build.files ?? 0, bytes: build.bytes ?? 0 },
     failure: build.failure == null ? null : failureInWords(build.failure),
   };
 }
 
 /** Everything the build page shows. Refuses: not-found. */
-export async function viewBuild(deps: Deps, project: ProjectRow, number: number): Promise<BuildReply> {
+export async function viewBuild(
+  deps: Deps,
+  project: ProjectRow,
+  number: number,
+): Promise<BuildReply> {
   const build = await buildByNumber(deps.db, project.id, number);
-  if (build === undefined) return refused({ code: 'not-found', what: 'build', name: String(number) });
+  if (build === undefined)
+    return refused({ code: 'not-found', what: 'build', name: String(number) });
   const attempt = await latestAttempt(deps.db, build.id);
   const [size, steps, usual, live] = await Promise.all([
-    sizeOf(deps, build), attempt === undefined ? [] : stepsOf(deps.db, attempt.id), usualMs(deps.db, project.id), liveIn(deps, build),
+    sizeOf(deps, build),
+    attempt === undefined ? [] : stepsOf(deps.db, attempt.id),
+    usualMs(deps.db, project.id),
+    liveIn(deps, build),
   ]);
   const ref = readRefName(build.ref);
   return {
     ...viewRow({ ...build, ...size }),
-    recipe: build.recipe == null ? null : { recipe: structuredClone(build.recipe.recipe) as never, source: structuredClone(build.recipe.source) as never },
-    steps: steps.map((step) => ({ name: step.name, state: step.state, says: step.says, startedAt: step.startedAt as Instant | null, endedAt: step.endedAt as Instant | null, logFrom: step.logFrom })),
+    recipe:
+      build.recipe == null
+        ? null
+        : {
+            recipe: structuredClone(build.recipe.recipe) as never,
+            source: structuredClone(build.recipe.source) as never,
+          },
+    steps: steps.map((step) => ({
+      name: step.name,
+      state: step.state,
+      says: step.says,
+      startedAt: step.startedAt as Instant | null,
+      endedAt: step.endedAt as Instant | null,
+      logFrom: step.logFrom,
+    })),
     attempts: build.attempts,
     reason: build.failure ?? null,
-    tellingLine: attempt === undefined || build.failure?.reason !== 'step' ? null : await telling(deps, attempt.id, build.failure, steps),
+    tellingLine:
+      attempt === undefined || build.failure?.reason !== 'step'
+        ? null
+        : await telling(deps, attempt.id, build.failure, steps),
     lastGood: build.state === 'failed' ? await changedSince(deps, project, build) : null,
     place: build.state === 'queued' ? { ahead: await aheadInQueue(deps.db, build.id) } : null,
     usualMs: usual,
     live: [...live],
-    addresses: build.artifact === null ? [] : hostsOfArtifact(deps.config, project.name, build.artifact as Digest, build.number).map(addressOf),
+    addresses:
+      build.artifact === null
+        ? []
+        : hostsOfArtifact(deps.config, project.name, build.artifact as Digest, build.number).map(
+            addressOf,
+          ),
     destination: ref === undefined ? '' : destinationOf(mapOne(project.branch), ref).why,
   };
 }
 
-async function sizeOf(deps: Deps, build: BuildRecord): Promise<{ files: number | null; bytes: number | null }> {
+async function sizeOf(
+  deps: Deps,
+  build: BuildRecord,
+): Promise<{ files: number | null; bytes: number | null }> {
   if (build.artifact === null) return { files: null, bytes: null };
-  const [row] = await deps.db.select({ files: artifacts.files, bytes: artifacts.bytes }).from(artifacts).where(and(eq(artifacts.projectId, build.projectId), eq(artifacts.digest, build.artifact)));
+  const [row] = await deps.db
+    .select({ files: artifacts.files, bytes: artifacts.bytes })
+    .from(artifacts)
+    .where(and(eq(artifacts.projectId, build.projectId), eq(artifacts.digest, build.artifact)));
   return row ?? { files: null, bytes: null };
 }
 
 async function liveIn(deps: Deps, build: BuildRecord): Promise<readonly string[]> {
   if (build.artifact === null) return [];
-  const rows = await deps.db.select({ name: environments.name }).from(environments).innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
+  const rows = await deps.db
+    .select({ name: environments.name })
+    .from(environments)
+    .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
     .where(and(eq(environments.projectId, build.projectId), eq(deploys.artifact, build.artifact)));
   return rows.map((row) => row.name);
 }
 
-async function telling(deps: Deps, attemptId: string, failure: Extract<BuildFailure, { reason: 'step' }>, steps: Awaited<ReturnType<typeof stepsOf>>): Promise<{ number: number; text: string } | null> {
+async function telling(
+  deps: Deps,
+  attemptId: string,
+  failure: Extract<BuildFailure, { reason: 'step' }>,
+  steps: Awaited<ReturnType<typeof stepsOf>>,
+): Promise<{ number: number; text: string } | null> {
   const failed = steps.find((step) => step.name === failure.step);
   if (failed?.logFrom == null) return null;
   const whole = await readLog(deps.db, attemptId, 0);
   const before = whole.subarray(0, failed.logFrom).filter((byte) => byte === 10).length;
   const text = whole.subarray(failed.logFrom, failed.logFrom + (1 << 20)).toString('utf8');
   // The first line of a step is the command itself; it is never the cause.
-  const lines = text.split('\n').map((line, place): LogLine => ({ number: before + place + 1, text: line })).slice(1);
+  const lines = text
+    .split('\n')
+    .map((line, place): LogLine => ({ number: before + place + 1, text: line }))
+    .slice(1);
   const line = tellingLine(lines);
   return line === undefined ? null : { number: line.number, text: line.text.slice(0, 400) };
 }
 
-async function changedSince(deps: Deps, project: ProjectRow, build: BuildRecord): Promise<BuildReply['lastGood']> {
+async function changedSince(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+): Promise<BuildReply['lastGood']> {
   const good = await lastGoodBefore(deps.db, build);
   if (good === undefined) return null;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
+import { drizzle } from 'drizzle-orm/mysql2';
 import { migrate } from 'drizzle-orm/mysql2/migrator';
 import mysql from 'mysql2/promise';
-import { drizzle } from 'drizzle-orm/mysql2';
 import type { Db } from './pool.ts';
 import { logHead } from './tables.ts';
 
@@ -10,13 +10,21 @@ import { logHead } from './tables.ts';
  * at once one migrates and the others wait. Throws when the lock does not come within a minute.
  */
 export async function applyMigrations(url: string, folder: string): Promise<void> {
-  const connection = await mysql.createConnection({ uri: url.replace(/^mariadb:/, 'mysql:'), timezone: 'Z', charset: 'utf8mb4' });
+  const connection = await mysql.createConnection({
+    uri: url.replace(/^mariadb:/, 'mysql:'),
+    timezone: 'Z',
+    charset: 'utf8mb4',
+  });
   try {
     const db = drizzle(connection);
     const [rows] = await connection.query("SELECT GET_LOCK('vaquero-migrations', 60) AS locked");
-    if (!Array.isArray(rows) || !isLocked(rows[0])) throw new Error('another process holds the migration lock for over a minute');
+    if (!Array.isArray(rows) || !isLocked(rows[0]))
+      throw new Error('another process holds the migration lock for over a minute');
     await migrate(db, { migrationsFolder: folder });
-    await db.insert(logHead).values({ id: 1, position: 0 }).onDuplicateKeyUpdate({ set: { id: 1 } });
+    await db
+      .insert(logHead)
+      .values({ id: 1, position: 0 })
+      .onDuplicateKeyUpdate({ set: { id: 1 } });
   } finally {
     await connection.end();
   }
@@ -28,5 +36,8 @@ function isLocked(row: unknown): boolean {
 
 /** Whether the database answers a trivial query. */
 export async function answers(db: Db): Promise<boolean> {
-  return db.execute(sql`SELECT 1`).then(() => true, () => false);
+  return db.execute(sql`SELECT 1`).then(
+    () => true,
+    () => false,
+  );
 }

@@ -1,4 +1,4 @@
-import { type MySql2Database, drizzle } from 'drizzle-orm/mysql2';
+import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
 import mysql from 'mysql2/promise';
 import * as tables from './tables.ts';
 

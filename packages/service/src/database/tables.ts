@@ -1,7 +1,18 @@
 import type { BuildFailure, DeployKind, Recipe, RecipeSource, Role } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
-  bigint, boolean, customType, datetime, index, int, json, longtext, mysqlTable, primaryKey, uniqueIndex, varchar,
+  bigint,
+  boolean,
+  customType,
+  datetime,
+  index,
+  int,
+  json,
+  longtext,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
 } from 'drizzle-orm/mysql-core';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'longblob' });
@@ -11,20 +22,28 @@ const instant = (name: string) => bigint(name, { mode: 'number' });
 /** Lease times come from the database, whose clock all processes share. */
 const lease = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
 
-export const people = mysqlTable('people', {
-  id: id('id').primaryKey(),
-  name: varchar('name', { length: 100 }).notNull(),
-  shownAs: varchar('shown_as', { length: 200 }).notNull(),
-  passwordHash: varchar('password_hash', { length: 255 }),
-  madeAt: instant('made_at').notNull(),
-}, (t) => [uniqueIndex('people_name').on(t.name)]);
+export const people = mysqlTable(
+  'people',
+  {
+    id: id('id').primaryKey(),
+    name: varchar('name', { length: 100 }).notNull(),
+    shownAs: varchar('shown_as', { length: 200 }).notNull(),
+    passwordHash: varchar('password_hash', { length: 255 }),
+    madeAt: instant('made_at').notNull(),
+  },
+  (t) => [uniqueIndex('people_name').on(t.name)],
+);
 
-export const grants = mysqlTable('grants', {
-  id: id('id').primaryKey(),
-  personId: id('person_id').notNull(),
-  projectId: id('project_id'),
-  role: varchar('role', { length: 20 }).$type<Role>().notNull(),
-}, (t) => [index('grants_person').on(t.personId)]);
+export const grants = mysqlTable(
+  'grants',
+  {
+    id: id('id').primaryKey(),
+    personId: id('person_id').notNull(),
+    projectId: id('project_id'),
+    role: varchar('role', { length: 20 }).$type<Role>().notNull(),
+  },
+  (t) => [index('grants_person').on(t.personId)],
+);
 
 export const sessions = mysqlTable('sessions', {
   hash: digest('hash').primaryKey(),
@@ -33,17 +52,21 @@ export const sessions = mysqlTable('sessions', {
   expiresAt: instant('expires_at').notNull(),
 });
 
-export const tokens = mysqlTable('tokens', {
-  id: id('id').primaryKey(),
-  hash: digest('hash').notNull(),
-  personId: id('person_id').notNull(),
-  name: varchar('name', { length: 200 }).notNull(),
-  kind: varchar('kind', { length: 10 }).$type<'all' | 'git'>().notNull(),
-  madeAt: instant('made_at').notNull(),
-  expiresAt: instant('expires_at').notNull(),
-  lastUsedAt: instant('last_used_at'),
-  revokedAt: instant('revoked_at'),
-}, (t) => [uniqueIndex('tokens_hash').on(t.hash), index('tokens_person').on(t.personId)]);
+export const tokens = mysqlTable(
+  'tokens',
+  {
+    id: id('id').primaryKey(),
+    hash: digest('hash').notNull(),
+    personId: id('person_id').notNull(),
+    name: varchar('name', { length: 200 }).notNull(),
+    kind: varchar('kind', { length: 10 }).$type<'all' | 'git'>().notNull(),
+    madeAt: instant('made_at').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+    lastUsedAt: instant('last_used_at'),
+    revokedAt: instant('revoked_at'),
+  },
+  (t) => [uniqueIndex('tokens_hash').on(t.hash), index('tokens_person').on(t.personId)],
+);
 
 /** Failed sign-ins, by name and by address, for backing off. */
 export const signInTries = mysqlTable('sign_in_tries', {
@@ -61,95 +84,138 @@ export const repositories = mysqlTable('repositories', {
   trouble: varchar('trouble', { length: 1000 }),
 });
 
-export const projects = mysqlTable('projects', {
-  id: id('id').primaryKey(),
-  name: varchar('name', { length: 40 }).notNull(),
-  repositoryId: id('repository_id').notNull(),
-  folder: varchar('folder', { length: 255 }).notNull(),
-  branch: varchar('branch', { length: 250 }).notNull(),
-  mapVersion: int('map_version').notNull(),
-  lastBuild: int('last_build').notNull().default(0),
-  madeAt: instant('made_at').notNull(),
-}, (t) => [uniqueIndex('projects_name').on(t.name), index('projects_repository').on(t.repositoryId)]);
+export const projects = mysqlTable(
+  'projects',
+  {
+    id: id('id').primaryKey(),
+    name: varchar('name', { length: 40 }).notNull(),
+    repositoryId: id('repository_id').notNull(),
+    folder: varchar('folder', { length: 255 }).notNull(),
+    branch: varchar('branch', { length: 250 }).notNull(),
+    mapVersion: int('map_version').notNull(),
+    lastBuild: int('last_build').notNull().default(0),
+    madeAt: instant('made_at').notNull(),
+  },
+  (t) => [uniqueIndex('projects_name').on(t.name), index('projects_repository').on(t.repositoryId)],
+);
 
-export const refs = mysqlTable('refs', {
-  repositoryId: id('repository_id').notNull(),
-  name: varchar('name', { length: 255 }).notNull(),
-  commitId: digest('commit_id').notNull(),
-}, (t) => [primaryKey({ columns: [t.repositoryId, t.name] })]);
+export const refs = mysqlTable(
+  'refs',
+  {
+    repositoryId: id('repository_id').notNull(),
+    name: varchar('name', { length: 255 }).notNull(),
+    commitId: digest('commit_id').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.repositoryId, t.name] })],
+);
 
-export const changes = mysqlTable('changes', {
-  id: id('id').primaryKey(),
-  repositoryId: id('repository_id').notNull(),
-  look: int('look').notNull(),
-  ref: varchar('ref', { length: 255 }).notNull(),
-  fromCommit: digest('from_commit'),
-  toCommit: digest('to_commit'),
-  doorbell: varchar('doorbell', { length: 20 }).notNull(),
-  actorId: id('actor_id'),
-  at: instant('at').notNull(),
-}, (t) => [uniqueIndex('changes_once').on(t.repositoryId, t.look, t.ref)]);
+export const changes = mysqlTable(
+  'changes',
+  {
+    id: id('id').primaryKey(),
+    repositoryId: id('repository_id').notNull(),
+    look: int('look').notNull(),
+    ref: varchar('ref', { length: 255 }).notNull(),
+    fromCommit: digest('from_commit'),
+    toCommit: digest('to_commit'),
+    doorbell: varchar('doorbell', { length: 20 }).notNull(),
+    actorId: id('actor_id'),
+    at: instant('at').notNull(),
+  },
+  (t) => [uniqueIndex('changes_once').on(t.repositoryId, t.look, t.ref)],
+);
 
-export const acceptedRecipes = mysqlTable('accepted_recipes', {
-  projectId: id('project_id').notNull(),
-  version: int('version').notNull(),
-  recipe: json('recipe').$type<Recipe>().notNull(),
-  personId: id('person_id').notNull(),
-  at: instant('at').notNull(),
-}, (t) => [primaryKey({ columns: [t.projectId, t.version] })]);
+export const acceptedRecipes = mysqlTable(
+  'accepted_recipes',
+  {
+    projectId: id('project_id').notNull(),
+    version: int('version').notNull(),
+    recipe: json('recipe').$type<Recipe>().notNull(),
+    personId: id('person_id').notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.projectId, t.version] })],
+);
 
-export const builds = mysqlTable('builds', {
-  id: id('id').primaryKey(),
-  projectId: id('project_id').notNull(),
-  number: int('number').notNull(),
-  state: varchar('state', { length: 12 }).notNull(),
-  ref: varchar('ref', { length: 255 }).notNull(),
-  commitId: digest('commit_id').notNull(),
-  subject: varchar('subject', { length: 500 }).notNull(),
-  author: varchar('author', { length: 200 }).notNull(),
-  committedAt: instant('committed_at').notNull(),
-  cause: varchar('cause', { length: 300 }).notNull(),
-  changeId: id('change_id'),
-  recipe: json('recipe').$type<{ recipe: Recipe; source: RecipeSource } | null>(),
-  queuedAt: instant('queued_at').notNull(),
-  startedAt: instant('started_at'),
-  endedAt: instant('ended_at'),
-  artifact: digest('artifact'),
-  failure: json('failure').$type<BuildFailure | null>(),
-  attempts: int('attempts').notNull().default(0),
-}, (t) => [uniqueIndex('builds_number').on(t.projectId, t.number), index('builds_state').on(t.state, t.id)]);
+export const builds = mysqlTable(
+  'builds',
+  {
+    id: id('id').primaryKey(),
+    projectId: id('project_id').notNull(),
+    number: int('number').notNull(),
+    state: varchar('state', { length: 12 }).notNull(),
+    ref: varchar('ref', { length: 255 }).notNull(),
+    commitId: digest('commit_id').notNull(),
+    subject: varchar('subject', { length: 500 }).notNull(),
+    author: varchar('author', { length: 200 }).notNull(),
+    committedAt: instant('committed_at').notNull(),
+    cause: varchar('cause', { length: 300 }).notNull(),
+    changeId: id('change_id'),
+    recipe: json('recipe').$type<{ recipe: Recipe; source: RecipeSource } | null>(),
+    queuedAt: instant('queued_at').notNull(),
+    startedAt: instant('started_at'),
+    endedAt: instant('ended_at'),
+    artifact: digest('artifact'),
+    failure: json('failure').$type<BuildFailure | null>(),
+    attempts: int('attempts').notNull().default(0),
+  },
+  (t) => [
+    uniqueIndex('builds_number').on(t.projectId, t.number),
+    index('builds_state').on(t.state, t.id),
+  ],
+);
 
-export const attempts = mysqlTable('attempts', {
-  id: id('id').primaryKey(),
-  buildId: id('build_id').notNull(),
-  fence: int('fence').notNull(),
-  runnerId: id('runner_id').notNull(),
-  instance: id('instance').notNull(),
-  credentialHash: digest('credential_hash').notNull(),
-  state: varchar('state', { length: 12 }).$type<'running' | 'passed' | 'failed' | 'lost'>().notNull(),
-  leaseUntil: lease('lease_until').notNull(),
-  logBytes: bigint('log_bytes', { mode: 'number' }).notNull().default(0),
-  /** Once the attempt is over its log is one gzip member with an index of lines beside it. */
-  packedLog: bytes('packed_log'),
-  lineOffsets: json('line_offsets').$type<readonly number[] | null>(),
-}, (t) => [uniqueIndex('attempts_fence').on(t.buildId, t.fence), index('attempts_lease').on(t.state, t.leaseUntil), uniqueIndex('attempts_credential').on(t.credentialHash)]);
+export const attempts = mysqlTable(
+  'attempts',
+  {
+    id: id('id').primaryKey(),
+    buildId: id('build_id').notNull(),
+    fence: int('fence').notNull(),
+    runnerId: id('runner_id').notNull(),
+    instance: id('instance').notNull(),
+    credentialHash: digest('credential_hash').notNull(),
+    state: varchar('state', { length: 12 })
+      .$type<'running' | 'passed' | 'failed' | 'lost'>()
+      .notNull(),
+    leaseUntil: lease('lease_until').notNull(),
+    logBytes: bigint('log_bytes', { mode: 'number' }).notNull().default(0),
+    /** Once the attempt is over its log is one gzip member with an index of lines beside it. */
+    packedLog: bytes('packed_log'),
+    lineOffsets: json('line_offsets').$type<readonly number[] | null>(),
+  },
+  (t) => [
+    uniqueIndex('attempts_fence').on(t.buildId, t.fence),
+    index('attempts_lease').on(t.state, t.leaseUntil),
+    uniqueIndex('attempts_credential').on(t.credentialHash),
+  ],
+);
 
-export const attemptSteps = mysqlTable('attempt_steps', {
-  attemptId: id('attempt_id').notNull(),
-  place: int('place').notNull(),
-  name: varchar('name', { length: 60 }).notNull(),
-  says: varchar('says', { length: 2000 }).notNull(),
-  state: varchar('state', { length: 12 }).$type<'waiting' | 'running' | 'passed' | 'failed' | 'skipped'>().notNull(),
-  startedAt: instant('started_at'),
-  endedAt: instant('ended_at'),
-  logFrom: bigint('log_from', { mode: 'number' }),
-}, (t) => [primaryKey({ columns: [t.attemptId, t.place] })]);
+export const attemptSteps = mysqlTable(
+  'attempt_steps',
+  {
+    attemptId: id('attempt_id').notNull(),
+    place: int('place').notNull(),
+    name: varchar('name', { length: 60 }).notNull(),
+    says: varchar('says', { length: 2000 }).notNull(),
+    state: varchar('state', { length: 12 })
+      .$type<'waiting' | 'running' | 'passed' | 'failed' | 'skipped'>()
+      .notNull(),
+    startedAt: instant('started_at'),
+    endedAt: instant('ended_at'),
+    logFrom: bigint('log_from', { mode: 'number' }),
+  },
+  (t) => [primaryKey({ columns: [t.attemptId, t.place] })],
+);
 
-export const logChunks = mysqlTable('log_chunks', {
-  attemptId: id('attempt_id').notNull(),
-  offset: bigint('offset', { mode: 'number' }).notNull(),
-  bytes: bytes('bytes').notNull(),
-}, (t) => [primaryKey({ columns: [t.attemptId, t.offset] })]);
+export const logChunks = mysqlTable(
+  'log_chunks',
+  {
+    attemptId: id('attempt_id').notNull(),
+    offset: bigint('offset', { mode: 'number' }).notNull(),
+    bytes: bytes('bytes').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.attemptId, t.offset] })],
+);
 
 export const uploads = mysqlTable('uploads', {
   id: id('id').primaryKey(),
@@ -158,28 +224,36 @@ export const uploads = mysqlTable('uploads', {
   closedAt: instant('closed_at'),
 });
 
-export const artifacts = mysqlTable('artifacts', {
-  projectId: id('project_id').notNull(),
-  digest: digest('digest').notNull(),
-  buildId: id('build_id').notNull(),
-  files: int('files').notNull(),
-  bytes: bigint('bytes', { mode: 'number' }).notNull(),
-  storedAt: instant('stored_at').notNull(),
-  goneAt: instant('gone_at'),
-}, (t) => [primaryKey({ columns: [t.projectId, t.digest] })]);
+export const artifacts = mysqlTable(
+  'artifacts',
+  {
+    projectId: id('project_id').notNull(),
+    digest: digest('digest').notNull(),
+    buildId: id('build_id').notNull(),
+    files: int('files').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    storedAt: instant('stored_at').notNull(),
+    goneAt: instant('gone_at'),
+  },
+  (t) => [primaryKey({ columns: [t.projectId, t.digest] })],
+);
 
-export const environments = mysqlTable('environments', {
-  id: id('id').primaryKey(),
-  projectId: id('project_id').notNull(),
-  name: varchar('name', { length: 40 }).notNull(),
-  place: int('place').notNull(),
-  generation: int('generation').notNull().default(0),
-  intake: int('intake').notNull().default(0),
-  lastDeploy: int('last_deploy').notNull().default(0),
-  servesDeployId: id('serves_deploy_id'),
-  /** Null once the map has ended it: the unique key lets a name live once and lie buried many times. */
-  living: boolean('living').default(true),
-}, (t) => [uniqueIndex('environments_name').on(t.projectId, t.name, t.living)]);
+export const environments = mysqlTable(
+  'environments',
+  {
+    id: id('id').primaryKey(),
+    projectId: id('project_id').notNull(),
+    name: varchar('name', { length: 40 }).notNull(),
+    place: int('place').notNull(),
+    generation: int('generation').notNull().default(0),
+    intake: int('intake').notNull().default(0),
+    lastDeploy: int('last_deploy').notNull().default(0),
+    servesDeployId: id('serves_deploy_id'),
+    /** Null once the map has ended it: the unique key lets a name live once and lie buried many times. */
+    living: boolean('living').default(true),
+  },
+  (t) => [uniqueIndex('environments_name').on(t.projectId, t.name, t.living)],
+);
 
 /** What each host serves: targets with shares, one of 100 per cent in this version. */
 export const routingEntries = mysqlTable('routing_entries', {
@@ -189,90 +263,133 @@ export const routingEntries = mysqlTable('routing_entries', {
   position: bigint('position', { mode: 'number' }).notNull(),
 });
 
-export const intakes = mysqlTable('intakes', {
-  environmentId: id('environment_id').notNull(),
-  intake: int('intake').notNull(),
-  changeId: id('change_id'),
-  buildId: id('build_id').notNull(),
-  /** waiting for its build; deployed; dropped because it was overtaken, held, or its build failed. */
-  state: varchar('state', { length: 12 }).$type<'waiting' | 'deployed' | 'held' | 'overtaken' | 'failed'>().notNull(),
-}, (t) => [primaryKey({ columns: [t.environmentId, t.intake] }), index('intakes_build').on(t.buildId)]);
+export const intakes = mysqlTable(
+  'intakes',
+  {
+    environmentId: id('environment_id').notNull(),
+    intake: int('intake').notNull(),
+    changeId: id('change_id'),
+    buildId: id('build_id').notNull(),
+    /** waiting for its build; deployed; dropped because it was overtaken, held, or its build failed. */
+    state: varchar('state', { length: 12 })
+      .$type<'waiting' | 'deployed' | 'held' | 'overtaken' | 'failed'>()
+      .notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.environmentId, t.intake] }),
+    index('intakes_build').on(t.buildId),
+  ],
+);
 
-export const deploys = mysqlTable('deploys', {
-  id: id('id').primaryKey(),
-  environmentId: id('environment_id').notNull(),
-  number: int('number').notNull(),
-  kind: varchar('kind', { length: 12 }).$type<DeployKind>().notNull(),
-  buildId: id('build_id').notNull(),
-  commitId: digest('commit_id').notNull(),
-  artifact: digest('artifact').notNull(),
-  configuration: json('configuration').$type<Readonly<Record<string, string>>>().notNull(),
-  previousDeployId: id('previous_deploy_id'),
-  undoesFirst: int('undoes_first'),
-  undoesLast: int('undoes_last'),
-  intake: int('intake').notNull(),
-  moveId: id('move_id').notNull(),
-  actorId: id('actor_id'),
-  through: varchar('through', { length: 20 }).notNull(),
-  reason: varchar('reason', { length: 500 }),
-  committedAt: instant('committed_at').notNull(),
-  confirmedAt: instant('confirmed_at'),
-  position: bigint('position', { mode: 'number' }).notNull().default(0),
-}, (t) => [uniqueIndex('deploys_number').on(t.environmentId, t.number), index('deploys_at').on(t.environmentId, t.committedAt, t.number), index('deploys_position').on(t.position)]);
+export const deploys = mysqlTable(
+  'deploys',
+  {
+    id: id('id').primaryKey(),
+    environmentId: id('environment_id').notNull(),
+    number: int('number').notNull(),
+    kind: varchar('kind', { length: 12 }).$type<DeployKind>().notNull(),
+    buildId: id('build_id').notNull(),
+    commitId: digest('commit_id').notNull(),
+    artifact: digest('artifact').notNull(),
+    configuration: json('configuration').$type<Readonly<Record<string, string>>>().notNull(),
+    previousDeployId: id('previous_deploy_id'),
+    undoesFirst: int('undoes_first'),
+    undoesLast: int('undoes_last'),
+    intake: int('intake').notNull(),
+    moveId: id('move_id').notNull(),
+    actorId: id('actor_id'),
+    through: varchar('through', { length: 20 }).notNull(),
+    reason: varchar('reason', { length: 500 }),
+    committedAt: instant('committed_at').notNull(),
+    confirmedAt: instant('confirmed_at'),
+    position: bigint('position', { mode: 'number' }).notNull().default(0),
+  },
+  (t) => [
+    uniqueIndex('deploys_number').on(t.environmentId, t.number),
+    index('deploys_at').on(t.environmentId, t.committedAt, t.number),
+    index('deploys_position').on(t.position),
+  ],
+);
 
-export const holds = mysqlTable('holds', {
-  id: id('id').primaryKey(),
-  environmentId: id('environment_id').notNull(),
-  deployId: id('deploy_id'),
-  personId: id('person_id'),
-  reason: varchar('reason', { length: 500 }).notNull(),
-  since: instant('since').notNull(),
-  liftedAt: instant('lifted_at'),
-  liftedBy: id('lifted_by'),
-  /** True while it holds, null afterwards: one hold at a time, as a constraint. */
-  standing: boolean('standing').default(true),
-}, (t) => [uniqueIndex('holds_standing').on(t.environmentId, t.standing)]);
+export const holds = mysqlTable(
+  'holds',
+  {
+    id: id('id').primaryKey(),
+    environmentId: id('environment_id').notNull(),
+    deployId: id('deploy_id'),
+    personId: id('person_id'),
+    reason: varchar('reason', { length: 500 }).notNull(),
+    since: instant('since').notNull(),
+    liftedAt: instant('lifted_at'),
+    liftedBy: id('lifted_by'),
+    /** True while it holds, null afterwards: one hold at a time, as a constraint. */
+    standing: boolean('standing').default(true),
+  },
+  (t) => [uniqueIndex('holds_standing').on(t.environmentId, t.standing)],
+);
 
 /** A runner or an edge: the same program with a token of its own. */
-export const machines = mysqlTable('machines', {
-  id: id('id').primaryKey(),
-  role: varchar('role', { length: 10 }).$type<'runner' | 'edge'>().notNull(),
-  name: varchar('name', { length: 60 }).notNull(),
-  tokenHash: digest('token_hash').notNull(),
-  instance: id('instance'),
-  beatAt: lease('beat_at'),
-  revision: bigint('revision', { mode: 'number' }).notNull().default(0),
-}, (t) => [uniqueIndex('machines_name').on(t.role, t.name), uniqueIndex('machines_token').on(t.tokenHash)]);
+export const machines = mysqlTable(
+  'machines',
+  {
+    id: id('id').primaryKey(),
+    role: varchar('role', { length: 10 }).$type<'runner' | 'edge'>().notNull(),
+    name: varchar('name', { length: 60 }).notNull(),
+    tokenHash: digest('token_hash').notNull(),
+    instance: id('instance'),
+    beatAt: lease('beat_at'),
+    revision: bigint('revision', { mode: 'number' }).notNull().default(0),
+  },
+  (t) => [
+    uniqueIndex('machines_name').on(t.role, t.name),
+    uniqueIndex('machines_token').on(t.tokenHash),
+  ],
+);
 
 /** The one head row that gives every decision its position. */
-export const logHead = mysqlTable('log_head', { id: int('id').primaryKey(), position: bigint('position', { mode: 'number' }).notNull() });
+export const logHead = mysqlTable('log_head', {
+  id: int('id').primaryKey(),
+  position: bigint('position', { mode: 'number' }).notNull(),
+});
 
-export const logEntries = mysqlTable('log_entries', {
-  position: bigint('position', { mode: 'number' }).primaryKey(),
-  at: instant('at').notNull(),
-  kind: varchar('kind', { length: 60 }).notNull(),
-  projectId: id('project_id'),
-  bytes: longtext('bytes').notNull(),
-  leaf: digest('leaf').notNull(),
-}, (t) => [index('log_entries_project').on(t.projectId, t.position)]);
+export const logEntries = mysqlTable(
+  'log_entries',
+  {
+    position: bigint('position', { mode: 'number' }).primaryKey(),
+    at: instant('at').notNull(),
+    kind: varchar('kind', { length: 60 }).notNull(),
+    projectId: id('project_id'),
+    bytes: longtext('bytes').notNull(),
+    leaf: digest('leaf').notNull(),
+  },
+  (t) => [index('log_entries_project').on(t.projectId, t.position)],
+);
 
 /** Personal values that an entry names by a salted hash: they can be forgotten without breaking the log. */
-export const logPersonal = mysqlTable('log_personal', {
-  position: bigint('position', { mode: 'number' }).notNull(),
-  field: varchar('field', { length: 40 }).notNull(),
-  salt: varchar('salt', { length: 32 }).notNull(),
-  value: varchar('value', { length: 500 }).notNull(),
-}, (t) => [primaryKey({ columns: [t.position, t.field] })]);
+export const logPersonal = mysqlTable(
+  'log_personal',
+  {
+    position: bigint('position', { mode: 'number' }).notNull(),
+    field: varchar('field', { length: 40 }).notNull(),
+    salt: varchar('salt', { length: 32 }).notNull(),
+    value: varchar('value', { length: 500 }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.position, t.field] })],
+);
 
 /** Calls that carried an idempotency key, with the reply they got. */
-export const keyedCalls = mysqlTable('keyed_calls', {
-  actorId: id('actor_id').notNull(),
-  key: varchar('key', { length: 100 }).notNull(),
-  call: digest('call').notNull(),
-  status: int('status'),
-  reply: longtext('reply'),
-  at: instant('at').notNull(),
-}, (t) => [primaryKey({ columns: [t.actorId, t.key] }), index('keyed_calls_at').on(t.at)]);
+export const keyedCalls = mysqlTable(
+  'keyed_calls',
+  {
+    actorId: id('actor_id').notNull(),
+    key: varchar('key', { length: 100 }).notNull(),
+    call: digest('call').notNull(),
+    status: int('status'),
+    reply: longtext('reply'),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.actorId, t.key] }), index('keyed_calls_at').on(t.at)],
+);
 
 /** The database's own clock, for leases. */
 export const databaseNow = sql<Date>`now(3)`;

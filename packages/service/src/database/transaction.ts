@@ -36,7 +36,13 @@ export function isDuplicate(error: unknown): boolean {
 }
 
 const awayCodes = new Set([
-  'ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'PROTOCOL_CONNECTION_LOST', 'ER_SERVER_SHUTDOWN', 'ENOENT',
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'PROTOCOL_CONNECTION_LOST',
+  'ER_SERVER_SHUTDOWN',
+  'ENOENT',
   'ER_CONNECTION_KILLED',
 ]);
 
@@ -44,9 +50,15 @@ const awayCodes = new Set([
 export function isAway(error: unknown): boolean {
   for (let at = error, depth = 0; at instanceof Error && depth < 5; at = at.cause, depth += 1) {
     if ('code' in at && typeof at.code === 'string' && awayCodes.has(at.code)) {
-      return 'fatal' in at || 'syscall' in at || at.code.startsWith('PROTOCOL') || at.code.startsWith('ER_');
+      return (
+        'fatal' in at ||
+        'syscall' in at ||
+        at.code.startsWith('PROTOCOL') ||
+        at.code.startsWith('ER_')
+      );
     }
-    if (at.message.includes("Can't add new command when connection is in closed state")) return true;
+    if (at.message.includes("Can't add new command when connection is in closed state"))
+      return true;
   }
   return false;
 }

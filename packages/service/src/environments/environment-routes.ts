@@ -14,16 +14,54 @@ import { viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 export function serveEnvironments(app: Express, deps: Deps): void {
   serveCaller(app, deps, environmentRoutes.liveRoute, async ({ caller }) => {
     const seen = (await allProjects(deps.db)).filter((project) => maySee(caller, project.id));
-    const projects = await Promise.all(seen.map(async (project) => ({ project: project.name, environments: [...(await viewEnvironments(deps, project))] })));
+    const projects = await Promise.all(
+      seen.map(async (project) => ({
+        project: project.name,
+        environments: [...(await viewEnvironments(deps, project))],
+      })),
+    );
     return { now: deps.clock(), edges: await viewEdges(deps), projects };
   });
-  serveProject(app, deps, environmentRoutes.lanesRoute, ({ project, query }) => viewLanes(deps, project, query.days));
+  serveProject(app, deps, environmentRoutes.lanesRoute, ({ project, query }) =>
+    viewLanes(deps, project, query.days),
+  );
   serveProject(app, deps, environmentRoutes.historyRoute, ({ project, params, query }) =>
-    viewHistory(deps, project, params.environment ?? '', query.before ?? Number.MAX_SAFE_INTEGER, query.limit));
+    viewHistory(
+      deps,
+      project,
+      params.environment ?? '',
+      query.before ?? Number.MAX_SAFE_INTEGER,
+      query.limit,
+    ),
+  );
   serveProject(app, deps, environmentRoutes.promoteRoute, ({ project, params, body, caller }) =>
-    promote(deps, project, { environment: params.environment ?? '', from: body.from, artifact: body.artifact, seen: body.seen, reason: body.reason ?? null }, caller));
+    promote(
+      deps,
+      project,
+      {
+        environment: params.environment ?? '',
+        from: body.from,
+        artifact: body.artifact,
+        seen: body.seen,
+        reason: body.reason ?? null,
+      },
+      caller,
+    ),
+  );
   serveProject(app, deps, environmentRoutes.rollBackRoute, ({ project, params, body, caller }) =>
-    rollBack(deps, project, { environment: params.environment ?? '', to: body.to ?? null, reason: body.reason, seen: body.seen }, caller));
+    rollBack(
+      deps,
+      project,
+      {
+        environment: params.environment ?? '',
+        to: body.to ?? null,
+        reason: body.reason,
+        seen: body.seen,
+      },
+      caller,
+    ),
+  );
   serveProject(app, deps, environmentRoutes.liftHoldRoute, ({ project, params, body, caller }) =>
-    liftHold(deps, project, params.environment ?? '', body.generation, caller));
+    liftHold(deps, project, params.environment ?? '', body.generation, caller),
+  );
 }

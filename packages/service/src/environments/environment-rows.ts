@@ -2,23 +2,54 @@ import type { Digest, EnvironmentNow, Instant, LedgerEntry } from '@vaquero/core
 import { and, asc, count, desc, eq, gte, isNull, lt, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Db, Tx } from '../database/pool.ts';
-import { artifacts, builds, deploys, environments, holds, people, routingEntries } from '../database/tables.ts';
+import {
+  artifacts,
+  builds,
+  deploys,
+  environments,
+  holds,
+  people,
+  routingEntries,
+} from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
 
 export type EnvironmentRow = typeof environments.$inferSelect;
 export type DeployRow = typeof deploys.$inferSelect;
 
-export async function environmentsOf(db: Db | Tx, projectId: string): Promise<readonly EnvironmentRow[]> {
-  return db.select().from(environments).where(and(eq(environments.projectId, projectId), eq(environments.living, true))).orderBy(asc(environments.place));
+export async function environmentsOf(
+  db: Db | Tx,
+  projectId: string,
+): Promise<readonly EnvironmentRow[]> {
+  return db
+    .select()
+    .from(environments)
+    .where(and(eq(environments.projectId, projectId), eq(environments.living, true)))
+    .orderBy(asc(environments.place));
 }
 
-export async function environmentByName(db: Db | Tx, projectId: string, name: string): Promise<EnvironmentRow | undefined> {
-  const [row] = await db.select().from(environments).where(and(eq(environments.projectId, projectId), eq(environments.name, name), eq(environments.living, true)));
+export async function environmentByName(
+  db: Db | Tx,
+  projectId: string,
+  name: string,
+): Promise<EnvironmentRow | undefined> {
+  const [row] = await db
+    .select()
+    .from(environments)
+    .where(
+      and(
+        eq(environments.projectId, projectId),
+        eq(environments.name, name),
+        eq(environments.living, true),
+      ),
+    );
   return row;
 }
 
 /** Locks environments in the order of their ids, so that two moves never wait for each other. */
-export async function lockEnvironments(tx: Tx, ids: readonly string[]): Promise<ReadonlyMap<string, EnvironmentRow>> {
+export async function lockEnvironments(
+  tx: Tx,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, EnvironmentRow>> {
   const locked = new Map<string, EnvironmentRow>();
   for (const id of [...ids].sort()) {
     const [row] = await tx.select().from(environments).where(eq(environments.id, id)).for('update');
@@ -38,26 +69,47 @@ export interface DeployView extends DeployRow {
 }
 
 /** An environment's ledger, oldest first. `fromNumber` leaves out what is older. */
-export async function ledgerOf(db: Db | Tx, environmentId: string, fromNumber = 0): Promise<readonly DeployView[]> {
-  const rows = await selectDeploys(db).where(and(eq(deploys.environmentId, environmentId), gte(deploys.number, fromNumber))).orderBy(asc(deploys.number));
+export async function ledgerOf(
+  db: Db | Tx,
+  environmentId: string,
+  fromNumber = 0,
+): Promise<readonly DeployView[]> {
+  const rows = await selectDeploys(db)
+    .where(and(eq(deploys.environmentId, environmentId), gte(deploys.number, fromNumber)))
+    .orderBy(asc(deploys.number));
   return rows.map(readDeploy);
 }
 
 /** One page of a ledger, newest first. */
-export async function ledgerPage(db: Db, environmentId: string, before: number, limit: number): Promise<readonly DeployView[]> {
-  const rows = await selectDeploys(db).where(and(eq(deploys.environmentId, environmentId), lt(deploys.number, before))).orderBy(desc(deploys.number)).limit(limit);
+export async function ledgerPage(
+  db: Db,
+  environmentId: string,
+  before: number,
+  limit: number,
+): Promise<readonly DeployView[]> {
+  const rows = await selectDeploys(db)
+    .where(and(eq(deploys.environmentId, environmentId), lt(deploys.number, before)))
+    .orderBy(desc(deploys.number))
+    .limit(limit);
   return rows.map(readDeploy);
 }
 
 /** The first deploy number that was still live at an instant or came after it. */
 export async function firstLiveSince(db: Db, environmentId: string, at: Instant): Promise<number> {
-  const [row] = await db.select({ number: deploys.number }).from(deploys)
-    .where(and(eq(deploys.environmentId, environmentId), lt(deploys.committedAt, at))).orderBy(desc(deploys.committedAt), desc(deploys.number)).limit(1);
+  const [row] = await db
+    .select({ number: deploys.number })
+    .from(deploys)
+    .where(and(eq(deploys.environmentId, environmentId), lt(deploys.committedAt, at)))
+    .orderBy(desc(deploys.committedAt), desc(deploys.number))
+    .limit(1);
   return row?.number ?? 0;
 }
 
 export async function deployCount(db: Db, environmentId: string): Promise<number> {
-  const [row] = await db.select({ total: count() }).from(deploys).where(eq(deploys.environmentId, environmentId));
+  const [row] = await db
+    .select({ total: count() })
+    .from(deploys)
+    .where(eq(deploys.environmentId, environmentId));
   return row?.total ?? 0;
 }
 
@@ -69,40 +121,91 @@ export async function deployById(db: Db | Tx, id: string): Promise<DeployView> {
 
 function selectDeploys(db: Db | Tx) {
   return db
-    .select({ deploy: deploys, build: builds.number, subject: builds.subject, by: people.shownAs, startedAt: builds.startedAt, endedAt: builds.endedAt, goneAt: artifacts.goneAt })
+    .select({
+      deploy: deploys,
+      build: builds.number,
+      subject: builds.subject,
+      by: people.shownAs,
+      startedAt: builds.startedAt,
+      endedAt: builds.endedAt,
+      goneAt: artifacts.goneAt,
+    })
     .from(deploys)
     .innerJoin(builds, eq(builds.id, deploys.buildId))
-    .innerJoin(artifacts, and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)))
+    .innerJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
+    )
     .leftJoin(people, eq(people.id, deploys.actorId))
     .$dynamic();
 }
 
-function readDeploy(row: { deploy: DeployRow; build: number; subject: string; by: string | null; startedAt: number | null; endedAt: number | null; goneAt: number | null }): DeployView {
+function readDeploy(row: {
+  deploy: DeployRow;
+  build: number;
+  subject: string;
+  by: string | null;
+  startedAt: number | null;
+  endedAt: number | null;
+  goneAt: number | null;
+}): DeployView {
   return {
-    ...row.deploy, build: row.build, subject: row.subject, by: row.by ?? 'Vaquero',
-    builtInMs: row.startedAt === null || row.endedAt === null ? null : row.endedAt - row.startedAt, kept: row.goneAt === null,
+    ...row.deploy,
+    build: row.build,
+    subject: row.subject,
+    by: row.by ?? 'Vaquero',
+    builtInMs: row.startedAt === null || row.endedAt === null ? null : row.endedAt - row.startedAt,
+    kept: row.goneAt === null,
   };
 }
 
 /** A ledger row as core decides with it. */
 export function entryOf(deploy: DeployView): LedgerEntry {
   return {
-    number: deploy.number, kind: deploy.kind, artifact: deploy.artifact as Digest, build: deploy.build, committedAt: deploy.committedAt as Instant,
-    undoes: deploy.undoesFirst === null || deploy.undoesLast === null ? null : { first: deploy.undoesFirst, last: deploy.undoesLast }, kept: deploy.kept,
+    number: deploy.number,
+    kind: deploy.kind,
+    artifact: deploy.artifact as Digest,
+    build: deploy.build,
+    committedAt: deploy.committedAt as Instant,
+    undoes:
+      deploy.undoesFirst === null || deploy.undoesLast === null
+        ? null
+        : { first: deploy.undoesFirst, last: deploy.undoesLast },
+    kept: deploy.kept,
   };
 }
 
-export interface HoldView { readonly id: string; readonly by: string; readonly since: number; readonly reason: string; readonly liftedAt: number | null; readonly liftedBy: string | null }
+export interface HoldView {
+  readonly id: string;
+  readonly by: string;
+  readonly since: number;
+  readonly reason: string;
+  readonly liftedAt: number | null;
+  readonly liftedBy: string | null;
+}
 
 /** The hold that stands on an environment. */
 export async function standingHold(db: Db | Tx, environmentId: string): Promise<HoldView | null> {
-  const [row] = await selectHolds(db).where(and(eq(holds.environmentId, environmentId), eq(holds.standing, true)));
+  const [row] = await selectHolds(db).where(
+    and(eq(holds.environmentId, environmentId), eq(holds.standing, true)),
+  );
   return row === undefined ? null : readHold(row);
 }
 
 /** The holds that stood at or after an instant, oldest first. */
-export async function holdsSince(db: Db, environmentId: string, since: Instant): Promise<readonly HoldView[]> {
-  const rows = await selectHolds(db).where(and(eq(holds.environmentId, environmentId), or(isNull(holds.liftedAt), gte(holds.liftedAt, since)))).orderBy(asc(holds.since));
+export async function holdsSince(
+  db: Db,
+  environmentId: string,
+  since: Instant,
+): Promise<readonly HoldView[]> {
+  const rows = await selectHolds(db)
+    .where(
+      and(
+        eq(holds.environmentId, environmentId),
+        or(isNull(holds.liftedAt), gte(holds.liftedAt, since)),
+      ),
+    )
+    .orderBy(asc(holds.since));
   return rows.map(readHold);
 }
 
@@ -116,60 +219,129 @@ function selectHolds(db: Db | Tx) {
     .$dynamic();
 }
 
-function readHold(row: { hold: typeof holds.$inferSelect; by: string | null; liftedBy: string | null }): HoldView {
-  return { id: row.hold.id, by: row.by ?? 'Vaquero', since: row.hold.since, reason: row.hold.reason, liftedAt: row.hold.liftedAt, liftedBy: row.liftedBy };
+function readHold(row: {
+  hold: typeof holds.$inferSelect;
+  by: string | null;
+  liftedBy: string | null;
+}): HoldView {
+  return {
+    id: row.hold.id,
+    by: row.by ?? 'Vaquero',
+    since: row.hold.since,
+    reason: row.hold.reason,
+    liftedAt: row.hold.liftedAt,
+    liftedBy: row.liftedBy,
+  };
 }
 
 /** An environment as core decides with it. */
 export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<EnvironmentNow> {
-  const [serves, hold] = await Promise.all([row.servesDeployId === null ? null : deployById(db, row.servesDeployId), standingHold(db, row.id)]);
+  const [serves, hold] = await Promise.all([
+    row.servesDeployId === null ? null : deployById(db, row.servesDeployId),
+    standingHold(db, row.id),
+  ]);
   return {
     name: row.name,
     generation: row.generation,
-    serves: serves === null ? null : {
-      deploy: serves.number, artifact: serves.artifact as Digest, build: serves.build, intake: serves.intake, by: serves.by, at: serves.committedAt as Instant,
-    },
+    serves:
+      serves === null
+        ? null
+        : {
+            deploy: serves.number,
+            artifact: serves.artifact as Digest,
+            build: serves.build,
+            intake: serves.intake,
+            by: serves.by,
+            at: serves.committedAt as Instant,
+          },
     hold: hold === null ? null : { by: hold.by, since: hold.since as Instant, reason: hold.reason },
   };
 }
 
 /** Writes a deploy and moves the environment's pointer, only from the generation that was read. */
-export async function commitDeploy(tx: Tx, row: EnvironmentRow, deploy: Omit<DeployRow, 'number' | 'environmentId' | 'previousDeployId' | 'position' | 'confirmedAt'>): Promise<number> {
+export async function commitDeploy(
+  tx: Tx,
+  row: EnvironmentRow,
+  deploy: Omit<
+    DeployRow,
+    'number' | 'environmentId' | 'previousDeployId' | 'position' | 'confirmedAt'
+  >,
+): Promise<number> {
   const number = row.lastDeploy + 1;
-  await tx.insert(deploys).values({ ...deploy, environmentId: row.id, number, previousDeployId: row.servesDeployId });
-  const [moved] = await tx.update(environments).set({ servesDeployId: deploy.id, lastDeploy: number, generation: row.generation + 1 })
+  await tx
+    .insert(deploys)
+    .values({ ...deploy, environmentId: row.id, number, previousDeployId: row.servesDeployId });
+  const [moved] = await tx
+    .update(environments)
+    .set({ servesDeployId: deploy.id, lastDeploy: number, generation: row.generation + 1 })
     .where(and(eq(environments.id, row.id), eq(environments.generation, row.generation)));
   if (moved.affectedRows !== 1) throw new Impossible('a locked environment moved');
   const targets = [{ artifact: deploy.artifact, share: 100 }];
-  await tx.insert(routingEntries).values({ environmentId: row.id, targets, deployId: deploy.id, position: 0 })
+  await tx
+    .insert(routingEntries)
+    .values({ environmentId: row.id, targets, deployId: deploy.id, position: 0 })
     .onDuplicateKeyUpdate({ set: { targets, deployId: deploy.id } });
   return number;
 }
 
 /** Writes the position that a deploy's log entry took. */
-export async function placeDeploy(tx: Tx, deployId: string, environmentId: string, position: number): Promise<void> {
+export async function placeDeploy(
+  tx: Tx,
+  deployId: string,
+  environmentId: string,
+  position: number,
+): Promise<void> {
   await tx.update(deploys).set({ position }).where(eq(deploys.id, deployId));
-  await tx.update(routingEntries).set({ position }).where(eq(routingEntries.environmentId, environmentId));
+  await tx
+    .update(routingEntries)
+    .set({ position })
+    .where(eq(routingEntries.environmentId, environmentId));
 }
 
 /** Marks every deploy up to a position as confirmed at an instant; returns how many were not yet. */
 export async function confirmUpTo(db: Db, position: number, at: Instant): Promise<number> {
-  const [done] = await db.update(deploys).set({ confirmedAt: at })
+  const [done] = await db
+    .update(deploys)
+    .set({ confirmedAt: at })
     .where(and(isNull(deploys.confirmedAt), sql`${deploys.position} between 1 and ${position}`));
   return done.affectedRows;
 }
 
-export async function insertHold(tx: Tx, hold: { id: string; environmentId: string; deployId: string; personId: string; reason: string; since: Instant }): Promise<void> {
-  await tx.insert(holds).values({ ...hold, standing: true })
-    .onDuplicateKeyUpdate({ set: { deployId: hold.deployId, personId: hold.personId, reason: hold.reason } });
+export async function insertHold(
+  tx: Tx,
+  hold: {
+    id: string;
+    environmentId: string;
+    deployId: string;
+    personId: string;
+    reason: string;
+    since: Instant;
+  },
+): Promise<void> {
+  await tx
+    .insert(holds)
+    .values({ ...hold, standing: true })
+    .onDuplicateKeyUpdate({
+      set: { deployId: hold.deployId, personId: hold.personId, reason: hold.reason },
+    });
 }
 
-export async function liftHoldRow(tx: Tx, environmentId: string, personId: string, at: Instant): Promise<boolean> {
-  const [done] = await tx.update(holds).set({ standing: null, liftedAt: at, liftedBy: personId })
+export async function liftHoldRow(
+  tx: Tx,
+  environmentId: string,
+  personId: string,
+  at: Instant,
+): Promise<boolean> {
+  const [done] = await tx
+    .update(holds)
+    .set({ standing: null, liftedAt: at, liftedBy: personId })
     .where(and(eq(holds.environmentId, environmentId), eq(holds.standing, true)));
   return done.affectedRows === 1;
 }
 
 export async function raiseGeneration(tx: Tx, row: EnvironmentRow): Promise<void> {
-  await tx.update(environments).set({ generation: row.generation + 1 }).where(eq(environments.id, row.id));
+  await tx
+    .update(environments)
+    .set({ generation: row.generation + 1 })
+    .where(eq(environments.id, row.id));
 }

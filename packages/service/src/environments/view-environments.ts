@@ -1,5 +1,15 @@
-import { type CommitId, type Digest, type Instant, acceptsFrom, findWayBack, later, mapOne, refOfBranch, undoneNumbers } from '@vaquero/core';
 import type { DeploySeen, EnvironmentSeen, HoldSeen, LaneReply } from '@vaquero/contracts';
+import {
+  acceptsFrom,
+  type CommitId,
+  type Digest,
+  findWayBack,
+  type Instant,
+  later,
+  mapOne,
+  refOfBranch,
+  undoneNumbers,
+} from '@vaquero/core';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { usualMs } from '../builds/build-rows.ts';
 import { builds, intakes, logHead } from '../database/tables.ts';
@@ -9,16 +19,39 @@ import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { edgesOf } from '../releases/edge-rows.ts';
 import { commitsBetween, directoryOf } from '../repositories/bare-repository.ts';
 import {
-  type DeployView, type EnvironmentRow, type HoldView, deployById, entryOf, environmentNow, environmentsOf, firstLiveSince, holdsSince, ledgerOf, standingHold,
+  type DeployView,
+  deployById,
+  type EnvironmentRow,
+  entryOf,
+  environmentNow,
+  environmentsOf,
+  firstLiveSince,
+  type HoldView,
+  holdsSince,
+  ledgerOf,
+  standingHold,
 } from './environment-rows.ts';
 
 /** A deploy as people see it. */
 export function viewDeploy(deploy: DeployView, undone: boolean): DeploySeen {
   const entry = entryOf(deploy);
   return {
-    number: deploy.number, kind: deploy.kind, artifact: entry.artifact, build: deploy.build, commit: deploy.commitId as CommitId,
-    subject: deploy.subject, by: deploy.by, through: deploy.through, reason: deploy.reason, undoes: entry.undoes === null ? null : { ...entry.undoes },
-    undone, kept: deploy.kept, committedAt: entry.committedAt, confirmedAt: deploy.confirmedAt as Instant | null, builtInMs: deploy.builtInMs, position: deploy.position,
+    number: deploy.number,
+    kind: deploy.kind,
+    artifact: entry.artifact,
+    build: deploy.build,
+    commit: deploy.commitId as CommitId,
+    subject: deploy.subject,
+    by: deploy.by,
+    through: deploy.through,
+    reason: deploy.reason,
+    undoes: entry.undoes === null ? null : { ...entry.undoes },
+    undone,
+    kept: deploy.kept,
+    committedAt: entry.committedAt,
+    confirmedAt: deploy.confirmedAt as Instant | null,
+    builtInMs: deploy.builtInMs,
+    position: deploy.position,
   };
 }
 
@@ -35,7 +68,10 @@ export function viewLedger(ledger: readonly DeployView[]): readonly DeploySeen[]
 }
 
 /** All environments of a project in lane order, each with what it serves, what waits and the way back. */
-export async function viewEnvironments(deps: Deps, project: ProjectRow): Promise<readonly EnvironmentSeen[]> {
+export async function viewEnvironments(
+  deps: Deps,
+  project: ProjectRow,
+): Promise<readonly EnvironmentSeen[]> {
   const rows = await environmentsOf(deps.db, project.id);
   const heads = await refsKnown(deps.db, project.repositoryId);
   const ref = refOfBranch(project.branch);
@@ -43,7 +79,13 @@ export async function viewEnvironments(deps: Deps, project: ProjectRow): Promise
   return Promise.all(rows.map((row) => viewEnvironment(deps, project, rows, row, head)));
 }
 
-async function viewEnvironment(deps: Deps, project: ProjectRow, rows: readonly EnvironmentRow[], row: EnvironmentRow, head: string | null): Promise<EnvironmentSeen> {
+async function viewEnvironment(
+  deps: Deps,
+  project: ProjectRow,
+  rows: readonly EnvironmentRow[],
+  row: EnvironmentRow,
+  head: string | null,
+): Promise<EnvironmentSeen> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const from = acceptsFrom(mapOne(project.branch), row.name);
   const [serves, hold, ledger, waits] = await Promise.all([
@@ -62,42 +104,88 @@ async function viewEnvironment(deps: Deps, project: ProjectRow, rows: readonly E
     serves: serves === null ? null : viewDeploy(serves, false),
     hold: hold === null ? null : viewHold(hold),
     waits,
-    wayBack: back.ok ? {
-      deploy: back.value.target.number, build: back.value.target.build, artifact: back.value.target.artifact,
-      subject: ledger.find((deploy) => deploy.number === back.value.target.number)?.subject ?? '', undoes: { ...back.value.undoes },
-    } : null,
-    commitsBehind: serves === null || head === null ? null : await commitsBetween(directory, serves.commitId, head),
+    wayBack: back.ok
+      ? {
+          deploy: back.value.target.number,
+          build: back.value.target.build,
+          artifact: back.value.target.artifact,
+          subject:
+            ledger.find((deploy) => deploy.number === back.value.target.number)?.subject ?? '',
+          undoes: { ...back.value.undoes },
+        }
+      : null,
+    commitsBehind:
+      serves === null || head === null
+        ? null
+        : await commitsBetween(directory, serves.commitId, head),
   };
 }
 
-async function whatWaits(deps: Deps, project: ProjectRow, rows: readonly EnvironmentRow[], row: EnvironmentRow, from: string | null): Promise<EnvironmentSeen['waits']> {
+async function whatWaits(
+  deps: Deps,
+  project: ProjectRow,
+  rows: readonly EnvironmentRow[],
+  row: EnvironmentRow,
+  from: string | null,
+): Promise<EnvironmentSeen['waits']> {
   if (from === null) return buildThatWaits(deps, project, row);
   const source = rows.find((each) => each.name === from);
-  if (source === undefined || source.servesDeployId === null) return { kind: 'nothing', why: `${from} serves nothing yet` };
+  if (source === undefined || source.servesDeployId === null)
+    return { kind: 'nothing', why: `${from} serves nothing yet` };
   const there = await deployById(deps.db, source.servesDeployId);
   const here = row.servesDeployId === null ? null : await deployById(deps.db, row.servesDeployId);
-  if (here?.artifact === there.artifact) return { kind: 'nothing', why: `the same bytes as ${from}` };
+  if (here?.artifact === there.artifact)
+    return { kind: 'nothing', why: `the same bytes as ${from}` };
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   return {
-    kind: 'artifact', artifact: there.artifact as Digest, build: there.build, subject: there.subject, since: there.committedAt as Instant,
-    commitsAhead: here === null ? null : await commitsBetween(directory, here.commitId, there.commitId),
+    kind: 'artifact',
+    artifact: there.artifact as Digest,
+    build: there.build,
+    subject: there.subject,
+    since: there.committedAt as Instant,
+    commitsAhead:
+      here === null ? null : await commitsBetween(directory, here.commitId, there.commitId),
     buildsAhead: here === null ? 1 : Math.max(0, there.build - here.build),
   };
 }
 
-async function buildThatWaits(deps: Deps, project: ProjectRow, row: EnvironmentRow): Promise<EnvironmentSeen['waits']> {
+async function buildThatWaits(
+  deps: Deps,
+  project: ProjectRow,
+  row: EnvironmentRow,
+): Promise<EnvironmentSeen['waits']> {
   const [next] = await deps.db
-    .select({ number: builds.number, subject: builds.subject, state: builds.state, startedAt: builds.startedAt, intake: intakes.state })
-    .from(intakes).innerJoin(builds, eq(builds.id, intakes.buildId))
-    .where(and(eq(intakes.environmentId, row.id), inArray(intakes.state, ['waiting', 'held']))).orderBy(desc(intakes.intake)).limit(1);
-  if (next === undefined) return { kind: 'nothing', why: `the next commit on ${project.branch} comes in by itself` };
-  return { kind: 'build', build: next.number, subject: next.subject, state: next.intake === 'held' ? 'held' : next.state, startedAt: next.startedAt as Instant | null, usualMs: await usualMs(deps.db, project.id) };
+    .select({
+      number: builds.number,
+      subject: builds.subject,
+      state: builds.state,
+      startedAt: builds.startedAt,
+      intake: intakes.state,
+    })
+    .from(intakes)
+    .innerJoin(builds, eq(builds.id, intakes.buildId))
+    .where(and(eq(intakes.environmentId, row.id), inArray(intakes.state, ['waiting', 'held'])))
+    .orderBy(desc(intakes.intake))
+    .limit(1);
+  if (next === undefined)
+    return { kind: 'nothing', why: `the next commit on ${project.branch} comes in by itself` };
+  return {
+    kind: 'build',
+    build: next.number,
+    subject: next.subject,
+    state: next.intake === 'held' ? 'held' : next.state,
+    startedAt: next.startedAt as Instant | null,
+    usualMs: await usualMs(deps.db, project.id),
+  };
 }
 
 /** What edges there are and how far each has confirmed. */
 export async function viewEdges(deps: Deps): Promise<LaneReply['edges']> {
   const edges = await edgesOf(deps.db);
-  return { running: edges.filter((edge) => edge.fresh).length, names: edges.map(({ name, fresh, revision }) => ({ name, fresh, revision })) };
+  return {
+    running: edges.filter((edge) => edge.fresh).length,
+    names: edges.map(({ name, fresh, revision }) => ({ name, fresh, revision })),
+  };
 }
 
 /** The lanes page: environments with their ledgers and holds over the last days. */
@@ -105,13 +193,21 @@ export async function viewLanes(deps: Deps, project: ProjectRow, days: number): 
   const now = deps.clock();
   const since = later(now, -days * 86_400_000);
   const [views, rows, edges, [head]] = await Promise.all([
-    viewEnvironments(deps, project), environmentsOf(deps.db, project.id), viewEdges(deps), deps.db.select().from(logHead).where(eq(logHead.id, 1)),
+    viewEnvironments(deps, project),
+    environmentsOf(deps.db, project.id),
+    viewEdges(deps),
+    deps.db.select().from(logHead).where(eq(logHead.id, 1)),
   ]);
-  const environments = await Promise.all(views.map(async (view, place) => {
-    const id = rows[place]?.id ?? '';
-    const first = await firstLiveSince(deps.db, id, since);
-    const [ledger, holds] = await Promise.all([ledgerOf(deps.db, id, first), holdsSince(deps.db, id, since)]);
-    return { ...view, ledger: [...viewLedger(ledger)], holds: holds.map(viewHold) };
-  }));
+  const environments = await Promise.all(
+    views.map(async (view, place) => {
+      const id = rows[place]?.id ?? '';
+      const first = await firstLiveSince(deps.db, id, since);
+      const [ledger, holds] = await Promise.all([
+        ledgerOf(deps.db, id, first),
+        holdsSince(deps.db, id, since),
+      ]);
+      return { ...view, ledger: [...viewLedger(ledger)], holds: holds.map(viewHold) };
+    }),
+  );
   return { now, position: head?.position ?? 0, edges, environments };
 }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
-import type { Refusal } from '@vaquero/core';
 import { auditRoutes, problemOf } from '@vaquero/contracts';
+import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import { serveAttempts } from '../builds/attempt-routes.ts';
 import { serveBuilds } from '../builds/build-routes.ts';
@@ -11,8 +11,8 @@ import type { Deps } from '../deps.ts';
 import { serveEnvironments } from '../environments/environment-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
-import { Refused } from '../refused.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
+import { Refused } from '../refused.ts';
 import { serveEdges } from '../releases/edge-routes.ts';
 import { serveGit } from '../repositories/git-http.ts';
 import { serveOpen } from './serve-route.ts';
@@ -39,7 +39,9 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveEdges(app, deps);
   serveGit(app, deps, doorbell);
   serveConsole(app, deps);
-  app.use((req, _res, next) => next(new Refused({ code: 'not-found', what: 'route', name: req.path.slice(0, 200) })));
+  app.use((req, _res, next) =>
+    next(new Refused({ code: 'not-found', what: 'route', name: req.path.slice(0, 200) })),
+  );
   app.use(answerErrors(deps));
   return app;
 }
@@ -49,7 +51,10 @@ const secureHeaders: RequestHandler = (req, res, next) => {
   res.setHeader('x-content-type-options', 'nosniff');
   res.setHeader('referrer-policy', 'no-referrer');
   res.setHeader('x-frame-options', 'DENY');
-  res.setHeader('content-security-policy', "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'");
+  res.setHeader(
+    'content-security-policy',
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+  );
   if (req.path.startsWith('/api/')) res.setHeader('cache-control', 'no-store');
   next();
 };
@@ -57,14 +62,27 @@ const secureHeaders: RequestHandler = (req, res, next) => {
 /** A page that points a name of its own at this machine must not be able to speak to the service as that name. */
 function refuseOtherHosts(deps: Deps): RequestHandler {
   const { port } = deps.config;
-  const own = new Set([new URL(deps.config.origin).host, `localhost:${port}`, `127.0.0.1:${port}`, `[::1]:${port}`]);
-  return (req, _res, next) => next(own.has(req.headers.host ?? '') ? undefined : new Refused({ code: 'forged-request', because: 'host' }));
+  const own = new Set([
+    new URL(deps.config.origin).host,
+    `localhost:${port}`,
+    `127.0.0.1:${port}`,
+    `[::1]:${port}`,
+  ]);
+  return (req, _res, next) =>
+    next(
+      own.has(req.headers.host ?? '')
+        ? undefined
+        : new Refused({ code: 'forged-request', because: 'host' }),
+    );
 }
 
 function serveConsole(app: Express, deps: Deps): void {
   const directory = deps.config.consoleDirectory;
   if (directory === null) return;
-  app.use('/assets', express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }));
+  app.use(
+    '/assets',
+    express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
+  );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
   app.get(['/', '/sign-in', '/p/{*rest}'], (_req, res) => {
     res.setHeader('cache-control', 'no-cache');
@@ -79,7 +97,8 @@ function answerErrors(deps: Deps): ErrorRequestHandler {
   return (error: unknown, req, res, _next) => {
     const requestId = String(res.getHeader('x-request-id') ?? '');
     const refusal = refusalOf(deps, error, requestId);
-    if (refusal.code === 'internal') deps.log.error({ err: error, requestId, path: req.path }, 'request failed');
+    if (refusal.code === 'internal')
+      deps.log.error({ err: error, requestId, path: req.path }, 'request failed');
     if (res.headersSent) {
       res.destroy();
       return;
@@ -98,7 +117,10 @@ function refusalOf(deps: Deps, error: unknown, requestId: string): Refusal {
   const status = error instanceof Error && 'status' in error ? error.status : undefined;
   if (status === 413) return { code: 'too-large', what: 'The request', limitBytes: 64 << 20 };
   if (status === 400 && error instanceof Error) {
-    return { code: 'invalid-request', faults: [{ path: 'body', message: 'is not JSON', line: null, column: null }] };
+    return {
+      code: 'invalid-request',
+      faults: [{ path: 'body', message: 'is not JSON', line: null, column: null }],
+    };
   }
   return { code: 'internal', requestId };
 }

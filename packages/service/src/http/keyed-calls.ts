@@ -12,7 +12,12 @@ const keptMs = 24 * 3_600_000;
  * Claims an idempotency key for a call. Null: it is ours, carry the call out. A reply: it was carried out.
  * Refuses: still-running, key-used-otherwise.
  */
-export async function claimKey(deps: Deps, actorId: string, key: string, call: string): Promise<{ status: number; reply: string } | null> {
+export async function claimKey(
+  deps: Deps,
+  actorId: string,
+  key: string,
+  call: string,
+): Promise<{ status: number; reply: string } | null> {
   const at = deps.clock();
   try {
     await deps.db.insert(keyedCalls).values({ actorId, key, call, at, status: null, reply: null });
@@ -20,7 +25,10 @@ export async function claimKey(deps: Deps, actorId: string, key: string, call: s
   } catch (error) {
     if (!isDuplicate(error)) throw error;
   }
-  const [row] = await deps.db.select().from(keyedCalls).where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
+  const [row] = await deps.db
+    .select()
+    .from(keyedCalls)
+    .where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
   if (row === undefined) return null;
   if (row.call !== call) return refused({ code: 'key-used-otherwise', key });
   if (row.status !== null && row.reply !== null) return { status: row.status, reply: row.reply };
@@ -29,13 +37,24 @@ export async function claimKey(deps: Deps, actorId: string, key: string, call: s
 }
 
 /** Keeps the reply of a call that was carried out, for a day. */
-export async function keepReply(deps: Deps, actorId: string, key: string, status: number, reply: string): Promise<void> {
-  await deps.db.update(keyedCalls).set({ status, reply }).where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
+export async function keepReply(
+  deps: Deps,
+  actorId: string,
+  key: string,
+  status: number,
+  reply: string,
+): Promise<void> {
+  await deps.db
+    .update(keyedCalls)
+    .set({ status, reply })
+    .where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
 }
 
 /** Frees the key of a call that was refused or failed: nothing was done, so it may be tried again. */
 export async function freeKey(deps: Deps, actorId: string, key: string): Promise<void> {
-  await deps.db.delete(keyedCalls).where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
+  await deps.db
+    .delete(keyedCalls)
+    .where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
 }
 
 /** Forgets replies older than a day. */

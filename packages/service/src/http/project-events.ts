@@ -6,17 +6,28 @@ export interface ProjectEvents {
   readonly listen: (projectId: string, listener: (event: ProjectEvent) => void) => () => void;
   /** Log bytes of an attempt, told as they come: offset and bytes; null when the attempt is over. */
   readonly tellLog: (attemptId: string, chunk: { offset: number; bytes: Buffer } | null) => void;
-  readonly listenLog: (attemptId: string, listener: (chunk: { offset: number; bytes: Buffer } | null) => void) => () => void;
+  readonly listenLog: (
+    attemptId: string,
+    listener: (chunk: { offset: number; bytes: Buffer } | null) => void,
+  ) => () => void;
 }
 
 /** Makes the events of one process. */
 export function makeProjectEvents(): ProjectEvents {
   const projects = makeTopic<ProjectEvent>();
   const logs = makeTopic<{ offset: number; bytes: Buffer } | null>();
-  return { tell: projects.tell, listen: projects.listen, tellLog: logs.tell, listenLog: logs.listen };
+  return {
+    tell: projects.tell,
+    listen: projects.listen,
+    tellLog: logs.tell,
+    listenLog: logs.listen,
+  };
 }
 
-function makeTopic<Event>(): { tell: (key: string, event: Event) => void; listen: (key: string, listener: (event: Event) => void) => () => void } {
+function makeTopic<Event>(): {
+  tell: (key: string, event: Event) => void;
+  listen: (key: string, listener: (event: Event) => void) => () => void;
+} {
   const listeners = new Map<string, Set<(event: Event) => void>>();
   return {
     tell: (key, event) => {

@@ -1,5 +1,5 @@
-import type { DocumentFault } from '@vaquero/core';
 import type { Route } from '@vaquero/contracts';
+import type { DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
 import { sha256 } from '../audit/record.ts';
@@ -32,14 +32,19 @@ export interface CallerCall<Query, Body> extends Call<Query, Body> {
 
 /** Serves a route that is open, or that its handler guards by a machine's token. */
 export function serveOpen<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
-  app: Express, route: Route<Q, B, R>, handle: (call: Call<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
+  app: Express,
+  route: Route<Q, B, R>,
+  handle: (call: Call<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
 ): void {
   mount(app, route, async (req, res) => send(res, await handle(parse(route, req, res)), route));
 }
 
 /** Serves a route for whoever is signed in, with the ability in the installation that it names. */
 export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
-  app: Express, deps: Deps, route: Route<Q, B, R>, handle: (call: CallerCall<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
+  app: Express,
+  deps: Deps,
+  route: Route<Q, B, R>,
+  handle: (call: CallerCall<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
 ): void {
   mount(app, route, async (req, res) => {
     const caller = await authenticate(deps, req);
@@ -51,46 +56,78 @@ export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends 
 
 /** Serves a route of a project, for those with the ability that it names; `environment` routes check in the use case. */
 export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
-  app: Express, deps: Deps, route: Route<Q, B, R>, handle: (call: ProjectCall<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
+  app: Express,
+  deps: Deps,
+  route: Route<Q, B, R>,
+  handle: (call: ProjectCall<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
 ): void {
   mount(app, route, async (req, res) => {
     const caller = await authenticate(deps, req);
     const name = String(req.params.project ?? '');
     const project = await projectByName(deps.db, name);
-    if (project === undefined || !maySee(caller, project.id)) return refused({ code: 'not-found', what: 'project', name });
+    if (project === undefined || !maySee(caller, project.id))
+      return refused({ code: 'not-found', what: 'project', name });
     if (route.access.in === 'project') requireAbility(caller, route.access.ability, project);
     const call = { ...parse(route, req, res), caller, project };
     await once(deps, caller, req, res, route, () => handle(call));
   });
 }
 
-function mount(app: Express, route: { readonly method: string; readonly path: string }, serve: (req: Request, res: Response) => Promise<void>): void {
+function mount(
+  app: Express,
+  route: { readonly method: string; readonly path: string },
+  serve: (req: Request, res: Response) => Promise<void>,
+): void {
   const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
   app[method](route.path, (req, res, next) => {
     serve(req, res).catch(next);
   });
 }
 
-function parse<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(route: Route<Q, B, R>, req: Request, res: Response): Call<z.output<Q>, z.output<B>> {
+function parse<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
+  route: Route<Q, B, R>,
+  req: Request,
+  res: Response,
+): Call<z.output<Q>, z.output<B>> {
   const query = route.query.safeParse(Object.keys(req.query).length === 0 ? undefined : req.query);
-  const body = route.body.safeParse(req.body === undefined || Buffer.isBuffer(req.body) ? undefined : req.body);
+  const body = route.body.safeParse(
+    req.body === undefined || Buffer.isBuffer(req.body) ? undefined : req.body,
+  );
   const faults = [...faultsOf(query.error, 'query'), ...faultsOf(body.error, '')];
   if (!query.success || !body.success) return refused({ code: 'invalid-request', faults });
-  const params = Object.fromEntries(Object.entries(req.params).map(([key, value]) => [key, String(value)]));
+  const params = Object.fromEntries(
+    Object.entries(req.params).map(([key, value]) => [key, String(value)]),
+  );
   return { params, query: query.data, body: body.data, req, res };
 }
 
 function faultsOf(error: z.ZodError | undefined, prefix: string): readonly DocumentFault[] {
   return (error?.issues ?? []).map((issue) => ({
-    path: [prefix, ...issue.path.map(String)].filter((part) => part !== '').join('.'), message: issue.message, line: null, column: null,
+    path: [prefix, ...issue.path.map(String)].filter((part) => part !== '').join('.'),
+    message: issue.message,
+    line: null,
+    column: null,
   }));
 }
 
 /** A POST with an idempotency key is carried out once; the same call again gets the reply it got. */
-async function once<R extends z.ZodType>(deps: Deps, caller: Caller, req: Request, res: Response, route: Route<z.ZodType, z.ZodType, R>, act: () => Promise<z.input<R> | undefined>): Promise<void> {
+async function once<R extends z.ZodType>(
+  deps: Deps,
+  caller: Caller,
+  req: Request,
+  res: Response,
+  route: Route<z.ZodType, z.ZodType, R>,
+  act: () => Promise<z.input<R> | undefined>,
+): Promise<void> {
   const key = req.headers['idempotency-key'];
-  if (route.method !== 'POST' || typeof key !== 'string' || key === '') return send(res, await act(), route);
-  const claim = await claimKey(deps, caller.personId, key.slice(0, 100), sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`));
+  if (route.method !== 'POST' || typeof key !== 'string' || key === '')
+    return send(res, await act(), route);
+  const claim = await claimKey(
+    deps,
+    caller.personId,
+    key.slice(0, 100),
+    sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`),
+  );
   if (claim !== null) {
     res.status(claim.status).type('json').send(claim.reply);
     return;
@@ -105,8 +142,11 @@ async function once<R extends z.ZodType>(deps: Deps, caller: Caller, req: Reques
   }
 }
 
-function send<R extends z.ZodType>(res: Response, reply: z.input<R> | undefined, route: { readonly reply: R }): void {
+function send<R extends z.ZodType>(
+  res: Response,
+  reply: z.input<R> | undefined,
+  route: { readonly reply: R },
+): void {
   if (res.headersSent || res.writableEnded) return;
   res.status(200).json(route.reply.parse(reply));
 }
-

@@ -12,7 +12,9 @@ export const sessionCookie = '__Host-vaquero';
 /** The secret of the session cookie of a request, if it carries one. */
 export function sessionSecretOf(req: IncomingMessage): string | undefined {
   const pairs = (req.headers.cookie ?? '').split(';').map((pair) => pair.trim());
-  return pairs.find((pair) => pair.startsWith(`${sessionCookie}=`))?.slice(sessionCookie.length + 1);
+  return pairs
+    .find((pair) => pair.startsWith(`${sessionCookie}=`))
+    ?.slice(sessionCookie.length + 1);
 }
 
 /** Where a request came from. */
@@ -29,7 +31,12 @@ export function originOf(req: IncomingMessage): string {
 export async function authenticate(deps: Deps, req: IncomingMessage): Promise<Caller> {
   const bearer = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1];
   if (bearer !== undefined) {
-    const { caller, kind, token } = await callerOfToken(deps, bearer, throughOf(req), originOf(req));
+    const { caller, kind, token } = await callerOfToken(
+      deps,
+      bearer,
+      throughOf(req),
+      originOf(req),
+    );
     if (kind === 'git') refused({ code: 'token-git-only', token });
     return caller;
   }
@@ -44,22 +51,49 @@ export async function authenticate(deps: Deps, req: IncomingMessage): Promise<Ca
 /** Refuses (forged-request) a writing request unless the console itself made it. */
 export function refuseForged(deps: Deps, req: IncomingMessage): void {
   if (req.method === 'GET' || req.method === 'HEAD') return;
-  if (req.headers.origin !== deps.config.origin) refused({ code: 'forged-request', because: 'origin' });
-  if (req.headers['vaquero-request'] !== 'console') refused({ code: 'forged-request', because: 'header' });
+  if (req.headers.origin !== deps.config.origin)
+    refused({ code: 'forged-request', because: 'origin' });
+  if (req.headers['vaquero-request'] !== 'console')
+    refused({ code: 'forged-request', because: 'header' });
 }
 
 /** The caller behind a token, with its kind. Refuses: not-signed-in. */
-export async function callerOfToken(deps: Deps, secret: string, through: string, origin: string): Promise<{ caller: Caller; kind: 'all' | 'git'; token: string }> {
+export async function callerOfToken(
+  deps: Deps,
+  secret: string,
+  through: string,
+  origin: string,
+): Promise<{ caller: Caller; kind: 'all' | 'git'; token: string }> {
   const token = await livingToken(deps.db, sha256(secret), deps.clock());
   if (token === undefined) return refused({ code: 'not-signed-in', tried: 'token' });
   await noteTokenUse(deps.db, token, deps.clock());
-  return { caller: await callerOf(deps, token.personId, 'token', through, origin), kind: token.kind, token: token.name };
+  return {
+    caller: await callerOf(deps, token.personId, 'token', through, origin),
+    kind: token.kind,
+    token: token.name,
+  };
 }
 
-async function callerOf(deps: Deps, personId: string, by: 'session' | 'token', through: string, origin: string): Promise<Caller> {
-  const [person, grants] = await Promise.all([personById(deps.db, personId), grantsOf(deps.db, personId)]);
+async function callerOf(
+  deps: Deps,
+  personId: string,
+  by: 'session' | 'token',
+  through: string,
+  origin: string,
+): Promise<Caller> {
+  const [person, grants] = await Promise.all([
+    personById(deps.db, personId),
+    grantsOf(deps.db, personId),
+  ]);
   if (person === undefined) return refused({ code: 'not-signed-in', tried: by });
-  return { personId, name: person.name, shownAs: person.shownAs, grants, by, doing: doingOf(person, through, origin) };
+  return {
+    personId,
+    name: person.name,
+    shownAs: person.shownAs,
+    grants,
+    by,
+    doing: doingOf(person, through, origin),
+  };
 }
 
 function throughOf(req: IncomingMessage): string {

@@ -14,10 +14,21 @@ export interface Caller {
 }
 
 /** Refuses (not-allowed) unless the caller has the ability in the project (null: in the installation). */
-export function requireAbility(caller: Caller, ability: Ability, project: { readonly id: string; readonly name: string } | null): void {
+export function requireAbility(
+  caller: Caller,
+  ability: Ability,
+  project: { readonly id: string; readonly name: string } | null,
+): void {
   if (may(caller.grants, ability, project?.id ?? null)) return;
-  const here = caller.grants.filter((grant) => grant.project === null || grant.project === project?.id);
-  refused({ code: 'not-allowed', needs: leastRoleFor[ability], project: project?.name ?? null, has: here.map((grant) => grant.role) });
+  const here = caller.grants.filter(
+    (grant) => grant.project === null || grant.project === project?.id,
+  );
+  refused({
+    code: 'not-allowed',
+    needs: leastRoleFor[ability],
+    project: project?.name ?? null,
+    has: here.map((grant) => grant.role),
+  });
 }
 
 /** Whether the caller may see a project at all; those who may not are told that there is none. */

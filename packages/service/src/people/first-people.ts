@@ -17,24 +17,61 @@ export interface NewPerson {
 }
 
 /** Makes a person with a password and a grant, on record. Returns the person's id. */
-export async function addPerson(deps: Pick<Deps, 'db' | 'clock' | 'newId'>, person: NewPerson): Promise<string> {
+export async function addPerson(
+  deps: Pick<Deps, 'db' | 'clock' | 'newId'>,
+  person: NewPerson,
+): Promise<string> {
   const id = deps.newId();
   const at = deps.clock();
   const passwordHash = person.password === null ? null : await hashPassword(person.password);
   await inTransaction(deps.db, async (tx) => {
-    await insertPerson(tx, { id, name: person.name, shownAs: person.shownAs, passwordHash, madeAt: at });
-    if (person.role !== null) await insertGrant(tx, { id: deps.newId(), personId: id, projectId: person.projectId, role: person.role });
-    await record(tx, { at, kind: 'person.added', projectId: person.projectId, project: null, doing: byVaquero, facts: { person: id, role: person.role } });
+    await insertPerson(tx, {
+      id,
+      name: person.name,
+      shownAs: person.shownAs,
+      passwordHash,
+      madeAt: at,
+    });
+    if (person.role !== null)
+      await insertGrant(tx, {
+        id: deps.newId(),
+        personId: id,
+        projectId: person.projectId,
+        role: person.role,
+      });
+    await record(tx, {
+      at,
+      kind: 'person.added',
+      projectId: person.projectId,
+      project: null,
+      doing: byVaquero,
+      facts: { person: id, role: person.role },
+    });
   });
   return id;
 }
 
 /** Grants a person a role in a project, on record. Throws when there is no such project. */
-export async function grantInProject(deps: Pick<Deps, 'db' | 'clock' | 'newId'>, grant: { readonly personId: string; readonly project: string; readonly role: Role }): Promise<void> {
+export async function grantInProject(
+  deps: Pick<Deps, 'db' | 'clock' | 'newId'>,
+  grant: { readonly personId: string; readonly project: string; readonly role: Role },
+): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
     const project = await projectByName(tx, grant.project);
     if (project === undefined) throw new Error(`there is no project ${grant.project}`);
-    await insertGrant(tx, { id: deps.newId(), personId: grant.personId, projectId: project.id, role: grant.role });
-    await record(tx, { at: deps.clock(), kind: 'person.granted', projectId: project.id, project: project.name, doing: byVaquero, facts: { person: grant.personId, role: grant.role } });
+    await insertGrant(tx, {
+      id: deps.newId(),
+      personId: grant.personId,
+      projectId: project.id,
+      role: grant.role,
+    });
+    await record(tx, {
+      at: deps.clock(),
+      kind: 'person.granted',
+      projectId: project.id,
+      project: project.name,
+      doing: byVaquero,
+      facts: { person: grant.personId, role: grant.role },
+    });
   });
 }

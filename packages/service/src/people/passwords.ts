@@ -17,7 +17,10 @@ export function hashPassword(password: string): Promise<string> {
  * Checks a password. Two are checked at once, the others wait: each takes 64 MiB, and guessing must not
  * be a way to fill the memory. Undefined when too many wait already.
  */
-export async function checkPassword(storedHash: string, password: string): Promise<boolean | undefined> {
+export async function checkPassword(
+  storedHash: string,
+  password: string,
+): Promise<boolean | undefined> {
   if (queue.length >= longestQueue) return undefined;
   if (working >= atOnce) await new Promise<void>((resolve) => queue.push(resolve));
   working += 1;

@@ -9,7 +9,7 @@ import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
 import type { Caller } from './caller.ts';
-import { type TokenRow, grantsOf, revokeToken, tokensOf } from './people-rows.ts';
+import { grantsOf, revokeToken, type TokenRow, tokensOf } from './people-rows.ts';
 import { checkSignIn, doingOf, endSession, makeToken, openSession } from './sign-in.ts';
 
 /** Serves signing in and out, and tokens. */
@@ -28,41 +28,83 @@ export function servePeople(app: Express, deps: Deps): void {
     setCookie(res, '', 0);
     return null;
   });
-  serveCaller(app, deps, peopleRoutes.meRoute, ({ caller }) => meOf(deps, { ...caller, id: caller.personId }));
+  serveCaller(app, deps, peopleRoutes.meRoute, ({ caller }) =>
+    meOf(deps, { ...caller, id: caller.personId }),
+  );
   serveOpen(app, peopleRoutes.signInForTokenRoute, async ({ body, req }) => {
     const person = await checkSignIn(deps, body.name, body.password, originOf(req));
-    const token = await makeToken(deps, person, { name: body.token, kind: body.kind, days: body.days }, doingOf(person, 'api', originOf(req)));
+    const token = await makeToken(
+      deps,
+      person,
+      { name: body.token, kind: body.kind, days: body.days },
+      doingOf(person, 'api', originOf(req)),
+    );
     return { ...viewToken(token), secret: token.secret };
   });
   serveCaller(app, deps, peopleRoutes.makeTokenRoute, async ({ body, caller }) => {
     const token = await makeToken(deps, { id: caller.personId }, body, caller.doing);
     return { ...viewToken(token), secret: token.secret };
   });
-  serveCaller(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) => (await tokensOf(deps.db, caller.personId, deps.clock())).map(viewToken));
+  serveCaller(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) =>
+    (await tokensOf(deps.db, caller.personId, deps.clock())).map(viewToken),
+  );
   serveCaller(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
     const id = params.token ?? '';
     const at = deps.clock();
     await inTransaction(deps.db, async (tx) => {
-      if (!(await revokeToken(tx, id, caller.personId, at))) return refused({ code: 'not-found', what: 'token', name: id });
-      await record(tx, { at, kind: 'token.revoked', projectId: null, project: null, doing: caller.doing, facts: { token: id } });
+      if (!(await revokeToken(tx, id, caller.personId, at)))
+        return refused({ code: 'not-found', what: 'token', name: id });
+      await record(tx, {
+        at,
+        kind: 'token.revoked',
+        projectId: null,
+        project: null,
+        doing: caller.doing,
+        facts: { token: id },
+      });
     });
     return null;
   });
 }
 
-async function meOf(deps: Deps, person: { id: string; name: string; shownAs: string; grants: Caller['grants']; by: 'session' | 'token' }): Promise<Me> {
+async function meOf(
+  deps: Deps,
+  person: {
+    id: string;
+    name: string;
+    shownAs: string;
+    grants: Caller['grants'];
+    by: 'session' | 'token';
+  },
+): Promise<Me> {
   const names = new Map((await allProjects(deps.db)).map((project) => [project.id, project.name]));
   return {
-    id: person.id, name: person.name, shownAs: person.shownAs, through: person.by,
-    grants: person.grants.map((grant) => ({ project: grant.project === null ? null : (names.get(grant.project) ?? grant.project), role: grant.role })),
+    id: person.id,
+    name: person.name,
+    shownAs: person.shownAs,
+    through: person.by,
+    grants: person.grants.map((grant) => ({
+      project: grant.project === null ? null : (names.get(grant.project) ?? grant.project),
+      role: grant.role,
+    })),
   };
 }
 
 function viewToken(token: TokenRow) {
   const { id, name, kind } = token;
-  return { id, name, kind, madeAt: token.madeAt as Instant, expiresAt: token.expiresAt as Instant, lastUsedAt: token.lastUsedAt as Instant | null };
+  return {
+    id,
+    name,
+    kind,
+    madeAt: token.madeAt as Instant,
+    expiresAt: token.expiresAt as Instant,
+    lastUsedAt: token.lastUsedAt as Instant | null,
+  };
 }
 
 function setCookie(res: Response, secret: string, maxAgeS: number): void {
-  res.setHeader('set-cookie', `${sessionCookie}=${secret}; Path=/; Secure; HttpOnly; SameSite=Strict; Max-Age=${maxAgeS}`);
+  res.setHeader(
+    'set-cookie',
+    `${sessionCookie}=${secret}; Path=/; Secure; HttpOnly; SameSite=Strict; Max-Age=${maxAgeS}`,
+  );
 }

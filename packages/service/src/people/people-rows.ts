@@ -3,7 +3,12 @@ import { and, desc, eq, gt, isNull, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
 
-export interface PersonRow { readonly id: string; readonly name: string; readonly shownAs: string; readonly passwordHash: string | null }
+export interface PersonRow {
+  readonly id: string;
+  readonly name: string;
+  readonly shownAs: string;
+  readonly passwordHash: string | null;
+}
 
 export async function personByName(db: Db | Tx, name: string): Promise<PersonRow | undefined> {
   const [row] = await db.select().from(people).where(eq(people.name, name));
@@ -15,24 +20,46 @@ export async function personById(db: Db | Tx, id: string): Promise<PersonRow | u
   return row;
 }
 
-export async function grantsOf(db: Db | Tx, personId: string): Promise<readonly { project: string | null; role: Role }[]> {
-  return db.select({ project: grants.projectId, role: grants.role }).from(grants).where(eq(grants.personId, personId));
+export async function grantsOf(
+  db: Db | Tx,
+  personId: string,
+): Promise<readonly { project: string | null; role: Role }[]> {
+  return db
+    .select({ project: grants.projectId, role: grants.role })
+    .from(grants)
+    .where(eq(grants.personId, personId));
 }
 
-export async function insertPerson(tx: Tx, person: PersonRow & { readonly madeAt: Instant }): Promise<void> {
+export async function insertPerson(
+  tx: Tx,
+  person: PersonRow & { readonly madeAt: Instant },
+): Promise<void> {
   await tx.insert(people).values(person);
 }
 
-export async function insertGrant(tx: Tx, grant: { id: string; personId: string; projectId: string | null; role: Role }): Promise<void> {
+export async function insertGrant(
+  tx: Tx,
+  grant: { id: string; personId: string; projectId: string | null; role: Role },
+): Promise<void> {
   await tx.insert(grants).values(grant);
 }
 
-export async function insertSession(tx: Tx, session: { hash: string; personId: string; madeAt: Instant; expiresAt: Instant }): Promise<void> {
+export async function insertSession(
+  tx: Tx,
+  session: { hash: string; personId: string; madeAt: Instant; expiresAt: Instant },
+): Promise<void> {
   await tx.insert(sessions).values(session);
 }
 
-export async function personOfSession(db: Db, hash: string, at: Instant): Promise<string | undefined> {
-  const [row] = await db.select({ personId: sessions.personId }).from(sessions).where(and(eq(sessions.hash, hash), gt(sessions.expiresAt, at)));
+export async function personOfSession(
+  db: Db,
+  hash: string,
+  at: Instant,
+): Promise<string | undefined> {
+  const [row] = await db
+    .select({ personId: sessions.personId })
+    .from(sessions)
+    .where(and(eq(sessions.hash, hash), gt(sessions.expiresAt, at)));
   return row?.personId;
 }
 
@@ -41,8 +68,15 @@ export async function deleteSession(tx: Tx, hash: string): Promise<void> {
 }
 
 export interface TokenRow {
-  readonly id: string; readonly hash: string; readonly personId: string; readonly name: string; readonly kind: 'all' | 'git';
-  readonly madeAt: number; readonly expiresAt: number; readonly lastUsedAt: number | null; readonly revokedAt: number | null;
+  readonly id: string;
+  readonly hash: string;
+  readonly personId: string;
+  readonly name: string;
+  readonly kind: 'all' | 'git';
+  readonly madeAt: number;
+  readonly expiresAt: number;
+  readonly lastUsedAt: number | null;
+  readonly revokedAt: number | null;
 }
 
 export async function insertToken(tx: Tx, token: TokenRow): Promise<void> {
@@ -50,8 +84,15 @@ export async function insertToken(tx: Tx, token: TokenRow): Promise<void> {
 }
 
 /** The token with this hash, if it has neither ended nor been taken back. */
-export async function livingToken(db: Db, hash: string, at: Instant): Promise<TokenRow | undefined> {
-  const [row] = await db.select().from(tokens).where(and(eq(tokens.hash, hash), gt(tokens.expiresAt, at), isNull(tokens.revokedAt)));
+export async function livingToken(
+  db: Db,
+  hash: string,
+  at: Instant,
+): Promise<TokenRow | undefined> {
+  const [row] = await db
+    .select()
+    .from(tokens)
+    .where(and(eq(tokens.hash, hash), gt(tokens.expiresAt, at), isNull(tokens.revokedAt)));
   return row;
 }
 
@@ -61,23 +102,49 @@ export async function noteTokenUse(db: Db, token: TokenRow, at: Instant): Promis
   await db.update(tokens).set({ lastUsedAt: at }).where(eq(tokens.id, token.id));
 }
 
-export async function tokensOf(db: Db, personId: string, at: Instant): Promise<readonly TokenRow[]> {
-  return db.select().from(tokens).where(and(eq(tokens.personId, personId), isNull(tokens.revokedAt), gt(tokens.expiresAt, at))).orderBy(desc(tokens.id));
+export async function tokensOf(
+  db: Db,
+  personId: string,
+  at: Instant,
+): Promise<readonly TokenRow[]> {
+  return db
+    .select()
+    .from(tokens)
+    .where(and(eq(tokens.personId, personId), isNull(tokens.revokedAt), gt(tokens.expiresAt, at)))
+    .orderBy(desc(tokens.id));
 }
 
-export async function revokeToken(tx: Tx, id: string, personId: string, at: Instant): Promise<boolean> {
-  const [done] = await tx.update(tokens).set({ revokedAt: at }).where(and(eq(tokens.id, id), eq(tokens.personId, personId), isNull(tokens.revokedAt)));
+export async function revokeToken(
+  tx: Tx,
+  id: string,
+  personId: string,
+  at: Instant,
+): Promise<boolean> {
+  const [done] = await tx
+    .update(tokens)
+    .set({ revokedAt: at })
+    .where(and(eq(tokens.id, id), eq(tokens.personId, personId), isNull(tokens.revokedAt)));
   return done.affectedRows === 1;
 }
 
-export async function triesOf(db: Db, subject: string): Promise<{ failures: number; lastAt: number }> {
+export async function triesOf(
+  db: Db,
+  subject: string,
+): Promise<{ failures: number; lastAt: number }> {
   const [row] = await db.select().from(signInTries).where(eq(signInTries.subject, subject));
   return row ?? { failures: 0, lastAt: 0 };
 }
 
 export async function noteFailure(db: Db, subject: string, at: Instant): Promise<void> {
-  await db.insert(signInTries).values({ subject, failures: 1, lastAt: at })
-    .onDuplicateKeyUpdate({ set: { failures: sql`if(${signInTries.lastAt} < ${at - 3_600_000}, 1, ${signInTries.failures} + 1)`, lastAt: at } });
+  await db
+    .insert(signInTries)
+    .values({ subject, failures: 1, lastAt: at })
+    .onDuplicateKeyUpdate({
+      set: {
+        failures: sql`if(${signInTries.lastAt} < ${at - 3_600_000}, 1, ${signInTries.failures} + 1)`,
+        lastAt: at,
+      },
+    });
 }
 
 export async function forgetFailures(db: Db, subject: string): Promise<void> {

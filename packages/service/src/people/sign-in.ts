@@ -5,7 +5,17 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { checkPassword, nobodysHash } from './passwords.ts';
-import { type PersonRow, type TokenRow, deleteSession, forgetFailures, insertSession, insertToken, noteFailure, personByName, triesOf } from './people-rows.ts';
+import {
+  deleteSession,
+  forgetFailures,
+  insertSession,
+  insertToken,
+  noteFailure,
+  type PersonRow,
+  personByName,
+  type TokenRow,
+  triesOf,
+} from './people-rows.ts';
 
 const freeTries = 5;
 const sessionMs = 12 * 3_600_000;
@@ -20,7 +30,12 @@ function backOffMs(failures: number): number {
  * place nor one name from many places gets more tries.
  * Refuses: wrong-password, too-many-tries.
  */
-export async function checkSignIn(deps: Deps, name: string, password: string, address: string): Promise<PersonRow> {
+export async function checkSignIn(
+  deps: Deps,
+  name: string,
+  password: string,
+  address: string,
+): Promise<PersonRow> {
   const at = deps.clock();
   const subjects = [`name:${name.toLowerCase()}`, `address:${address}`];
   const tries = await Promise.all(subjects.map((subject) => triesOf(deps.db, subject)));
@@ -38,13 +53,24 @@ export async function checkSignIn(deps: Deps, name: string, password: string, ad
 }
 
 /** Opens a session and returns its secret, which is only ever kept hashed. */
-export async function openSession(deps: Deps, person: PersonRow, origin: string): Promise<{ secret: string; expiresAt: Instant }> {
+export async function openSession(
+  deps: Deps,
+  person: PersonRow,
+  origin: string,
+): Promise<{ secret: string; expiresAt: Instant }> {
   const secret = randomBytes(32).toString('base64url');
   const at = deps.clock();
   const expiresAt = later(at, sessionMs);
   await inTransaction(deps.db, async (tx) => {
     await insertSession(tx, { hash: sha256(secret), personId: person.id, madeAt: at, expiresAt });
-    await record(tx, { at, kind: 'person.signed-in', projectId: null, project: null, doing: doingOf(person, 'console', origin), facts: {} });
+    await record(tx, {
+      at,
+      kind: 'person.signed-in',
+      projectId: null,
+      project: null,
+      doing: doingOf(person, 'console', origin),
+      facts: {},
+    });
   });
   return { secret, expiresAt };
 }
@@ -53,7 +79,14 @@ export async function openSession(deps: Deps, person: PersonRow, origin: string)
 export async function endSession(deps: Deps, secret: string, doing: Doing): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
     await deleteSession(tx, sha256(secret));
-    await record(tx, { at: deps.clock(), kind: 'person.signed-out', projectId: null, project: null, doing, facts: {} });
+    await record(tx, {
+      at: deps.clock(),
+      kind: 'person.signed-out',
+      projectId: null,
+      project: null,
+      doing,
+      facts: {},
+    });
   });
 }
 
@@ -61,16 +94,35 @@ export async function endSession(deps: Deps, secret: string, doing: Doing): Prom
 export const tokenPrefix = 'vaq_';
 
 /** Makes a token. Its secret is in the reply and nowhere else: the row keeps a hash. */
-export async function makeToken(deps: Deps, person: { id: string }, wanted: { name: string; kind: 'all' | 'git'; days: number }, doing: Doing): Promise<TokenRow & { secret: string }> {
+export async function makeToken(
+  deps: Deps,
+  person: { id: string },
+  wanted: { name: string; kind: 'all' | 'git'; days: number },
+  doing: Doing,
+): Promise<TokenRow & { secret: string }> {
   const secret = `${tokenPrefix}${randomBytes(32).toString('base64url')}`;
   const at = deps.clock();
   const token: TokenRow = {
-    id: deps.newId(), hash: sha256(secret), personId: person.id, name: wanted.name, kind: wanted.kind,
-    madeAt: at, expiresAt: later(at, wanted.days * 86_400_000), lastUsedAt: null, revokedAt: null,
+    id: deps.newId(),
+    hash: sha256(secret),
+    personId: person.id,
+    name: wanted.name,
+    kind: wanted.kind,
+    madeAt: at,
+    expiresAt: later(at, wanted.days * 86_400_000),
+    lastUsedAt: null,
+    revokedAt: null,
   };
   await inTransaction(deps.db, async (tx) => {
     await insertToken(tx, token);
-    await record(tx, { at, kind: 'token.made', projectId: null, project: null, doing, facts: { token: token.id, kind: token.kind, expiresAt: token.expiresAt } });
+    await record(tx, {
+      at,
+      kind: 'token.made',
+      projectId: null,
+      project: null,
+      doing,
+      facts: { token: token.id, kind: token.kind, expiresAt: token.expiresAt },
+    });
   });
   return { ...token, secret };
 }

@@ -13,6 +13,14 @@ export function addressOf(host: string): string {
 }
 
 /** The two hosts of an artifact: by its digest, and by the build that can be said aloud. */
-export function hostsOfArtifact(config: ApiConfig, project: string, digest: Digest, build: number): readonly [string, string] {
-  return [`${hostLabelOf(digest)}.${config.artifactsBase}`, `build-${build}.${project}.${config.artifactsBase}`];
+export function hostsOfArtifact(
+  config: ApiConfig,
+  project: string,
+  digest: Digest,
+  build: number,
+): readonly [string, string] {
+  return [
+    `${hostLabelOf(digest)}.${config.artifactsBase}`,
+    `build-${build}.${project}.${config.artifactsBase}`,
+  ];
 }

@@ -1,16 +1,16 @@
-import { freeNamesNear, mapOne, readProjectName, refOfBranch } from '@vaquero/core';
-import type { ProjectSeen, projectRoutes } from '@vaquero/contracts';
 import { rm } from 'node:fs/promises';
+import type { ProjectSeen, projectRoutes } from '@vaquero/contracts';
+import { freeNamesNear, mapOne, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
 import { record } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
-import { orRefuse, refused } from '../refused.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
+import { orRefuse, refused } from '../refused.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
-import { type ProjectRow, type RepositoryRow, allProjects, insertProject } from './project-rows.ts';
+import { allProjects, insertProject, type ProjectRow, type RepositoryRow } from './project-rows.ts';
 import { viewProject } from './view-project.ts';
 
 type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body>;
@@ -20,32 +20,78 @@ type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body>;
  * reading the repository is said at once and nothing is kept; an empty repository is fine and waited for.
  * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing, path-not-allowed.
  */
-export async function makeProject(deps: Deps, doorbell: Doorbell, wanted: Wanted, caller: Caller): Promise<ProjectSeen> {
+export async function makeProject(
+  deps: Deps,
+  doorbell: Doorbell,
+  wanted: Wanted,
+  caller: Caller,
+): Promise<ProjectSeen> {
   const name = orRefuse(readProjectName(wanted.name));
-  if (refOfBranch(wanted.branch) === undefined) return refuseField('branch', 'is no name that Git takes for a branch');
+  if (refOfBranch(wanted.branch) === undefined)
+    return refuseField('branch', 'is no name that Git takes for a branch');
   const folder = wanted.folder.replace(/^\.?\/+|\/+$/g, '').replace(/^\.$/, '');
-  if (folder.split('/').includes('..')) return refuseField('folder', 'must stay inside the repository');
+  if (folder.split('/').includes('..'))
+    return refuseField('folder', 'must stay inside the repository');
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
-  if (taken.has(name)) return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
+  if (taken.has(name))
+    return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
   const source = wanted.repository;
-  const elsewhere = source.kind === 'hosted' ? null : await lookAt(source, deps.config.repositoryRoots);
-  if (elsewhere !== null && elsewhere.branches.length > 0 && !elsewhere.branches.includes(wanted.branch)) {
-    return refused({ code: 'branch-missing', branch: wanted.branch, branches: elsewhere.branches.slice(0, 20) });
+  const elsewhere =
+    source.kind === 'hosted' ? null : await lookAt(source, deps.config.repositoryRoots);
+  if (
+    elsewhere !== null &&
+    elsewhere.branches.length > 0 &&
+    !elsewhere.branches.includes(wanted.branch)
+  ) {
+    return refused({
+      code: 'branch-missing',
+      branch: wanted.branch,
+      branches: elsewhere.branches.slice(0, 20),
+    });
   }
   const at = deps.clock();
-  const repository: RepositoryRow = { id: deps.newId(), kind: source.kind, place: elsewhere?.place ?? '', look: 0, lookedAt: null, trouble: null };
+  const repository: RepositoryRow = {
+    id: deps.newId(),
+    kind: source.kind,
+    place: elsewhere?.place ?? '',
+    look: 0,
+    lookedAt: null,
+    trouble: null,
+  };
   const map = mapOne(wanted.branch);
-  const project: ProjectRow = { id: deps.newId(), name, repositoryId: repository.id, folder, branch: wanted.branch, mapVersion: map.version, lastBuild: 0, madeAt: at };
+  const project: ProjectRow = {
+    id: deps.newId(),
+    name,
+    repositoryId: repository.id,
+    folder,
+    branch: wanted.branch,
+    mapVersion: map.version,
+    lastBuild: 0,
+    madeAt: at,
+  };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
   await makeBare(directory, wanted.branch);
   try {
     await inTransaction(deps.db, async (tx) => {
-      await insertProject(tx, project, repository, map.environments.map((rule) => ({ id: deps.newId(), name: rule.name })));
-      await record(tx, { at, kind: 'project.made', projectId: project.id, project: name, doing: caller.doing, facts: { repository: source.kind, branch: project.branch, folder, map: map.version } });
+      await insertProject(
+        tx,
+        project,
+        repository,
+        map.environments.map((rule) => ({ id: deps.newId(), name: rule.name })),
+      );
+      await record(tx, {
+        at,
+        kind: 'project.made',
+        projectId: project.id,
+        project: name,
+        doing: caller.doing,
+        facts: { repository: source.kind, branch: project.branch, folder, map: map.version },
+      });
     });
   } catch (error) {
     await rm(directory, { recursive: true, force: true });
-    if (isDuplicate(error)) return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
+    if (isDuplicate(error))
+      return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
     throw error;
   }
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
@@ -53,6 +99,8 @@ export async function makeProject(deps: Deps, doorbell: Doorbell, wanted: Wanted
 }
 
 function refuseField(path: string, message: string): never {
-  return refused({ code: 'invalid-request', faults: [{ path, message, line: null, column: null }] });
+  return refused({
+    code: 'invalid-request',
+    faults: [{ path, message, line: null, column: null }],
+  });
 }
-

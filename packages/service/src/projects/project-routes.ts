@@ -18,25 +18,51 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
     const seen = (await allProjects(deps.db)).filter((project) => maySee(caller, project.id));
     return Promise.all(seen.map((project) => viewProject(deps, project)));
   });
-  serveCaller(app, deps, projectRoutes.makeProjectRoute, ({ body, caller }) => makeProject(deps, doorbell, body, caller));
-  serveProject(app, deps, projectRoutes.showProjectRoute, ({ project }) => viewProject(deps, project));
+  serveCaller(app, deps, projectRoutes.makeProjectRoute, ({ body, caller }) =>
+    makeProject(deps, doorbell, body, caller),
+  );
+  serveProject(app, deps, projectRoutes.showProjectRoute, ({ project }) =>
+    viewProject(deps, project),
+  );
   serveProject(app, deps, projectRoutes.lookRoute, async ({ project, caller }) => {
     await doorbell.ringAndWait(project.repositoryId, { kind: 'person', doing: caller.doing });
     return viewProject(deps, project);
   });
   serveProject(app, deps, recipeRoutes.showRecipeRoute, ({ project }) => showRecipe(deps, project));
-  serveProject(app, deps, recipeRoutes.acceptRecipeRoute, ({ project, body, caller }) => acceptRecipe(deps, project, body, caller));
+  serveProject(app, deps, recipeRoutes.acceptRecipeRoute, ({ project, body, caller }) =>
+    acceptRecipe(deps, project, body, caller),
+  );
   serveProject(app, deps, auditRoutes.auditRoute, async ({ project, query }) => {
-    const rows = await deps.db.select().from(logEntries)
-      .where(and(eq(logEntries.projectId, project.id), lt(logEntries.position, query.before ?? Number.MAX_SAFE_INTEGER)))
-      .orderBy(desc(logEntries.position)).limit(query.limit + 1);
-    const entries = rows.slice(0, query.limit).map((row) => ({ position: row.position, at: row.at as Instant, kind: row.kind, bytes: row.bytes, leaf: row.leaf as Digest }));
+    const rows = await deps.db
+      .select()
+      .from(logEntries)
+      .where(
+        and(
+          eq(logEntries.projectId, project.id),
+          lt(logEntries.position, query.before ?? Number.MAX_SAFE_INTEGER),
+        ),
+      )
+      .orderBy(desc(logEntries.position))
+      .limit(query.limit + 1);
+    const entries = rows.slice(0, query.limit).map((row) => ({
+      position: row.position,
+      at: row.at as Instant,
+      kind: row.kind,
+      bytes: row.bytes,
+      leaf: row.leaf as Digest,
+    }));
     return { entries, more: rows.length > query.limit };
   });
   serveProject(app, deps, auditRoutes.eventsRoute, async ({ project, res }) => {
-    res.writeHead(200, { 'content-type': 'text/event-stream; charset=utf-8', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+    res.writeHead(200, {
+      'content-type': 'text/event-stream; charset=utf-8',
+      'cache-control': 'no-store',
+      'x-accel-buffering': 'no',
+    });
     res.write(': what changes in this project\n\n');
-    const quit = deps.events.listen(project.id, (event) => res.write(`data: ${JSON.stringify(event)}\n\n`));
+    const quit = deps.events.listen(project.id, (event) =>
+      res.write(`data: ${JSON.stringify(event)}\n\n`),
+    );
     const alive = setInterval(() => res.write(': alive\n\n'), 15_000);
     await new Promise<void>((resolve) => res.once('close', resolve));
     clearInterval(alive);

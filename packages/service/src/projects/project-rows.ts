@@ -22,8 +22,15 @@ export async function allProjects(db: Db): Promise<readonly ProjectRow[]> {
   return db.select().from(projects).orderBy(asc(projects.name));
 }
 
-export async function projectsOf(db: Db | Tx, repositoryId: string): Promise<readonly ProjectRow[]> {
-  return db.select().from(projects).where(eq(projects.repositoryId, repositoryId)).orderBy(asc(projects.id));
+export async function projectsOf(
+  db: Db | Tx,
+  repositoryId: string,
+): Promise<readonly ProjectRow[]> {
+  return db
+    .select()
+    .from(projects)
+    .where(eq(projects.repositoryId, repositoryId))
+    .orderBy(asc(projects.id));
 }
 
 export async function repositoryById(db: Db | Tx, id: string): Promise<RepositoryRow> {
@@ -42,36 +49,73 @@ export async function allRepositories(db: Db): Promise<readonly RepositoryRow[]>
   return db.select().from(repositories);
 }
 
-export async function insertProject(tx: Tx, project: ProjectRow, repository: RepositoryRow, names: readonly { id: string; name: string }[]): Promise<void> {
+export async function insertProject(
+  tx: Tx,
+  project: ProjectRow,
+  repository: RepositoryRow,
+  names: readonly { id: string; name: string }[],
+): Promise<void> {
   await tx.insert(repositories).values(repository);
   await tx.insert(projects).values(project);
-  await tx.insert(environments).values(names.map(({ id, name }, place) => ({ id, name, place, projectId: project.id })));
+  await tx
+    .insert(environments)
+    .values(names.map(({ id, name }, place) => ({ id, name, place, projectId: project.id })));
 }
 
-export async function refsKnown(db: Db | Tx, repositoryId: string): Promise<ReadonlyMap<RefName, CommitId>> {
+export async function refsKnown(
+  db: Db | Tx,
+  repositoryId: string,
+): Promise<ReadonlyMap<RefName, CommitId>> {
   const rows = await db.select().from(refs).where(eq(refs.repositoryId, repositoryId));
   // Written only from what `refsOf` read, so the brands hold.
   return new Map(rows.map((row) => [row.name as RefName, row.commitId as CommitId]));
 }
 
-export async function setRef(tx: Tx, repositoryId: string, name: RefName, commitId: CommitId | null): Promise<void> {
-  if (commitId === null) await tx.delete(refs).where(and(eq(refs.repositoryId, repositoryId), eq(refs.name, name)));
-  else await tx.insert(refs).values({ repositoryId, name, commitId }).onDuplicateKeyUpdate({ set: { commitId } });
+export async function setRef(
+  tx: Tx,
+  repositoryId: string,
+  name: RefName,
+  commitId: CommitId | null,
+): Promise<void> {
+  if (commitId === null)
+    await tx.delete(refs).where(and(eq(refs.repositoryId, repositoryId), eq(refs.name, name)));
+  else
+    await tx
+      .insert(refs)
+      .values({ repositoryId, name, commitId })
+      .onDuplicateKeyUpdate({ set: { commitId } });
 }
 
 /** Notes a finished look; `look` must already be locked at its old number. */
-export async function noteLook(tx: Tx, repositoryId: string, look: number, at: Instant): Promise<void> {
-  await tx.update(repositories).set({ look, lookedAt: at, trouble: null }).where(eq(repositories.id, repositoryId));
+export async function noteLook(
+  tx: Tx,
+  repositoryId: string,
+  look: number,
+  at: Instant,
+): Promise<void> {
+  await tx
+    .update(repositories)
+    .set({ look, lookedAt: at, trouble: null })
+    .where(eq(repositories.id, repositoryId));
 }
 
 export async function noteTrouble(db: Db, repositoryId: string, trouble: string): Promise<void> {
-  await db.update(repositories).set({ trouble: trouble.slice(0, 1000) }).where(eq(repositories.id, repositoryId));
+  await db
+    .update(repositories)
+    .set({ trouble: trouble.slice(0, 1000) })
+    .where(eq(repositories.id, repositoryId));
 }
 
 /** The next build number of a project, taken under the project's row lock. */
 export async function nextBuildNumber(tx: Tx, projectId: string): Promise<number> {
-  await tx.update(projects).set({ lastBuild: sql`${projects.lastBuild} + 1` }).where(eq(projects.id, projectId));
-  const [row] = await tx.select({ lastBuild: projects.lastBuild }).from(projects).where(eq(projects.id, projectId));
+  await tx
+    .update(projects)
+    .set({ lastBuild: sql`${projects.lastBuild} + 1` })
+    .where(eq(projects.id, projectId));
+  const [row] = await tx
+    .select({ lastBuild: projects.lastBuild })
+    .from(projects)
+    .where(eq(projects.id, projectId));
   if (row === undefined) throw new Impossible(`no project ${projectId}`);
   return row.lastBuild;
 }

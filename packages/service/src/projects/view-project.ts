@@ -1,5 +1,5 @@
-import { type CommitId, type Instant, type RefName, mapOne, refOfBranch } from '@vaquero/core';
 import type { ProjectSeen } from '@vaquero/contracts';
+import { type CommitId, type Instant, mapOne, type RefName, refOfBranch } from '@vaquero/core';
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
@@ -9,25 +9,53 @@ import { type ProjectRow, type RepositoryRow, refsKnown, repositoryById } from '
 /** A project as people see it: its repository's state in a sentence, its addresses before anything is built. */
 export async function viewProject(deps: Deps, project: ProjectRow): Promise<ProjectSeen> {
   const [repository, refs, lastBuild] = await Promise.all([
-    repositoryById(deps.db, project.repositoryId), refsKnown(deps.db, project.repositoryId), lastBuildOf(deps.db, project.id),
+    repositoryById(deps.db, project.repositoryId),
+    refsKnown(deps.db, project.repositoryId),
+    lastBuildOf(deps.db, project.id),
   ]);
   const ref = refOfBranch(project.branch);
   const head = ref === undefined ? undefined : refs.get(ref);
-  const facts = head === undefined ? null : await commitFacts(directoryOf(deps.config.stateDirectory, repository.id), head as CommitId);
+  const facts =
+    head === undefined
+      ? null
+      : await commitFacts(directoryOf(deps.config.stateDirectory, repository.id), head as CommitId);
   return {
-    name: project.name, folder: project.folder, branch: project.branch,
+    name: project.name,
+    folder: project.folder,
+    branch: project.branch,
     repository: {
       kind: repository.kind,
-      place: repository.kind === 'hosted' ? `${deps.config.origin}/git/${project.name}.git` : repository.place,
-      look: repository.look, lookedAt: repository.lookedAt as Instant | null, state: stateOf(project, repository, refs), trouble: repository.trouble,
+      place:
+        repository.kind === 'hosted'
+          ? `${deps.config.origin}/git/${project.name}.git`
+          : repository.place,
+      look: repository.look,
+      lookedAt: repository.lookedAt as Instant | null,
+      state: stateOf(project, repository, refs),
+      trouble: repository.trouble,
     },
-    head: facts === null ? null : { commit: facts.id, subject: facts.subject, author: facts.author, at: facts.at as Instant },
-    addresses: mapOne(project.branch).environments.map(({ name }) => ({ environment: name, address: addressOf(hostOfEnvironment(deps.config, project.name, name)) })),
+    head:
+      facts === null
+        ? null
+        : {
+            commit: facts.id,
+            subject: facts.subject,
+            author: facts.author,
+            at: facts.at as Instant,
+          },
+    addresses: mapOne(project.branch).environments.map(({ name }) => ({
+      environment: name,
+      address: addressOf(hostOfEnvironment(deps.config, project.name, name)),
+    })),
     lastBuild,
   };
 }
 
-function stateOf(project: ProjectRow, repository: RepositoryRow, refs: ReadonlyMap<RefName, CommitId>): string {
+function stateOf(
+  project: ProjectRow,
+  repository: RepositoryRow,
+  refs: ReadonlyMap<RefName, CommitId>,
+): string {
   if (repository.trouble !== null) return `not read: ${repository.trouble}`;
   const ref = refOfBranch(project.branch);
   if (ref !== undefined && refs.has(ref)) return `read, look ${repository.look}`;

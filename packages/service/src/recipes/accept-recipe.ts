@@ -1,5 +1,18 @@
-import { type CommitId, type Recipe, recipeDifferences, recipeFileName, refOfBranch, withFolder } from '@vaquero/core';
-import { type RecipeReply, faultText, recipeOf, type recipeRoutes, writeRecipe } from '@vaquero/contracts';
+import {
+  faultText,
+  type RecipeReply,
+  recipeOf,
+  type recipeRoutes,
+  writeRecipe,
+} from '@vaquero/contracts';
+import {
+  type CommitId,
+  type Recipe,
+  recipeDifferences,
+  recipeFileName,
+  refOfBranch,
+  withFolder,
+} from '@vaquero/core';
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { z } from 'zod';
 import { record } from '../audit/record.ts';
@@ -19,7 +32,15 @@ type Wanted = z.output<typeof recipeRoutes.acceptRecipeRoute.body>;
 export async function showRecipe(deps: Deps, project: ProjectRow): Promise<RecipeReply> {
   const commit = await headOf(deps, project);
   if (commit === null) {
-    return { commit: null, inForce: null, proposed: null, accepted: null, differences: [], asFile: null, fileFault: null };
+    return {
+      commit: null,
+      inForce: null,
+      proposed: null,
+      accepted: null,
+      differences: [],
+      asFile: null,
+      fileFault: null,
+    };
   }
   const view = await viewOf(deps, project, commit);
   const resolved = resolveRecipe(view);
@@ -32,7 +53,8 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
     proposed: plain(view.proposal),
     accepted: view.accepted === null ? null : plain(view.accepted),
     differences: ours !== null && theirs !== null ? plain(recipeDifferences(ours, theirs)) : [],
-    asFile: inForce === null || inForce.recipe.serve.site === null ? null : writeRecipe(inForce.recipe),
+    asFile:
+      inForce === null || inForce.recipe.serve.site === null ? null : writeRecipe(inForce.recipe),
     fileFault: view.file !== null && !view.file.read.ok ? faultText(view.file.read.refusal) : null,
   };
 }
@@ -41,19 +63,41 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
  * Accepts the recipe in force, with single fields set anew, as the project's next version.
  * Refuses: recipe-file-wins, nothing-proposed, no-commit-yet, invalid-request.
  */
-export async function acceptRecipe(deps: Deps, project: ProjectRow, wanted: Wanted, caller: Caller): Promise<RecipeReply> {
+export async function acceptRecipe(
+  deps: Deps,
+  project: ProjectRow,
+  wanted: Wanted,
+  caller: Caller,
+): Promise<RecipeReply> {
   const commit = await headOf(deps, project);
   if (commit === null) return refused({ code: 'no-commit-yet', branch: project.branch });
   const view = await viewOf(deps, project, commit);
-  if (view.file !== null) return refused({ code: 'recipe-file-wins', file: recipeFileName, commit });
-  const base = wanted.recipe === undefined ? (view.accepted?.recipe ?? view.proposal.recipe) : recipeOf(wanted.recipe);
+  if (view.file !== null)
+    return refused({ code: 'recipe-file-wins', file: recipeFileName, commit });
+  const base =
+    wanted.recipe === undefined
+      ? (view.accepted?.recipe ?? view.proposal.recipe)
+      : recipeOf(wanted.recipe);
   if (base === null) return refused({ code: 'nothing-proposed', commit });
   const recipe = changed(base, wanted);
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
     const version = (view.accepted?.version ?? 0) + 1;
-    await insertAccepted(tx, { projectId: project.id, version, recipe, personId: caller.personId, at });
-    await record(tx, { at, kind: 'recipe.accepted', projectId: project.id, project: project.name, doing: caller.doing, facts: { version, site: recipe.serve.site } });
+    await insertAccepted(tx, {
+      projectId: project.id,
+      version,
+      recipe,
+      personId: caller.personId,
+      at,
+    });
+    await record(tx, {
+      at,
+      kind: 'recipe.accepted',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { version, site: recipe.serve.site },
+    });
   });
   deps.events.tell(project.id, { what: 'recipe' });
   return showRecipe(deps, project);
@@ -63,14 +107,28 @@ function changed(base: Recipe, wanted: Wanted): Recipe {
   const run = wanted.run ?? {};
   const unknown = Object.keys(run).filter((name) => !base.steps.some((step) => step.name === name));
   if (unknown.length > 0) {
-    refused({ code: 'invalid-request', faults: unknown.map((name) => ({ path: `run.${name}`, message: `is no step; there are ${base.steps.map((step) => step.name).join(', ') || 'none'}`, line: null, column: null })) });
+    refused({
+      code: 'invalid-request',
+      faults: unknown.map((name) => ({
+        path: `run.${name}`,
+        message: `is no step; there are ${base.steps.map((step) => step.name).join(', ') || 'none'}`,
+        line: null,
+        column: null,
+      })),
+    });
   }
-  const removed = new Set(Object.entries(run).flatMap(([name, commands]) => (commands.length === 0 ? [name] : [])));
+  const removed = new Set(
+    Object.entries(run).flatMap(([name, commands]) => (commands.length === 0 ? [name] : [])),
+  );
   return {
     ...base,
     steps: base.steps
       .filter((step) => !removed.has(step.name))
-      .map((step) => ({ ...step, run: run[step.name] ?? step.run, after: step.after.filter((name) => !removed.has(name)) })),
+      .map((step) => ({
+        ...step,
+        run: run[step.name] ?? step.run,
+        after: step.after.filter((name) => !removed.has(name)),
+      })),
     serve: {
       site: wanted.site ?? base.serve.site,
       entry: wanted.entry ?? base.serve.entry,
@@ -81,20 +139,40 @@ function changed(base: Recipe, wanted: Wanted): Recipe {
 
 /** The recipe view, its open folder filled from the last build that passed: that build has shown it. */
 async function viewOf(deps: Deps, project: ProjectRow, commit: CommitId): Promise<RecipeView> {
-  const view = await viewRecipe(deps.db, directoryOf(deps.config.stateDirectory, project.repositoryId), project, commit);
+  const view = await viewRecipe(
+    deps.db,
+    directoryOf(deps.config.stateDirectory, project.repositoryId),
+    project,
+    commit,
+  );
   const { recipe, because } = view.proposal;
   if (recipe === null || recipe.serve.site !== null) return view;
   const shown = await folderShown(deps, project.id);
   if (shown === null) return view;
   const filled = withFolder(recipe, shown.site, shown.missing !== null);
-  return { ...view, proposal: { recipe: filled, because: [...because.slice(0, -1), `build ${shown.build} wrote ${shown.site}`] } };
+  return {
+    ...view,
+    proposal: {
+      recipe: filled,
+      because: [...because.slice(0, -1), `build ${shown.build} wrote ${shown.site}`],
+    },
+  };
 }
 
-async function folderShown(deps: Deps, projectId: string): Promise<{ build: number; site: string; missing: string | null } | null> {
-  const [row] = await deps.db.select({ number: builds.number, recipe: builds.recipe }).from(builds)
-    .where(and(eq(builds.projectId, projectId), isNotNull(builds.artifact))).orderBy(desc(builds.number)).limit(1);
+async function folderShown(
+  deps: Deps,
+  projectId: string,
+): Promise<{ build: number; site: string; missing: string | null } | null> {
+  const [row] = await deps.db
+    .select({ number: builds.number, recipe: builds.recipe })
+    .from(builds)
+    .where(and(eq(builds.projectId, projectId), isNotNull(builds.artifact)))
+    .orderBy(desc(builds.number))
+    .limit(1);
   const serve = row?.recipe?.recipe.serve;
-  return row === undefined || serve === undefined || serve.site === null ? null : { build: row.number, site: serve.site, missing: serve.missing };
+  return row === undefined || serve === undefined || serve.site === null
+    ? null
+    : { build: row.number, site: serve.site, missing: serve.missing };
 }
 
 async function headOf(deps: Deps, project: ProjectRow): Promise<CommitId | null> {
@@ -108,4 +186,8 @@ function plain<T>(value: T): Plain<T> {
   return structuredClone(value) as Plain<T>;
 }
 
-type Plain<T> = T extends readonly (infer Item)[] ? Plain<Item>[] : T extends object ? { -readonly [Key in keyof T]: Plain<T[Key]> } : T;
+type Plain<T> = T extends readonly (infer Item)[]
+  ? Plain<Item>[]
+  : T extends object
+    ? { -readonly [Key in keyof T]: Plain<T[Key]> }
+    : T;

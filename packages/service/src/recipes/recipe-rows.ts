@@ -3,9 +3,16 @@ import { desc, eq } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { acceptedRecipes, people } from '../database/tables.ts';
 
-export async function latestAccepted(db: Db | Tx, projectId: string): Promise<{ version: number; recipe: Recipe; by: string } | null> {
+export async function latestAccepted(
+  db: Db | Tx,
+  projectId: string,
+): Promise<{ version: number; recipe: Recipe; by: string } | null> {
   const [row] = await db
-    .select({ version: acceptedRecipes.version, recipe: acceptedRecipes.recipe, by: people.shownAs })
+    .select({
+      version: acceptedRecipes.version,
+      recipe: acceptedRecipes.recipe,
+      by: people.shownAs,
+    })
     .from(acceptedRecipes)
     .innerJoin(people, eq(people.id, acceptedRecipes.personId))
     .where(eq(acceptedRecipes.projectId, projectId))
@@ -15,6 +22,9 @@ export async function latestAccepted(db: Db | Tx, projectId: string): Promise<{ 
 }
 
 /** Keeps a newly accepted recipe as the next version; two at once collide on the key and one is told. */
-export async function insertAccepted(tx: Tx, row: { projectId: string; version: number; recipe: Recipe; personId: string; at: Instant }): Promise<void> {
+export async function insertAccepted(
+  tx: Tx,
+  row: { projectId: string; version: number; recipe: Recipe; personId: string; at: Instant },
+): Promise<void> {
   await tx.insert(acceptedRecipes).values(row);
 }

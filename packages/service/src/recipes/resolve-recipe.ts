@@ -1,7 +1,13 @@
-import {
-  type BuildFailure, type CommitId, type Proposal, type Recipe, type RecipeSource, proposeRecipe, recipeFileName,
-} from '@vaquero/core';
 import { readRecipe } from '@vaquero/contracts';
+import {
+  type BuildFailure,
+  type CommitId,
+  type Proposal,
+  proposeRecipe,
+  type Recipe,
+  type RecipeSource,
+  recipeFileName,
+} from '@vaquero/core';
 import { z } from 'zod';
 import type { Db, Tx } from '../database/pool.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -16,15 +22,25 @@ export type Resolved =
 /** All that speaks for a recipe at a commit: the file, what was accepted, what would be proposed. */
 export interface RecipeView {
   readonly file: { readonly text: string; readonly read: ReturnType<typeof readRecipe> } | null;
-  readonly accepted: { readonly version: number; readonly recipe: Recipe; readonly by: string } | null;
+  readonly accepted: {
+    readonly version: number;
+    readonly recipe: Recipe;
+    readonly by: string;
+  } | null;
   readonly proposal: Proposal;
 }
 
 const packageSchema = z.object({ scripts: z.record(z.string(), z.string()).default({}) });
 
 /** Reads all that speaks for a recipe at a commit. */
-export async function viewRecipe(db: Db | Tx, directory: string, project: ProjectRow, commit: CommitId): Promise<RecipeView> {
-  const inside = (name: string): string => (project.folder === '' ? name : `${project.folder}/${name}`);
+export async function viewRecipe(
+  db: Db | Tx,
+  directory: string,
+  project: ProjectRow,
+  commit: CommitId,
+): Promise<RecipeView> {
+  const inside = (name: string): string =>
+    project.folder === '' ? name : `${project.folder}/${name}`;
   const [text, accepted] = await Promise.all([
     fileIn(directory, commit, inside(recipeFileName), 1 << 20),
     latestAccepted(db, project.id),
@@ -33,7 +49,11 @@ export async function viewRecipe(db: Db | Tx, directory: string, project: Projec
   return { file, accepted, proposal: await propose(directory, project, commit) };
 }
 
-async function propose(directory: string, project: ProjectRow, commit: CommitId): Promise<Proposal> {
+async function propose(
+  directory: string,
+  project: ProjectRow,
+  commit: CommitId,
+): Promise<Proposal> {
   const manifestPath = project.folder === '' ? 'package.json' : `${project.folder}/package.json`;
   const [paths, packageText] = await Promise.all([
     pathsIn(directory, commit, project.folder).catch(() => []), // The folder is not in this commit: nothing speaks for a recipe.
@@ -58,9 +78,21 @@ export function resolveRecipe(view: RecipeView): Resolved {
     const { read } = view.file;
     if (read.ok) return { recipe: read.value, source: { from: 'file', file: recipeFileName } };
     const { refusal } = read;
-    return { failure: { reason: 'recipe-invalid', file: recipeFileName, faults: refusal.code === 'recipe-invalid' ? refusal.faults : [] } };
+    return {
+      failure: {
+        reason: 'recipe-invalid',
+        file: recipeFileName,
+        faults: refusal.code === 'recipe-invalid' ? refusal.faults : [],
+      },
+    };
   }
-  if (view.accepted !== null) return { recipe: view.accepted.recipe, source: { from: 'accepted', version: view.accepted.version } };
+  if (view.accepted !== null)
+    return {
+      recipe: view.accepted.recipe,
+      source: { from: 'accepted', version: view.accepted.version },
+    };
   const { recipe, because } = view.proposal;
-  return recipe === null ? { failure: { reason: 'recipe-missing', because } } : { recipe, source: { from: 'proposed', because } };
+  return recipe === null
+    ? { failure: { reason: 'recipe-missing', because } }
+    : { recipe, source: { from: 'proposed', because } };
 }

@@ -2,7 +2,10 @@ import type { Logger } from 'pino';
 import type { Doing } from '../audit/record.ts';
 
 /** What made somebody look: a push, a poll, a person or a start of the service. */
-export interface Ring { readonly kind: 'push' | 'poll' | 'person' | 'start'; readonly doing: Doing | null }
+export interface Ring {
+  readonly kind: 'push' | 'poll' | 'person' | 'start';
+  readonly doing: Doing | null;
+}
 
 /** Rings for looks. */
 export interface Doorbell {
@@ -14,10 +17,16 @@ export interface Doorbell {
   readonly stop: () => Promise<void>;
 }
 
-interface Running { again: { ring: Ring; done: Promise<void>; start: () => void } | null; done: Promise<void> }
+interface Running {
+  again: { ring: Ring; done: Promise<void>; start: () => void } | null;
+  done: Promise<void>;
+}
 
 /** Makes a doorbell that calls `look`, never twice at once for one repository. */
-export function makeDoorbell(log: Logger, look: (repositoryId: string, ring: Ring) => Promise<void>): Doorbell {
+export function makeDoorbell(
+  log: Logger,
+  look: (repositoryId: string, ring: Ring) => Promise<void>,
+): Doorbell {
   const running = new Map<string, Running>();
   let stopped = false;
 
@@ -49,7 +58,9 @@ export function makeDoorbell(log: Logger, look: (repositoryId: string, ring: Rin
 
   return {
     ring: (repositoryId, ring) => {
-      ask(repositoryId, ring).catch((err: unknown) => log.warn({ err, repositoryId }, 'look failed'));
+      ask(repositoryId, ring).catch((err: unknown) =>
+        log.warn({ err, repositoryId }, 'look failed'),
+      );
     },
     ringAndWait: ask,
     stop: async () => {

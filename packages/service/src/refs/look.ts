@@ -1,11 +1,28 @@
-import { type CommitId, type MovedRef, type RefName, branchOf, destinationOf, mapOne, movedRefs } from '@vaquero/core';
-import { type Doing, byVaquero, record } from '../audit/record.ts';
+import {
+  branchOf,
+  type CommitId,
+  destinationOf,
+  type MovedRef,
+  mapOne,
+  movedRefs,
+  type RefName,
+} from '@vaquero/core';
+import { byVaquero, type Doing, record } from '../audit/record.ts';
 import { type PreparedBuild, prepareBuild, queueBuild } from '../builds/queue-build.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { type ProjectRow, lockRepository, noteLook, noteTrouble, projectsOf, refsKnown, repositoryById, setRef } from '../projects/project-rows.ts';
+import {
+  lockRepository,
+  noteLook,
+  noteTrouble,
+  type ProjectRow,
+  projectsOf,
+  refsKnown,
+  repositoryById,
+  setRef,
+} from '../projects/project-rows.ts';
 import { directoryOf, pin, refsOf } from '../repositories/bare-repository.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
@@ -16,7 +33,11 @@ const mostTries = 5;
  * One look: the look number is read first, then Git, and what moved is written only if the number is
  * unchanged; otherwise somebody looked meanwhile, and it looks again. Nothing but Git itself is believed.
  */
-export async function lookAtRepository(deps: Deps, repositoryId: string, ring: Ring): Promise<void> {
+export async function lookAtRepository(
+  deps: Deps,
+  repositoryId: string,
+  ring: Ring,
+): Promise<void> {
   for (let tried = 0; tried < mostTries; tried += 1) {
     if (await lookOnce(deps, repositoryId, ring)) return;
   }
@@ -30,24 +51,46 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     try {
       await mirror(directory, repository.place);
     } catch (error) {
-      await noteTrouble(deps.db, repositoryId, error instanceof Error ? error.message : String(error));
+      await noteTrouble(
+        deps.db,
+        repositoryId,
+        error instanceof Error ? error.message : String(error),
+      );
       throw error;
     }
   }
-  const [seen, known, projects] = await Promise.all([refsOf(directory), refsKnown(deps.db, repositoryId), projectsOf(deps.db, repositoryId)]);
+  const [seen, known, projects] = await Promise.all([
+    refsOf(directory),
+    refsKnown(deps.db, repositoryId),
+    projectsOf(deps.db, repositoryId),
+  ]);
   const moved = movedRefs(known, seen);
   if (moved.length === 0) {
     // A look that saw nothing new takes no number: polls would otherwise write once a second.
-    if (repository.trouble !== null || repository.lookedAt === null) await inTransaction(deps.db, (tx) => noteLook(tx, repositoryId, repository.look, deps.clock()));
+    if (repository.trouble !== null || repository.lookedAt === null)
+      await inTransaction(deps.db, (tx) =>
+        noteLook(tx, repositoryId, repository.look, deps.clock()),
+      );
     return true;
   }
-  await pin(directory, moved.flatMap((move) => (move.to === null ? [] : [move.to])));
+  await pin(
+    directory,
+    moved.flatMap((move) => (move.to === null ? [] : [move.to])),
+  );
   const prepared = await prepareAll(deps, directory, projects, moved);
   const done = await inTransaction(deps.db, async (tx) => {
     const locked = await lockRepository(tx, repositoryId);
     if (locked.look !== repository.look) return false;
     await noteLook(tx, repositoryId, locked.look + 1, deps.clock());
-    for (const move of moved) await noteMove(deps, tx, { move, repositoryId, look: locked.look + 1, ring, projects, prepared });
+    for (const move of moved)
+      await noteMove(deps, tx, {
+        move,
+        repositoryId,
+        look: locked.look + 1,
+        ring,
+        projects,
+        prepared,
+      });
     return true;
   });
   if (done) {
@@ -60,12 +103,22 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
 type Prepared = ReadonlyMap<string, PreparedBuild>;
 
 /** Reads from Git what the builds will need, before the transaction: none of it happens inside. */
-async function prepareAll(deps: Deps, directory: string, projects: readonly ProjectRow[], moved: readonly MovedRef[]): Promise<Prepared> {
+async function prepareAll(
+  deps: Deps,
+  directory: string,
+  projects: readonly ProjectRow[],
+  moved: readonly MovedRef[],
+): Promise<Prepared> {
   const wanted = projects.flatMap((project) =>
-    moved.flatMap((move) => (move.to !== null && wants(project, move.ref) ? [{ project, commit: move.to }] : [])),
+    moved.flatMap((move) =>
+      move.to !== null && wants(project, move.ref) ? [{ project, commit: move.to }] : [],
+    ),
   );
   const entries = await Promise.all(
-    wanted.map(async ({ project, commit }) => [keyOf(project, commit), await prepareBuild(deps, directory, project, commit)] as const),
+    wanted.map(
+      async ({ project, commit }) =>
+        [keyOf(project, commit), await prepareBuild(deps, directory, project, commit)] as const,
+    ),
   );
   return new Map(entries);
 }
@@ -79,25 +132,64 @@ function keyOf(project: ProjectRow, commit: CommitId): string {
 }
 
 interface NoteMove {
-  readonly move: MovedRef; readonly repositoryId: string; readonly look: number; readonly ring: Ring;
-  readonly projects: readonly ProjectRow[]; readonly prepared: Prepared;
+  readonly move: MovedRef;
+  readonly repositoryId: string;
+  readonly look: number;
+  readonly ring: Ring;
+  readonly projects: readonly ProjectRow[];
+  readonly prepared: Prepared;
 }
 
-async function noteMove(deps: Deps, tx: Tx, { move, repositoryId, look, ring, projects, prepared }: NoteMove): Promise<void> {
+async function noteMove(
+  deps: Deps,
+  tx: Tx,
+  { move, repositoryId, look, ring, projects, prepared }: NoteMove,
+): Promise<void> {
   const changeId = deps.newId();
   const at = deps.clock();
   const doing: Doing = ring.doing ?? byVaquero;
   const actorId = doing.actor.kind === 'person' ? doing.actor.id : null;
   await setRef(tx, repositoryId, move.ref, move.to);
-  await tx.insert(changes).values({ id: changeId, repositoryId, look, ref: move.ref, fromCommit: move.from, toCommit: move.to, doorbell: ring.kind, actorId, at });
+  await tx.insert(changes).values({
+    id: changeId,
+    repositoryId,
+    look,
+    ref: move.ref,
+    fromCommit: move.from,
+    toCommit: move.to,
+    doorbell: ring.kind,
+    actorId,
+    at,
+  });
   for (const project of projects) {
     const destination = destinationOf(mapOne(project.branch), move.ref);
     const build = move.to === null ? undefined : prepared.get(keyOf(project, move.to));
-    const queued = build === undefined ? null
-      : await queueBuild(deps, tx, { project, build, ref: move.ref, changeId, cause: causeOf(ring, move.ref), environments: destination.environments });
+    const queued =
+      build === undefined
+        ? null
+        : await queueBuild(deps, tx, {
+            project,
+            build,
+            ref: move.ref,
+            changeId,
+            cause: causeOf(ring, move.ref),
+            environments: destination.environments,
+          });
     await record(tx, {
-      at, kind: 'change.seen', projectId: project.id, project: project.name, doing,
-      facts: { change: changeId, look, ref: move.ref, from: move.from, to: move.to, build: queued, destination: destination.why },
+      at,
+      kind: 'change.seen',
+      projectId: project.id,
+      project: project.name,
+      doing,
+      facts: {
+        change: changeId,
+        look,
+        ref: move.ref,
+        from: move.from,
+        to: move.to,
+        build: queued,
+        destination: destination.why,
+      },
     });
   }
 }

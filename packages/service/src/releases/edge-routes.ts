@@ -18,7 +18,12 @@ export function serveEdges(app: Express, deps: Deps): void {
     const send = (order: EdgeOrder): void => {
       res.write(`${JSON.stringify(order)}\n`);
     };
-    const leave = deps.edges.join({ name: machine.name, instance: query.instance, revision: query.revision, send });
+    const leave = deps.edges.join({
+      name: machine.name,
+      instance: query.instance,
+      revision: query.revision,
+      send,
+    });
     const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);
     const closed = new Promise<void>((resolve) => res.once('close', resolve));
     send({ order: 'table', table: await readTable(deps) });

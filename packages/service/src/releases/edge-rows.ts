@@ -5,12 +5,25 @@ import { machines } from '../database/tables.ts';
 /** An edge is fresh while its last heartbeat is younger than this. */
 const freshMs = 6_000;
 
-export interface EdgeRow { readonly id: string; readonly name: string; readonly revision: number; readonly fresh: boolean }
+export interface EdgeRow {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+  readonly fresh: boolean;
+}
 
 export async function edgesOf(db: Db): Promise<readonly EdgeRow[]> {
   const rows = await db
-    .select({ id: machines.id, name: machines.name, revision: machines.revision, fresh: sql<number | null>`${machines.beatAt} > date_sub(now(3), interval ${freshMs * 1000} microsecond)` })
-    .from(machines).where(eq(machines.role, 'edge'));
+    .select({
+      id: machines.id,
+      name: machines.name,
+      revision: machines.revision,
+      fresh: sql<
+        number | null
+      >`${machines.beatAt} > date_sub(now(3), interval ${freshMs * 1000} microsecond)`,
+    })
+    .from(machines)
+    .where(eq(machines.role, 'edge'));
   return rows.map((row) => ({ ...row, fresh: Number(row.fresh ?? 0) === 1 }));
 }
 
@@ -24,17 +37,38 @@ export async function edgeNames(db: Db): Promise<readonly string[]> {
 }
 
 /** The machine that a token belongs to. */
-export async function machineByToken(db: Db, role: 'runner' | 'edge', tokenHash: string): Promise<{ id: string; name: string } | undefined> {
-  const [row] = await db.select({ id: machines.id, name: machines.name }).from(machines).where(and(eq(machines.role, role), eq(machines.tokenHash, tokenHash)));
+export async function machineByToken(
+  db: Db,
+  role: 'runner' | 'edge',
+  tokenHash: string,
+): Promise<{ id: string; name: string } | undefined> {
+  const [row] = await db
+    .select({ id: machines.id, name: machines.name })
+    .from(machines)
+    .where(and(eq(machines.role, role), eq(machines.tokenHash, tokenHash)));
   return row;
 }
 
 /** Makes a machine known by its token, or gives a known one a new token. */
-export async function knowMachine(db: Db, machine: { id: string; role: 'runner' | 'edge'; name: string; tokenHash: string }): Promise<void> {
-  await db.insert(machines).values(machine).onDuplicateKeyUpdate({ set: { tokenHash: machine.tokenHash } });
+export async function knowMachine(
+  db: Db,
+  machine: { id: string; role: 'runner' | 'edge'; name: string; tokenHash: string },
+): Promise<void> {
+  await db
+    .insert(machines)
+    .values(machine)
+    .onDuplicateKeyUpdate({ set: { tokenHash: machine.tokenHash } });
 }
 
 /** A heartbeat, with the revision that an edge has confirmed. */
-export async function noteBeat(db: Db, id: string, instance: string, revision: number | null): Promise<void> {
-  await db.update(machines).set({ instance, beatAt: sql`now(3)`, ...(revision === null ? {} : { revision }) }).where(eq(machines.id, id));
+export async function noteBeat(
+  db: Db,
+  id: string,
+  instance: string,
+  revision: number | null,
+): Promise<void> {
+  await db
+    .update(machines)
+    .set({ instance, beatAt: sql`now(3)`, ...(revision === null ? {} : { revision }) })
+    .where(eq(machines.id, id));
 }

@@ -1,5 +1,5 @@
-import type { Digest } from '@vaquero/core';
 import type { EdgeOrder } from '@vaquero/contracts';
+import type { Digest } from '@vaquero/core';
 
 /** One connected edge. */
 interface Stream {
@@ -10,16 +10,29 @@ interface Stream {
 }
 
 /** How an edge answered an order to prepare; `problem` null means that it has manifest and blobs. */
-export interface Prepared { readonly edge: string; readonly problem: string | null; readonly silent: boolean }
+export interface Prepared {
+  readonly edge: string;
+  readonly problem: string | null;
+  readonly silent: boolean;
+}
 
 /** The edges that hold a stream of orders to this api process. */
 export interface EdgeStreams {
   /** Joins an edge's stream; the returned function takes it away again. */
-  readonly join: (edge: { name: string; instance: string; revision: number; send: (order: EdgeOrder) => void }) => () => void;
+  readonly join: (edge: {
+    name: string;
+    instance: string;
+    revision: number;
+    send: (order: EdgeOrder) => void;
+  }) => () => void;
   readonly names: () => readonly string[];
   readonly broadcast: (order: EdgeOrder) => void;
   /** Orders every edge to prepare an artifact and gathers the answers; an edge that says nothing in time is silent. */
-  readonly prepare: (artifact: Digest, newId: () => string, withinMs: number) => Promise<readonly Prepared[]>;
+  readonly prepare: (
+    artifact: Digest,
+    newId: () => string,
+    withinMs: number,
+  ) => Promise<readonly Prepared[]>;
   readonly answered: (edge: string, id: string, problem: string | null) => void;
   /** Notes that an edge has a revision on disk and answered with it. */
   readonly noteConfirmed: (edge: string, instance: string, revision: number) => void;
@@ -58,7 +71,13 @@ export function makeEdgeStreams(): EdgeStreams {
         const finish = (): void => {
           clearTimeout(timer);
           asked.delete(id);
-          resolve(edges.map(({ name }) => ({ edge: name, problem: answers.get(name) ?? null, silent: !answers.has(name) })));
+          resolve(
+            edges.map(({ name }) => ({
+              edge: name,
+              problem: answers.get(name) ?? null,
+              silent: !answers.has(name),
+            })),
+          );
         };
         const timer = setTimeout(finish, withinMs);
         asked.set(id, (edge, problem) => {
@@ -71,12 +90,16 @@ export function makeEdgeStreams(): EdgeStreams {
     answered: (edge, id, problem) => asked.get(id)?.(edge, problem),
     noteConfirmed: (edge, instance, revision) => {
       const stream = streams.get(edge);
-      if (stream !== undefined && stream.instance === instance) stream.revision = Math.max(stream.revision, revision);
+      if (stream !== undefined && stream.instance === instance)
+        stream.revision = Math.max(stream.revision, revision);
       wake();
     },
     confirmed: (revision, withinMs) =>
       new Promise((resolve) => {
-        const behind = (): string[] => [...streams.values()].filter((stream) => stream.revision < revision).map((stream) => stream.name);
+        const behind = (): string[] =>
+          [...streams.values()]
+            .filter((stream) => stream.revision < revision)
+            .map((stream) => stream.name);
         const finish = (): void => {
           waiting.delete(check);
           clearTimeout(timer);

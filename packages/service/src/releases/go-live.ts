@@ -1,13 +1,22 @@
+import type { MoveReply } from '@vaquero/contracts';
 import type { Decision, Digest, EnvironmentNow, Instant, LedgerEntry } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
-import type { MoveReply } from '@vaquero/contracts';
 import { type Doing, record } from '../audit/record.ts';
-import { deploys } from '../database/tables.ts';
 import type { Tx } from '../database/pool.ts';
+import { deploys } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import {
-  type EnvironmentRow, commitDeploy, confirmUpTo, deployById, entryOf, environmentNow, insertHold, ledgerOf, lockEnvironments, placeDeploy,
+  commitDeploy,
+  confirmUpTo,
+  deployById,
+  type EnvironmentRow,
+  entryOf,
+  environmentNow,
+  insertHold,
+  ledgerOf,
+  lockEnvironments,
+  placeDeploy,
 } from '../environments/environment-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
@@ -63,15 +72,30 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const begun = performance.now();
   const prepared = await deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs);
   const unable = prepared.find((answer) => answer.problem !== null);
-  if (unable !== undefined) return refused({ code: 'edge-cannot-prepare', edge: unable.edge, why: unable.problem ?? '' });
+  if (unable !== undefined)
+    return refused({ code: 'edge-cannot-prepare', edge: unable.edge, why: unable.problem ?? '' });
   const preparedAt = performance.now();
   const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, move));
   const committedAt = performance.now();
   const unheard = await confirm(deps, committed.position);
   deps.events.tell(move.project.id, { what: 'environment' });
   const deploy = await deployById(deps.db, committed.deployId);
-  const ms = { prepare: preparedAt - begun, commit: committedAt - preparedAt, confirm: performance.now() - committedAt };
-  deps.log.info({ project: move.project.name, environment: move.environment.name, deploy: deploy.number, kind: move.kind, build: deploy.build, ms }, 'environment moved');
+  const ms = {
+    prepare: preparedAt - begun,
+    commit: committedAt - preparedAt,
+    confirm: performance.now() - committedAt,
+  };
+  deps.log.info(
+    {
+      project: move.project.name,
+      environment: move.environment.name,
+      deploy: deploy.number,
+      kind: move.kind,
+      build: deploy.build,
+      ms,
+    },
+    'environment moved',
+  );
   return {
     environment: move.environment.name,
     address: addressOf(hostOfEnvironment(deps.config, move.project.name, move.environment.name)),
@@ -88,40 +112,89 @@ interface Committed {
   readonly deployId: string;
   readonly position: number;
   readonly generation: number;
-  readonly before: { readonly deploy: number; readonly build: number; readonly artifact: Digest } | null;
+  readonly before: {
+    readonly deploy: number;
+    readonly build: number;
+    readonly artifact: Digest;
+  } | null;
 }
 
 async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
-  const rows = await lockEnvironments(tx, [move.environment.id, ...(move.other === null ? [] : [move.other.id])]);
+  const rows = await lockEnvironments(tx, [
+    move.environment.id,
+    ...(move.other === null ? [] : [move.other.id]),
+  ]);
   const targetRow = rows.get(move.environment.id) ?? move.environment;
   const otherRow = move.other === null ? null : (rows.get(move.other.id) ?? null);
   const target = await environmentNow(tx, targetRow);
   const other = otherRow === null ? null : await environmentNow(tx, otherRow);
-  const ledger = async (): Promise<readonly LedgerEntry[]> => (await ledgerOf(tx, targetRow.id)).map(entryOf);
+  const ledger = async (): Promise<readonly LedgerEntry[]> =>
+    (await ledgerOf(tx, targetRow.id)).map(entryOf);
   const decided = orRefuse(await move.decide({ tx, target, targetRow, other, otherRow, ledger }));
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
   const number = await commitDeploy(tx, targetRow, {
-    id: deployId, kind: move.kind, buildId: decided.buildId, commitId: decided.commitId, artifact: decided.artifact, configuration: {},
-    undoesFirst: decided.undoes?.first ?? null, undoesLast: decided.undoes?.last ?? null, intake: decided.intake, moveId: deps.newId(),
-    actorId, through: move.doing.through, reason: move.reason, committedAt: at,
+    id: deployId,
+    kind: move.kind,
+    buildId: decided.buildId,
+    commitId: decided.commitId,
+    artifact: decided.artifact,
+    configuration: {},
+    undoesFirst: decided.undoes?.first ?? null,
+    undoesLast: decided.undoes?.last ?? null,
+    intake: decided.intake,
+    moveId: deps.newId(),
+    actorId,
+    through: move.doing.through,
+    reason: move.reason,
+    committedAt: at,
   });
   if (move.kind === 'rolled-back' && actorId !== null) {
-    await insertHold(tx, { id: deps.newId(), environmentId: targetRow.id, deployId, personId: actorId, reason: move.reason ?? '', since: at });
+    await insertHold(tx, {
+      id: deps.newId(),
+      environmentId: targetRow.id,
+      deployId,
+      personId: actorId,
+      reason: move.reason ?? '',
+      since: at,
+    });
   }
   const position = await recordMove(tx, move, decided, number, at);
   await placeDeploy(tx, deployId, targetRow.id, position);
-  const before = target.serves === null ? null : { deploy: target.serves.deploy, build: target.serves.build, artifact: target.serves.artifact };
+  const before =
+    target.serves === null
+      ? null
+      : {
+          deploy: target.serves.deploy,
+          build: target.serves.build,
+          artifact: target.serves.artifact,
+        };
   return { deployId, position, generation: targetRow.generation + 1, before };
 }
 
-function recordMove(tx: Tx, move: Move, decided: Decided, number: number, at: Instant): Promise<number> {
+function recordMove(
+  tx: Tx,
+  move: Move,
+  decided: Decided,
+  number: number,
+  at: Instant,
+): Promise<number> {
   return record(tx, {
-    at, kind: `environment.${move.kind}`, projectId: move.project.id, project: move.project.name, doing: move.doing,
+    at,
+    kind: `environment.${move.kind}`,
+    projectId: move.project.id,
+    project: move.project.name,
+    doing: move.doing,
     facts: {
-      environment: move.environment.name, deploy: number, artifact: decided.artifact, commit: decided.commitId, intake: decided.intake,
-      reason: move.reason, undoes: decided.undoes === null ? null : { first: decided.undoes.first, last: decided.undoes.last },
+      environment: move.environment.name,
+      deploy: number,
+      artifact: decided.artifact,
+      commit: decided.commitId,
+      intake: decided.intake,
+      reason: move.reason,
+      undoes:
+        decided.undoes === null ? null : { first: decided.undoes.first, last: decided.undoes.last },
     },
   });
 }
@@ -132,13 +205,27 @@ async function confirm(deps: Deps, position: number): Promise<readonly string[]>
   const behind = await deps.edges.confirmed(position, confirmWithinMs);
   const fresh = await freshEdges(deps.db);
   const connected = new Set(deps.edges.names());
-  const unheard = [...new Set([...behind, ...fresh.filter((edge) => !connected.has(edge.name) && edge.revision < position).map((edge) => edge.name)])];
-  if (unheard.length === 0 && connected.size > 0) await confirmUpTo(deps.db, position, deps.clock());
+  const unheard = [
+    ...new Set([
+      ...behind,
+      ...fresh
+        .filter((edge) => !connected.has(edge.name) && edge.revision < position)
+        .map((edge) => edge.name),
+    ]),
+  ];
+  if (unheard.length === 0 && connected.size > 0)
+    await confirmUpTo(deps.db, position, deps.clock());
   return connected.size === 0 && unheard.length === 0 ? edgeNames(deps.db) : unheard;
 }
 
 /** The build behind what an environment serves, for a deploy that moves the same artifact on. */
-export async function buildOfDeploy(tx: Tx, deployId: string): Promise<{ buildId: string; commitId: string }> {
-  const [row] = await tx.select({ buildId: deploys.buildId, commitId: deploys.commitId }).from(deploys).where(eq(deploys.id, deployId));
+export async function buildOfDeploy(
+  tx: Tx,
+  deployId: string,
+): Promise<{ buildId: string; commitId: string }> {
+  const [row] = await tx
+    .select({ buildId: deploys.buildId, commitId: deploys.commitId })
+    .from(deploys)
+    .where(eq(deploys.id, deployId));
   return row ?? refused({ code: 'not-found', what: 'deploy', name: deployId });
 }

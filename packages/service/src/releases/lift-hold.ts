@@ -1,9 +1,16 @@
-import type { Instant } from '@vaquero/core';
 import type { HoldSeen } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
 import { record } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { environmentByName, environmentNow, liftHoldRow, lockEnvironments, raiseGeneration, standingHold } from '../environments/environment-rows.ts';
+import {
+  environmentByName,
+  environmentNow,
+  liftHoldRow,
+  lockEnvironments,
+  raiseGeneration,
+  standingHold,
+} from '../environments/environment-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -14,7 +21,13 @@ import { settleHeld } from './settle-intakes.ts';
  * environment follows one.
  * Refuses: not-found, environment-not-held, environment-moved.
  */
-export async function liftHold(deps: Deps, project: ProjectRow, name: string, generation: number, caller: Caller): Promise<{ environment: string; generation: number; hold: HoldSeen }> {
+export async function liftHold(
+  deps: Deps,
+  project: ProjectRow,
+  name: string,
+  generation: number,
+  caller: Caller,
+): Promise<{ environment: string; generation: number; hold: HoldSeen }> {
   const environment = await environmentByName(deps.db, project.id, name);
   if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name });
   const at = deps.clock();
@@ -24,12 +37,32 @@ export async function liftHold(deps: Deps, project: ProjectRow, name: string, ge
     if (standing === null) return refused({ code: 'environment-not-held', environment: name });
     if (row.generation !== generation) {
       const { serves } = await environmentNow(tx, row);
-      return refused({ code: 'environment-moved', environment: name, seen: null, now: serves?.artifact ?? null, deploy: serves?.deploy ?? 0, by: serves?.by ?? 'nobody yet', at: serves?.at ?? (0 as Instant) });
+      return refused({
+        code: 'environment-moved',
+        environment: name,
+        seen: null,
+        now: serves?.artifact ?? null,
+        deploy: serves?.deploy ?? 0,
+        by: serves?.by ?? 'nobody yet',
+        at: serves?.at ?? (0 as Instant),
+      });
     }
     await liftHoldRow(tx, row.id, caller.personId, at);
     await raiseGeneration(tx, row);
-    await record(tx, { at, kind: 'environment.hold-lifted', projectId: project.id, project: project.name, doing: caller.doing, facts: { environment: name, since: standing.since, reason: standing.reason } });
-    return { ...standing, since: standing.since as Instant, liftedAt: at, liftedBy: caller.shownAs };
+    await record(tx, {
+      at,
+      kind: 'environment.hold-lifted',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { environment: name, since: standing.since, reason: standing.reason },
+    });
+    return {
+      ...standing,
+      since: standing.since as Instant,
+      liftedAt: at,
+      liftedBy: caller.shownAs,
+    };
   });
   deps.events.tell(project.id, { what: 'environment' });
   await settleHeld(deps, environment.id);

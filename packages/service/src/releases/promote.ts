@@ -1,5 +1,13 @@
-import { type Digest, type Seen, abilityToChange, acceptsFrom, allow, decidePromotion, mapOne } from '@vaquero/core';
 import type { MoveReply } from '@vaquero/contracts';
+import {
+  abilityToChange,
+  acceptsFrom,
+  allow,
+  type Digest,
+  decidePromotion,
+  mapOne,
+  type Seen,
+} from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
@@ -20,23 +28,50 @@ export interface PromotionWish {
  * Promotes: the environment serves the very artifact that its source serves. Nothing is built.
  * Refuses: not-found, not-allowed, and what core's decision and going live refuse.
  */
-export async function promote(deps: Deps, project: ProjectRow, wish: PromotionWish, caller: Caller): Promise<MoveReply> {
+export async function promote(
+  deps: Deps,
+  project: ProjectRow,
+  wish: PromotionWish,
+  caller: Caller,
+): Promise<MoveReply> {
   const target = await environmentByName(deps.db, project.id, wish.environment);
-  if (target === undefined) return refused({ code: 'not-found', what: 'environment', name: wish.environment });
+  if (target === undefined)
+    return refused({ code: 'not-found', what: 'environment', name: wish.environment });
   requireAbility(caller, abilityToChange(target.name), project);
   const source = await environmentByName(deps.db, project.id, wish.from);
-  if (source === undefined) return refused({ code: 'not-found', what: 'environment', name: wish.from });
-  if (source.id === target.id) return refused({ code: 'accepts-from', environment: target.name, from: acceptsFrom(mapOne(project.branch), target.name) });
+  if (source === undefined)
+    return refused({ code: 'not-found', what: 'environment', name: wish.from });
+  if (source.id === target.id)
+    return refused({
+      code: 'accepts-from',
+      environment: target.name,
+      from: acceptsFrom(mapOne(project.branch), target.name),
+    });
   return goLive(deps, {
-    project, environment: target, other: source, kind: 'promoted', artifact: wish.artifact, doing: caller.doing, reason: wish.reason,
+    project,
+    environment: target,
+    other: source,
+    kind: 'promoted',
+    artifact: wish.artifact,
+    doing: caller.doing,
+    reason: wish.reason,
     decide: async ({ tx, target: now, targetRow, other, otherRow }) => {
       if (other === null || otherRow === null) throw new Impossible('a promotion locks its source');
       const decision = decidePromotion({
-        target: now, source: other, acceptsFrom: acceptsFrom(mapOne(project.branch), now.name), artifact: wish.artifact, seen: wish.seen,
+        target: now,
+        source: other,
+        acceptsFrom: acceptsFrom(mapOne(project.branch), now.name),
+        artifact: wish.artifact,
+        seen: wish.seen,
       });
       if (!decision.ok) return decision;
       const build = await buildOfDeploy(tx, otherRow.servesDeployId ?? '');
-      return allow({ ...build, artifact: decision.value.artifact, intake: targetRow.intake, undoes: null });
+      return allow({
+        ...build,
+        artifact: decision.value.artifact,
+        intake: targetRow.intake,
+        undoes: null,
+      });
     },
   });
 }

@@ -1,8 +1,16 @@
-import { type Digest, type Instant, later } from '@vaquero/core';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
+import { type Digest, type Instant, later } from '@vaquero/core';
 import { and, asc, desc, eq, isNotNull, isNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
-import { artifacts, builds, deploys, environments, logHead, projects, routingEntries } from '../database/tables.ts';
+import {
+  artifacts,
+  builds,
+  deploys,
+  environments,
+  logHead,
+  projects,
+  routingEntries,
+} from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
 import { Impossible } from '../refused.ts';
@@ -25,15 +33,27 @@ export async function readTable(deps: Deps): Promise<RoutingTable> {
   const [head] = await deps.db.select().from(logHead).where(eq(logHead.id, 1));
   if (head === undefined) throw new Impossible('the log has no head row');
   const [entries, known] = await Promise.all([entriesOf(deps), artifactsOf(deps)]);
-  return { revision: head.position, hosts: Object.fromEntries(entries), artifacts: known, artifactsBase: deps.config.artifactsBase };
+  return {
+    revision: head.position,
+    hosts: Object.fromEntries(entries),
+    artifacts: known,
+    artifactsBase: deps.config.artifactsBase,
+  };
 }
 
 async function entriesOf(deps: Deps): Promise<readonly (readonly [string, RoutingEntry])[]> {
   const previous = alias(deploys, 'previous');
   const rows = await deps.db
     .select({
-      project: projects.name, branch: projects.branch, environment: environments.name, targets: routingEntries.targets,
-      deploy: deploys.number, committedAt: deploys.committedAt, commit: deploys.commitId, build: builds.number, before: previous.artifact,
+      project: projects.name,
+      branch: projects.branch,
+      environment: environments.name,
+      targets: routingEntries.targets,
+      deploy: deploys.number,
+      committedAt: deploys.committedAt,
+      commit: deploys.commitId,
+      build: builds.number,
+      before: previous.artifact,
     })
     .from(environments)
     .innerJoin(projects, eq(projects.id, environments.projectId))
@@ -48,31 +68,57 @@ async function entriesOf(deps: Deps): Promise<readonly (readonly [string, Routin
     {
       project: row.project,
       environment: row.environment,
-      targets: (row.targets ?? []).map((target) => ({ artifact: target.artifact as Digest, share: target.share })),
+      targets: (row.targets ?? []).map((target) => ({
+        artifact: target.artifact as Digest,
+        share: target.share,
+      })),
       deploy: row.deploy,
       build: row.build,
       commit: row.commit,
-      previous: row.before === null || row.committedAt === null ? null : { artifact: row.before as Digest, until: later(row.committedAt as Instant, previousMs) },
-      waitsFor: row.environment === 'production' ? 'the first promotion from staging' : `the first commit on ${row.branch}`,
+      previous:
+        row.before === null || row.committedAt === null
+          ? null
+          : {
+              artifact: row.before as Digest,
+              until: later(row.committedAt as Instant, previousMs),
+            },
+      waitsFor:
+        row.environment === 'production'
+          ? 'the first promotion from staging'
+          : `the first commit on ${row.branch}`,
     },
   ]);
 }
 
 async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
   const rows = await deps.db
-    .select({ artifact: artifacts.digest, project: projects.name, build: builds.number, commit: builds.commitId })
+    .select({
+      artifact: artifacts.digest,
+      project: projects.name,
+      build: builds.number,
+      commit: builds.commitId,
+    })
     .from(artifacts)
     .innerJoin(projects, eq(projects.id, artifacts.projectId))
     .innerJoin(builds, eq(builds.id, artifacts.buildId))
     .where(isNull(artifacts.goneAt));
   const again = await deps.db
-    .select({ artifact: builds.artifact, project: projects.name, build: builds.number, commit: builds.commitId })
+    .select({
+      artifact: builds.artifact,
+      project: projects.name,
+      build: builds.number,
+      commit: builds.commitId,
+    })
     .from(builds)
     .innerJoin(projects, eq(projects.id, builds.projectId))
     .where(and(isNotNull(builds.artifact), eq(builds.state, 'passed')))
     .orderBy(desc(builds.id));
   const kept = new Set(rows.map((row) => row.artifact));
   const seen = new Set(rows.map((row) => `${row.project} ${row.build}`));
-  return [...rows, ...again.filter((row) => kept.has(row.artifact ?? '') && !seen.has(`${row.project} ${row.build}`))]
-    .map((row) => ({ ...row, artifact: row.artifact as Digest }));
+  return [
+    ...rows,
+    ...again.filter(
+      (row) => kept.has(row.artifact ?? '') && !seen.has(`${row.project} ${row.build}`),
+    ),
+  ].map((row) => ({ ...row, artifact: row.artifact as Digest }));
 }

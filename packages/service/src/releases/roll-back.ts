@@ -1,9 +1,21 @@
-import { type Digest, type Seen, abilityToChange, allow, decideRollback, findWayBack } from '@vaquero/core';
 import type { MoveReply } from '@vaquero/contracts';
+import {
+  abilityToChange,
+  allow,
+  type Digest,
+  decideRollback,
+  findWayBack,
+  type Seen,
+} from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import { deploys } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { entryOf, environmentByName, environmentNow, ledgerOf } from '../environments/environment-rows.ts';
+import {
+  entryOf,
+  environmentByName,
+  environmentNow,
+  ledgerOf,
+} from '../environments/environment-rows.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
@@ -22,20 +34,36 @@ export interface RollbackWish {
  * the hold, so that the next push does not undo it.
  * Refuses: not-found, not-allowed, and what core's decision and going live refuse.
  */
-export async function rollBack(deps: Deps, project: ProjectRow, wish: RollbackWish, caller: Caller): Promise<MoveReply> {
+export async function rollBack(
+  deps: Deps,
+  project: ProjectRow,
+  wish: RollbackWish,
+  caller: Caller,
+): Promise<MoveReply> {
   const environment = await environmentByName(deps.db, project.id, wish.environment);
-  if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name: wish.environment });
+  if (environment === undefined)
+    return refused({ code: 'not-found', what: 'environment', name: wish.environment });
   requireAbility(caller, abilityToChange(environment.name), project);
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
   const ledger = (await ledgerOf(deps.db, environment.id)).map(entryOf);
-  const expected = orRefuse(findWayBack(await environmentNow(deps.db, environment), ledger, wish.to));
+  const expected = orRefuse(
+    findWayBack(await environmentNow(deps.db, environment), ledger, wish.to),
+  );
   return goLive(deps, {
-    project, environment, other: null, kind: 'rolled-back', artifact: expected.target.artifact as Digest, doing: caller.doing, reason: wish.reason,
+    project,
+    environment,
+    other: null,
+    kind: 'rolled-back',
+    artifact: expected.target.artifact as Digest,
+    doing: caller.doing,
+    reason: wish.reason,
     decide: async ({ tx, target, targetRow, ledger: lockedLedger }) => {
       const decision = decideRollback(target, await lockedLedger(), wish.to, wish.seen);
       if (!decision.ok) return decision;
       const { target: back, undoes } = decision.value;
-      const [row] = await tx.select({ buildId: deploys.buildId, commitId: deploys.commitId }).from(deploys)
+      const [row] = await tx
+        .select({ buildId: deploys.buildId, commitId: deploys.commitId })
+        .from(deploys)
         .where(and(eq(deploys.environmentId, targetRow.id), eq(deploys.number, back.number)));
       if (row === undefined) return refused({ code: 'no-way-back', environment: target.name });
       return allow({ ...row, artifact: back.artifact, intake: targetRow.intake, undoes });

@@ -1,6 +1,6 @@
-import { type Digest, type RefusalCode, allow, decideAutomaticDeploy } from '@vaquero/core';
+import { allow, type Digest, decideAutomaticDeploy, type RefusalCode } from '@vaquero/core';
 import { and, asc, desc, eq, inArray } from 'drizzle-orm';
-import { type Doing, byVaquero } from '../audit/record.ts';
+import { byVaquero, type Doing } from '../audit/record.ts';
 import { builds, changes, environments, intakes, projects } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { EnvironmentRow } from '../environments/environment-rows.ts';
@@ -28,27 +28,58 @@ export async function settleAll(deps: Deps): Promise<void> {
 
 /** After a hold is lifted: the newest intake that the hold stopped goes live, older ones are overtaken. */
 export async function settleHeld(deps: Deps, environmentId: string): Promise<void> {
-  const stopped = await deps.db.select({ intake: intakes.intake }).from(intakes)
-    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'held'))).orderBy(desc(intakes.intake));
+  const stopped = await deps.db
+    .select({ intake: intakes.intake })
+    .from(intakes)
+    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'held')))
+    .orderBy(desc(intakes.intake));
   const [newest, ...older] = stopped;
   if (newest === undefined) return;
   if (older.length > 0) {
-    await deps.db.update(intakes).set({ state: 'overtaken' })
-      .where(and(eq(intakes.environmentId, environmentId), inArray(intakes.intake, older.map((row) => row.intake))));
+    await deps.db
+      .update(intakes)
+      .set({ state: 'overtaken' })
+      .where(
+        and(
+          eq(intakes.environmentId, environmentId),
+          inArray(
+            intakes.intake,
+            older.map((row) => row.intake),
+          ),
+        ),
+      );
   }
-  await deps.db.update(intakes).set({ state: 'waiting' }).where(and(eq(intakes.environmentId, environmentId), eq(intakes.intake, newest.intake)));
+  await deps.db
+    .update(intakes)
+    .set({ state: 'waiting' })
+    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.intake, newest.intake)));
   await settleAll(deps);
 }
 
-async function readyWhere(deps: Deps, only: { readonly buildId?: string }): Promise<readonly Ready[]> {
+async function readyWhere(
+  deps: Deps,
+  only: { readonly buildId?: string },
+): Promise<readonly Ready[]> {
   const rows = await deps.db
-    .select({ intake: intakes, environment: environments, project: projects, build: builds, actorId: changes.actorId })
+    .select({
+      intake: intakes,
+      environment: environments,
+      project: projects,
+      build: builds,
+      actorId: changes.actorId,
+    })
     .from(intakes)
     .innerJoin(builds, eq(builds.id, intakes.buildId))
     .innerJoin(environments, eq(environments.id, intakes.environmentId))
     .innerJoin(projects, eq(projects.id, environments.projectId))
     .leftJoin(changes, eq(changes.id, intakes.changeId))
-    .where(and(eq(intakes.state, 'waiting'), eq(builds.state, 'passed'), ...(only.buildId === undefined ? [] : [eq(intakes.buildId, only.buildId)])))
+    .where(
+      and(
+        eq(intakes.state, 'waiting'),
+        eq(builds.state, 'passed'),
+        ...(only.buildId === undefined ? [] : [eq(intakes.buildId, only.buildId)]),
+      ),
+    )
     .orderBy(asc(intakes.environmentId), asc(intakes.intake));
   return rows;
 }
@@ -56,23 +87,54 @@ async function readyWhere(deps: Deps, only: { readonly buildId?: string }): Prom
 async function settle(deps: Deps, ready: readonly Ready[]): Promise<void> {
   for (const one of ready) {
     const state = await deployOne(deps, one);
-    await deps.db.update(intakes).set({ state })
-      .where(and(eq(intakes.environmentId, one.environment.id), eq(intakes.intake, one.intake.intake), eq(intakes.state, 'waiting')));
+    await deps.db
+      .update(intakes)
+      .set({ state })
+      .where(
+        and(
+          eq(intakes.environmentId, one.environment.id),
+          eq(intakes.intake, one.intake.intake),
+          eq(intakes.state, 'waiting'),
+        ),
+      );
     deps.events.tell(one.project.id, { what: 'environment' });
   }
 }
 
-const outcomes: Partial<Record<RefusalCode, 'held' | 'overtaken'>> = { 'environment-held': 'held', overtaken: 'overtaken' };
+const outcomes: Partial<Record<RefusalCode, 'held' | 'overtaken'>> = {
+  'environment-held': 'held',
+  overtaken: 'overtaken',
+};
 
-async function deployOne(deps: Deps, { intake, environment, project, build, actorId }: Ready): Promise<'deployed' | 'held' | 'overtaken'> {
-  const doing: Doing = actorId === null ? byVaquero : { actor: { kind: 'person', id: actorId }, through: 'git', origin: null };
+async function deployOne(
+  deps: Deps,
+  { intake, environment, project, build, actorId }: Ready,
+): Promise<'deployed' | 'held' | 'overtaken'> {
+  const doing: Doing =
+    actorId === null
+      ? byVaquero
+      : { actor: { kind: 'person', id: actorId }, through: 'git', origin: null };
   try {
     await goLive(deps, {
-      project, environment, other: null, kind: 'automatic', artifact: build.artifact as Digest, doing, reason: null,
+      project,
+      environment,
+      other: null,
+      kind: 'automatic',
+      artifact: build.artifact as Digest,
+      doing,
+      reason: null,
       decide: ({ target }) => {
         const decision = decideAutomaticDeploy(target, intake.intake);
         if (!decision.ok) return Promise.resolve(decision);
-        return Promise.resolve(allow({ artifact: build.artifact as Digest, buildId: build.id, commitId: build.commitId, intake: intake.intake, undoes: null }));
+        return Promise.resolve(
+          allow({
+            artifact: build.artifact as Digest,
+            buildId: build.id,
+            commitId: build.commitId,
+            intake: intake.intake,
+            undoes: null,
+          }),
+        );
       },
     });
     return 'deployed';
@@ -80,8 +142,12 @@ async function deployOne(deps: Deps, { intake, environment, project, build, acto
     const outcome = error instanceof Refused ? outcomes[error.refusal.code] : undefined;
     if (outcome === undefined || !(error instanceof Refused)) throw error;
     // Served under this very intake: a process that died had committed it and not come to say so here.
-    if (error.refusal.code === 'overtaken' && error.refusal.served === intake.intake) return 'deployed';
-    deps.log.info({ project: project.name, environment: environment.name, build: build.number, outcome }, 'automatic deploy stopped');
+    if (error.refusal.code === 'overtaken' && error.refusal.served === intake.intake)
+      return 'deployed';
+    deps.log.info(
+      { project: project.name, environment: environment.name, build: build.number, outcome },
+      'automatic deploy stopped',
+    );
     return outcome;
   }
 }

@@ -1,8 +1,14 @@
-import { type Instant, liveForMs, undoneNumbers } from '@vaquero/core';
 import type { environmentRoutes } from '@vaquero/contracts';
+import { type Instant, liveForMs, undoneNumbers } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
-import { deployCount, entryOf, environmentByName, ledgerOf, ledgerPage } from '../environments/environment-rows.ts';
+import {
+  deployCount,
+  entryOf,
+  environmentByName,
+  ledgerOf,
+  ledgerPage,
+} from '../environments/environment-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -10,12 +16,20 @@ import { refused } from '../refused.ts';
 type History = z.output<typeof environmentRoutes.historyRoute.reply>;
 
 /** A page of an environment's history, newest first. Refuses: not-found. */
-export async function viewHistory(deps: Deps, project: ProjectRow, name: string, before: number, limit: number): Promise<History> {
+export async function viewHistory(
+  deps: Deps,
+  project: ProjectRow,
+  name: string,
+  before: number,
+  limit: number,
+): Promise<History> {
   const environment = await environmentByName(deps.db, project.id, name);
   if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name });
   const now = deps.clock();
   const [page, whole, total] = await Promise.all([
-    ledgerPage(deps.db, environment.id, before, limit + 2), ledgerOf(deps.db, environment.id), deployCount(deps.db, environment.id),
+    ledgerPage(deps.db, environment.id, before, limit + 2),
+    ledgerOf(deps.db, environment.id),
+    deployCount(deps.db, environment.id),
   ]);
   const undone = undoneNumbers(whole.map(entryOf));
   const times = liveForMs(whole.map(entryOf), now);
@@ -23,5 +37,12 @@ export async function viewHistory(deps: Deps, project: ProjectRow, name: string,
     ...viewDeploy(deploy, undone.has(deploy.number)),
     liveForMs: times[whole.findIndex((each) => each.number === deploy.number)] ?? 0,
   }));
-  return { environment: name, now: now as Instant, total, undone: undone.size, deploys, more: page.length > limit };
+  return {
+    environment: name,
+    now: now as Instant,
+    total,
+    undone: undone.size,
+    deploys,
+    more: page.length > limit,
+  };
 }

@@ -16,8 +16,12 @@ export async function makeBare(directory: string, branch: string): Promise<void>
   await mkdir(directory, { recursive: true });
   await git(['init', '--quiet', '--bare', '--template=', `--initial-branch=${branch}`, directory]);
   const settings = [
-    ['transfer.hideRefs', 'refs/vaquero'], ['receive.fsckObjects', 'true'], ['receive.maxInputSize', String(2 ** 31)],
-    ['receive.autogc', 'false'], ['core.logAllRefUpdates', 'true'], ['http.receivepack', 'true'],
+    ['transfer.hideRefs', 'refs/vaquero'],
+    ['receive.fsckObjects', 'true'],
+    ['receive.maxInputSize', String(2 ** 31)],
+    ['receive.autogc', 'false'],
+    ['core.logAllRefUpdates', 'true'],
+    ['http.receivepack', 'true'],
   ] as const;
   for (const [key, value] of settings) await git(['config', key, value], { cwd: directory });
   // A tree is built as it was committed: export rules must not take files out of the archive a runner gets.
@@ -27,13 +31,22 @@ export async function makeBare(directory: string, branch: string): Promise<void>
 
 /** All branches and tags with the commits they stand for (an annotated tag stands for its commit). */
 export async function refsOf(directory: string): Promise<ReadonlyMap<RefName, CommitId>> {
-  const text = await git(['for-each-ref', '--format=%(refname)%00%(objecttype)%00%(objectname)%00%(*objecttype)%00%(*objectname)', 'refs/heads', 'refs/tags'], { cwd: directory });
+  const text = await git(
+    [
+      'for-each-ref',
+      '--format=%(refname)%00%(objecttype)%00%(objectname)%00%(*objecttype)%00%(*objectname)',
+      'refs/heads',
+      'refs/tags',
+    ],
+    { cwd: directory },
+  );
   const refs = new Map<RefName, CommitId>();
   for (const row of text.split('\n')) {
     const [name = '', kind, object = '', innerKind, inner = ''] = row.split('\0');
     const ref = readRefName(name);
     const commit = readCommitId(kind === 'tag' ? inner : object);
-    if (ref !== undefined && commit !== undefined && (kind === 'commit' || innerKind === 'commit')) refs.set(ref, commit);
+    if (ref !== undefined && commit !== undefined && (kind === 'commit' || innerKind === 'commit'))
+      refs.set(ref, commit);
   }
   return refs;
 }
@@ -46,23 +59,47 @@ export async function pin(directory: string, commits: readonly CommitId[]): Prom
 }
 
 /** What people see of a commit. */
-export interface CommitFacts { readonly id: CommitId; readonly subject: string; readonly author: string; readonly at: number }
+export interface CommitFacts {
+  readonly id: CommitId;
+  readonly subject: string;
+  readonly author: string;
+  readonly at: number;
+}
 
 /** Reads subject, author and commit time. */
 export async function commitFacts(directory: string, commit: CommitId): Promise<CommitFacts> {
-  const text = await git(['log', '-1', '--no-show-signature', '--format=%s%x00%an%x00%ct', commit, '--'], { cwd: directory });
+  const text = await git(
+    ['log', '-1', '--no-show-signature', '--format=%s%x00%an%x00%ct', commit, '--'],
+    { cwd: directory },
+  );
   const [subject = '', author = '', at = '0'] = text.trimEnd().split('\0');
-  return { id: commit, subject: subject.slice(0, 300) || '(no message)', author: author.slice(0, 100) || '(nobody)', at: Number(at) * 1000 };
+  return {
+    id: commit,
+    subject: subject.slice(0, 300) || '(no message)',
+    author: author.slice(0, 100) || '(nobody)',
+    at: Number(at) * 1000,
+  };
 }
 
 /** Paths of a commit's tree below a folder, relative to it; at most 100,000. */
-export async function pathsIn(directory: string, commit: CommitId, folder: string): Promise<readonly string[]> {
-  const text = await git(['ls-tree', '-r', '-z', '--name-only', `${commit}:${folder}`], { cwd: directory });
+export async function pathsIn(
+  directory: string,
+  commit: CommitId,
+  folder: string,
+): Promise<readonly string[]> {
+  const text = await git(['ls-tree', '-r', '-z', '--name-only', `${commit}:${folder}`], {
+    cwd: directory,
+  });
   return text.split('\0', 100_000).filter((path) => path !== '');
 }
 
 /** A small text file of a commit, undefined when it is not there or over `limitBytes`. */
-export async function fileIn(directory: string, commit: CommitId, path: string, limitBytes: number): Promise<string | undefined> {
+export async function fileIn(
+  directory: string,
+  commit: CommitId,
+  path: string,
+  limitBytes: number,
+): Promise<string | undefined> {
   const size = await tryGit(['cat-file', '-s', `${commit}:${path}`], { cwd: directory });
   if (!size.ok || Number(size.stdout) > limitBytes) return undefined;
   const text = await tryGit(['cat-file', 'blob', `${commit}:${path}`], { cwd: directory });
@@ -70,18 +107,38 @@ export async function fileIn(directory: string, commit: CommitId, path: string, 
 }
 
 /** How many commits `to` has that `from` has not; null when it cannot be told. */
-export async function commitsBetween(directory: string, from: string, to: string): Promise<number | null> {
+export async function commitsBetween(
+  directory: string,
+  from: string,
+  to: string,
+): Promise<number | null> {
   const end = await tryGit(['rev-list', '--count', `${from}..${to}`, '--'], { cwd: directory });
   return end.ok ? Number(end.stdout) : null;
 }
 
 /** Files that differ between two commits below a folder, with lines added and removed (null for binary files). */
-export async function filesBetween(directory: string, from: string, to: string, folder: string): Promise<readonly { path: string; added: number | null; removed: number | null }[]> {
+export async function filesBetween(
+  directory: string,
+  from: string,
+  to: string,
+  folder: string,
+): Promise<readonly { path: string; added: number | null; removed: number | null }[]> {
   const where = folder === '' ? '.' : folder;
-  const end = await tryGit(['diff', '--numstat', '-z', '--no-renames', '--no-ext-diff', from, to, '--', where], { cwd: directory });
+  const end = await tryGit(
+    ['diff', '--numstat', '-z', '--no-renames', '--no-ext-diff', from, to, '--', where],
+    { cwd: directory },
+  );
   if (!end.ok) return [];
-  return end.stdout.split('\0').filter((row) => row !== '').slice(0, 200).map((row) => {
-    const [added = '', removed = '', ...path] = row.split('\t');
-    return { path: path.join('\t'), added: added === '-' ? null : Number(added), removed: removed === '-' ? null : Number(removed) };
-  });
+  return end.stdout
+    .split('\0')
+    .filter((row) => row !== '')
+    .slice(0, 200)
+    .map((row) => {
+      const [added = '', removed = '', ...path] = row.split('\t');
+      return {
+        path: path.join('\t'),
+        added: added === '-' ? null : Number(added),
+        removed: removed === '-' ? null : Number(removed),
+      };
+    });
 }

@@ -5,8 +5,8 @@ import type { Deps } from '../deps.ts';
 import { callerOfToken, originOf } from '../people/authenticate.ts';
 import { type Caller, maySee, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName, repositoryById } from '../projects/project-rows.ts';
-import { Refused, refused } from '../refused.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
+import { Refused, refused } from '../refused.ts';
 import { directoryOf } from './bare-repository.ts';
 import { spawnGit } from './git.ts';
 
@@ -27,7 +27,13 @@ export function serveGit(app: Express, deps: Deps, doorbell: Doorbell): void {
       res.setHeader('content-type', `application/x-${service}-advertisement`);
       res.write(packet(`# service=${service}\n`));
       res.write('0000');
-      await run(req, res, directory, [service.slice(4), '--stateless-rpc', '--advertise-refs', directory], false);
+      await run(
+        req,
+        res,
+        directory,
+        [service.slice(4), '--stateless-rpc', '--advertise-refs', directory],
+        false,
+      );
     }).catch(next);
   });
   for (const service of ['git-upload-pack', 'git-receive-pack'] as const) {
@@ -36,22 +42,31 @@ export function serveGit(app: Express, deps: Deps, doorbell: Doorbell): void {
         res.setHeader('content-type', `application/x-${service}-result`);
         await run(req, res, directory, [service.slice(4), '--stateless-rpc', directory], true);
         // The push is on disk whether the pusher still listens or not: its doorbell rings in any case.
-        if (service === 'git-receive-pack') doorbell.ring(project.repositoryId, { kind: 'push', doing: caller.doing });
+        if (service === 'git-receive-pack')
+          doorbell.ring(project.repositoryId, { kind: 'push', doing: caller.doing });
       }).catch(next);
     });
   }
 }
 
-async function answerGit(deps: Deps, req: Request, res: Response, service: Service, act: (directory: string, project: ProjectRow, caller: Caller) => Promise<void>): Promise<void> {
+async function answerGit(
+  deps: Deps,
+  req: Request,
+  res: Response,
+  service: Service,
+  act: (directory: string, project: ProjectRow, caller: Caller) => Promise<void>,
+): Promise<void> {
   res.setHeader('cache-control', 'no-cache');
   try {
     const { caller } = await callerOfToken(deps, passwordOf(req), 'git', originOf(req));
     const name = String(req.params.name ?? '').replace(/\.git$/, '');
     const project = await projectByName(deps.db, name);
-    if (project === undefined || !maySee(caller, project.id)) return refused({ code: 'not-found', what: 'project', name });
+    if (project === undefined || !maySee(caller, project.id))
+      return refused({ code: 'not-found', what: 'project', name });
     requireAbility(caller, service === 'git-receive-pack' ? 'build' : 'read', project);
     const repository = await repositoryById(deps.db, project.repositoryId);
-    if (repository.kind !== 'hosted') return refused({ code: 'not-found', what: 'hosted repository', name });
+    if (repository.kind !== 'hosted')
+      return refused({ code: 'not-found', what: 'hosted repository', name });
     await act(directoryOf(deps.config.stateDirectory, repository.id), project, caller);
   } catch (error) {
     if (!(error instanceof Refused) || res.headersSent) throw error;
@@ -63,12 +78,23 @@ async function answerGit(deps: Deps, req: Request, res: Response, service: Servi
 function answerRefusal(res: Response, error: Refused): void {
   const { code } = error.refusal;
   if (code === 'not-signed-in') {
-    res.status(401).setHeader('www-authenticate', 'Basic realm="Vaquero: a token is the password", charset="UTF-8"');
+    res
+      .status(401)
+      .setHeader(
+        'www-authenticate',
+        'Basic realm="Vaquero: a token is the password", charset="UTF-8"',
+      );
     res.type('text').send('A token is the password: vaquero token make NAME --kind git\n');
     return;
   }
-  const text = code === 'not-allowed' ? `This needs the role ${error.refusal.needs}.` : 'There is no such repository that you may see.';
-  res.status(code === 'not-allowed' ? 403 : 404).type('text').send(`${text}\n`);
+  const text =
+    code === 'not-allowed'
+      ? `This needs the role ${error.refusal.needs}.`
+      : 'There is no such repository that you may see.';
+  res
+    .status(code === 'not-allowed' ? 403 : 404)
+    .type('text')
+    .send(`${text}\n`);
 }
 
 function passwordOf(req: Request): string {
@@ -78,14 +104,32 @@ function passwordOf(req: Request): string {
   return password ?? refused({ code: 'not-signed-in', tried: 'token' });
 }
 
-async function run(req: Request, res: Response, directory: string, args: readonly string[], withBody: boolean): Promise<void> {
+async function run(
+  req: Request,
+  res: Response,
+  directory: string,
+  args: readonly string[],
+  withBody: boolean,
+): Promise<void> {
   const version = req.headers['git-protocol'];
-  const child = spawnGit(args, directory, typeof version === 'string' && /^version=\d+(:\S+)*$/.test(version) ? { GIT_PROTOCOL: version } : {});
+  const child = spawnGit(
+    args,
+    directory,
+    typeof version === 'string' && /^version=\d+(:\S+)*$/.test(version)
+      ? { GIT_PROTOCOL: version }
+      : {},
+  );
   const { stdin, stdout, stderr } = child;
   if (stdin === null || stdout === null || stderr === null) return;
   stderr.resume();
-  const ended = new Promise<number | null>((resolve, reject) => child.once('exit', resolve).once('error', reject));
-  const body = withBody ? (req.headers['content-encoding'] === 'gzip' ? pipeline(req, createGunzip(), stdin) : pipeline(req, stdin)) : Promise.resolve(stdin.end());
+  const ended = new Promise<number | null>((resolve, reject) =>
+    child.once('exit', resolve).once('error', reject),
+  );
+  const body = withBody
+    ? req.headers['content-encoding'] === 'gzip'
+      ? pipeline(req, createGunzip(), stdin)
+      : pipeline(req, stdin)
+    : Promise.resolve(stdin.end());
   // A client that goes away, or a Git that stops reading early, ends the pipes; how Git itself ended is what counts.
   const pipes = Promise.allSettled([body, pipeline(stdout, res)]);
   await ended;

@@ -6,7 +6,17 @@ import { OutsideFailure } from '../refused.ts';
 const protocols = 'http:https:file';
 
 /** Certificates that the operator's environment names; the rest of it never reaches Git. */
-const passed = ['GIT_SSL_CAINFO', 'SSL_CERT_FILE', 'SSL_CERT_DIR', 'https_proxy', 'http_proxy', 'no_proxy', 'HTTPS_PROXY', 'HTTP_PROXY', 'NO_PROXY'];
+const passed = [
+  'GIT_SSL_CAINFO',
+  'SSL_CERT_FILE',
+  'SSL_CERT_DIR',
+  'https_proxy',
+  'http_proxy',
+  'no_proxy',
+  'HTTPS_PROXY',
+  'HTTP_PROXY',
+  'NO_PROXY',
+];
 
 /** Git's environment: the machine's own configuration, hooks, prompts and helpers are left out. */
 export function gitEnvironment(): Record<string, string> {
@@ -37,27 +47,53 @@ export function gitEnvironment(): Record<string, string> {
 }
 
 /** How a Git command ended. */
-export interface GitEnd { readonly ok: boolean; readonly stdout: string; readonly stderr: string }
+export interface GitEnd {
+  readonly ok: boolean;
+  readonly stdout: string;
+  readonly stderr: string;
+}
 
 /** Runs git and returns how it ended; never throws for a failure of Git's own. */
-export async function tryGit(args: readonly string[], options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {}): Promise<GitEnd> {
+export async function tryGit(
+  args: readonly string[],
+  options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {},
+): Promise<GitEnd> {
   const end = await execa('git', [...args], {
     ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
     ...(options.input === undefined ? { stdin: 'ignore' as const } : { input: options.input }),
-    env: gitEnvironment(), extendEnv: false, reject: false, stripFinalNewline: false,
-    timeout: options.timeoutMs ?? 60_000, maxBuffer: 64 << 20,
+    env: gitEnvironment(),
+    extendEnv: false,
+    reject: false,
+    stripFinalNewline: false,
+    timeout: options.timeoutMs ?? 60_000,
+    maxBuffer: 64 << 20,
   });
-  return { ok: end.exitCode === 0, stdout: end.stdout, stderr: end.timedOut ? 'timed out' : end.stderr };
+  return {
+    ok: end.exitCode === 0,
+    stdout: end.stdout,
+    stderr: end.timedOut ? 'timed out' : end.stderr,
+  };
 }
 
 /** Runs git and returns what it wrote. Throws OutsideFailure with Git's own words when it fails. */
-export async function git(args: readonly string[], options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {}): Promise<string> {
+export async function git(
+  args: readonly string[],
+  options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {},
+): Promise<string> {
   const end = await tryGit(args, options);
   if (!end.ok) throw new OutsideFailure('git', `${args[0]}: ${end.stderr.trim().slice(0, 500)}`);
   return end.stdout;
 }
 
 /** Starts a git process whose streams the caller joins to others. */
-export function spawnGit(args: readonly string[], cwd: string, extra: Readonly<Record<string, string>> = {}): ChildProcess {
-  return spawn('git', args, { cwd, env: { ...gitEnvironment(), ...extra }, stdio: ['pipe', 'pipe', 'pipe'] });
+export function spawnGit(
+  args: readonly string[],
+  cwd: string,
+  extra: Readonly<Record<string, string>> = {},
+): ChildProcess {
+  return spawn('git', args, {
+    cwd,
+    env: { ...gitEnvironment(), ...extra },
+    stdio: ['pipe', 'pipe', 'pipe'],
+  });
 }

@@ -4,14 +4,23 @@ import { refused } from '../refused.ts';
 import { git, tryGit } from './git.ts';
 
 /** What stands at a place: its branches, newest information straight from Git. */
-export interface Elsewhere { readonly place: string; readonly branches: readonly string[] }
+export interface Elsewhere {
+  readonly place: string;
+  readonly branches: readonly string[];
+}
 
 /**
  * Looks at a repository elsewhere before it is connected.
  * Refuses: repository-not-found, repository-denied, repository-unreachable, path-not-allowed.
  */
-export async function lookAt(source: { readonly kind: 'http'; readonly url: string } | { readonly kind: 'path'; readonly path: string }, roots: readonly string[]): Promise<Elsewhere> {
-  const place = source.kind === 'path' ? await insideRoots(source.path, roots) : withoutPassword(source.url);
+export async function lookAt(
+  source:
+    | { readonly kind: 'http'; readonly url: string }
+    | { readonly kind: 'path'; readonly path: string },
+  roots: readonly string[],
+): Promise<Elsewhere> {
+  const place =
+    source.kind === 'path' ? await insideRoots(source.path, roots) : withoutPassword(source.url);
   const end = await tryGit(['ls-remote', '--heads', '--', place], { timeoutMs: 20_000 });
   if (!end.ok) refuseBy(place, end.stderr);
   const branches = end.stdout.split('\n').flatMap((row) => {
@@ -23,16 +32,37 @@ export async function lookAt(source: { readonly kind: 'http'; readonly url: stri
 
 /** Brings the mirror of a repository elsewhere up to date: its branches and tags, nothing else. */
 export async function mirror(directory: string, place: string): Promise<void> {
-  await git(['fetch', '--quiet', '--prune', '--no-tags', '--no-auto-gc', '--no-write-fetch-head', '--', place, '+refs/heads/*:refs/heads/*', '+refs/tags/*:refs/tags/*'], { cwd: directory, timeoutMs: 300_000 });
+  await git(
+    [
+      'fetch',
+      '--quiet',
+      '--prune',
+      '--no-tags',
+      '--no-auto-gc',
+      '--no-write-fetch-head',
+      '--',
+      place,
+      '+refs/heads/*:refs/heads/*',
+      '+refs/tags/*:refs/tags/*',
+    ],
+    { cwd: directory, timeoutMs: 300_000 },
+  );
 }
 
 /** Git tells these apart by its words only; LC_ALL=C keeps them stable (git-remote-curl, transport.c). */
 function refuseBy(place: string, said: string): never {
-  if (/Authentication failed|could not read Username|terminal prompts disabled|403|401/i.test(said)) refused({ code: 'repository-denied', place });
-  if (/not found|does not exist|does not appear to be a git repository|404/i.test(said)) refused({ code: 'repository-not-found', place });
-  if (/Permission denied|dubious ownership/i.test(said)) refused({ code: 'repository-denied', place });
+  if (/Authentication failed|could not read Username|terminal prompts disabled|403|401/i.test(said))
+    refused({ code: 'repository-denied', place });
+  if (/not found|does not exist|does not appear to be a git repository|404/i.test(said))
+    refused({ code: 'repository-not-found', place });
+  if (/Permission denied|dubious ownership/i.test(said))
+    refused({ code: 'repository-denied', place });
   const why = /(?:fatal|error): (.*)/.exec(said)?.[1] ?? (said.trim() || 'no answer');
-  return refused({ code: 'repository-unreachable', place, why: why.slice(0, 300).replace(/\.$/, '') });
+  return refused({
+    code: 'repository-unreachable',
+    place,
+    why: why.slice(0, 300).replace(/\.$/, ''),
+  });
 }
 
 async function insideRoots(path: string, roots: readonly string[]): Promise<string> {
@@ -40,8 +70,12 @@ async function insideRoots(path: string, roots: readonly string[]): Promise<stri
   if (!isAbsolute(path)) return refused({ code: 'path-not-allowed', path, roots });
   // A link inside a root must not lead out of it, so the real path is what is judged and kept.
   const real = await realpath(path).catch(() => undefined);
-  const inside = (candidate: string): boolean => allowed.some((root) => candidate === root || candidate.startsWith(root + sep));
-  if (real === undefined) return inside(path) ? refused({ code: 'repository-not-found', place: path }) : refused({ code: 'path-not-allowed', path, roots });
+  const inside = (candidate: string): boolean =>
+    allowed.some((root) => candidate === root || candidate.startsWith(root + sep));
+  if (real === undefined)
+    return inside(path)
+      ? refused({ code: 'repository-not-found', place: path })
+      : refused({ code: 'path-not-allowed', path, roots });
   if (!inside(real)) return refused({ code: 'path-not-allowed', path, roots });
   const there = await stat(real);
   return there.isDirectory() ? real : refused({ code: 'repository-not-found', place: path });
@@ -51,7 +85,17 @@ async function insideRoots(path: string, roots: readonly string[]): Promise<stri
 function withoutPassword(url: string): string {
   const parsed = new URL(url);
   if (parsed.username !== '' || parsed.password !== '') {
-    refused({ code: 'invalid-request', faults: [{ path: 'repository.url', message: 'must not carry a user name or password', line: null, column: null }] });
+    refused({
+      code: 'invalid-request',
+      faults: [
+        {
+          path: 'repository.url',
+          message: 'must not carry a user name or password',
+          line: null,
+          column: null,
+        },
+      ],
+    });
   }
   return url;
 }

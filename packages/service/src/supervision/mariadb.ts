@@ -35,7 +35,11 @@ export interface MariadbOptions {
  * data directory when it is new, with one user whose random password lies beside it (mode 600).
  * Throws with the server's own words when it does not come up.
  */
-export async function startMariadb({ directory, durable, bufferPoolMb = 128 }: MariadbOptions): Promise<OwnMariadb> {
+export async function startMariadb({
+  directory,
+  durable,
+  bufferPoolMb = 128,
+}: MariadbOptions): Promise<OwnMariadb> {
   const dataDirectory = join(directory, 'data');
   await mkdir(directory, { recursive: true });
   await stopLeftover(directory);
@@ -52,7 +56,9 @@ export async function startMariadb({ directory, durable, bufferPoolMb = 128 }: M
     await writeFile(join(directory, 'ready'), '');
   }
   return {
-    url, pid: server.pid ?? 0, ended,
+    url,
+    pid: server.pid ?? 0,
+    ended,
     stop: async () => {
       server.kill('SIGTERM');
       await Promise.race([ended, pause(20_000).then(() => server.kill('SIGKILL'))]);
@@ -74,10 +80,29 @@ async function makeDataDirectory(directory: string, dataDirectory: string): Prom
     await chown(dataDirectory, serverUid, serverUid);
   }
   await chmod(dataDirectory, 0o700);
-  const end = await execa('mariadb-install-db', ['--no-defaults', `--datadir=${dataDirectory}`, `--basedir=${base}`, '--auth-root-authentication-method=normal', '--skip-test-db', '--skip-name-resolve'], {
-    ...asServer(), env: { PATH: path, HOME: directory }, extendEnv: false, reject: false, all: true, cwd: directory,
-  });
-  if (end.exitCode !== 0) throw new Error(`MariaDB's data directory could not be made in ${dataDirectory}:\n${end.all ?? ''}`);
+  const end = await execa(
+    'mariadb-install-db',
+    [
+      '--no-defaults',
+      `--datadir=${dataDirectory}`,
+      `--basedir=${base}`,
+      '--auth-root-authentication-method=normal',
+      '--skip-test-db',
+      '--skip-name-resolve',
+    ],
+    {
+      ...asServer(),
+      env: { PATH: path, HOME: directory },
+      extendEnv: false,
+      reject: false,
+      all: true,
+      cwd: directory,
+    },
+  );
+  if (end.exitCode !== 0)
+    throw new Error(
+      `MariaDB's data directory could not be made in ${dataDirectory}:\n${end.all ?? ''}`,
+    );
   const password = randomBytes(24).toString('base64url');
   await writeFile(join(directory, 'password'), password, { mode: 0o600 });
   // Run once, by the first start: our database and user; root keeps a password that nobody knows.
@@ -92,41 +117,92 @@ async function makeDataDirectory(directory: string, dataDirectory: string): Prom
   await rename(join(directory, 'first.sql.new'), join(directory, 'first.sql'));
 }
 
-async function launch(directory: string, dataDirectory: string, port: number, durable: boolean, bufferPoolMb: number, isNew: boolean): Promise<ChildProcess> {
-  const server = spawn('mariadbd', [
-    '--no-defaults', `--datadir=${dataDirectory}`, `--basedir=${base}`, `--socket=${join(directory, 's.sock')}`, `--port=${port}`, '--bind-address=127.0.0.1',
-    `--pid-file=${join(dataDirectory, 'server.pid')}`, `--log-error=${join(dataDirectory, 'server.log')}`, '--skip-name-resolve',
-    '--character-set-server=utf8mb4', '--collation-server=utf8mb4_nopad_bin', '--default-time-zone=+00:00', '--max-allowed-packet=256M',
-    `--innodb-buffer-pool-size=${bufferPoolMb}M`, '--innodb-log-file-size=64M', `--innodb-flush-log-at-trx-commit=${durable ? 1 : 2}`,
-    ...(isNew ? [`--init-file=${join(directory, 'first.sql')}`] : []),
-  ], { ...asServer(), env: { PATH: path, HOME: directory }, stdio: 'ignore', detached: true, cwd: directory });
+async function launch(
+  directory: string,
+  dataDirectory: string,
+  port: number,
+  durable: boolean,
+  bufferPoolMb: number,
+  isNew: boolean,
+): Promise<ChildProcess> {
+  const server = spawn(
+    'mariadbd',
+    [
+      '--no-defaults',
+      `--datadir=${dataDirectory}`,
+      `--basedir=${base}`,
+      `--socket=${join(directory, 's.sock')}`,
+      `--port=${port}`,
+      '--bind-address=127.0.0.1',
+      `--pid-file=${join(dataDirectory, 'server.pid')}`,
+      `--log-error=${join(dataDirectory, 'server.log')}`,
+      '--skip-name-resolve',
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_nopad_bin',
+      '--default-time-zone=+00:00',
+      '--max-allowed-packet=256M',
+      `--innodb-buffer-pool-size=${bufferPoolMb}M`,
+      '--innodb-log-file-size=64M',
+      `--innodb-flush-log-at-trx-commit=${durable ? 1 : 2}`,
+      ...(isNew ? [`--init-file=${join(directory, 'first.sql')}`] : []),
+    ],
+    {
+      ...asServer(),
+      env: { PATH: path, HOME: directory },
+      stdio: 'ignore',
+      detached: true,
+      cwd: directory,
+    },
+  );
   await writeFile(join(directory, 'pid'), String(server.pid ?? ''));
   return server;
 }
 
 async function waitUntilUp(server: ChildProcess, url: string, directory: string): Promise<void> {
   const failed = new Promise<never>((_, reject) => {
-    server.once('error', (error) => reject(new Error(`mariadbd could not be started: ${error.message}`)));
+    server.once('error', (error) =>
+      reject(new Error(`mariadbd could not be started: ${error.message}`)),
+    );
     server.once('exit', (code) => {
-      void readFile(join(directory, 'data', 'server.log'), 'utf8').catch(() => '').then((log) => reject(new Error(`mariadbd ended with ${code}:\n${log.split('\n').slice(-15).join('\n')}`)));
+      void readFile(join(directory, 'data', 'server.log'), 'utf8')
+        .catch(() => '')
+        .then((log) =>
+          reject(
+            new Error(`mariadbd ended with ${code}:\n${log.split('\n').slice(-15).join('\n')}`),
+          ),
+        );
     });
   });
   failed.catch(() => undefined); // Its rejection is for the race below; an end long afterwards is nobody's surprise here.
-  await Promise.race([failed, (async () => {
-    for (let tried = 0; tried < 600; tried += 1) {
-      const up = await mysql.createConnection({ uri: url.replace('mariadb:', 'mysql:'), connectTimeout: 1000 }).then(async (connection) => { await connection.end(); return true; }, () => false);
-      if (up) return;
-      await pause(50);
-    }
-    throw new Error('mariadbd did not answer within 30 s');
-  })()]);
+  await Promise.race([
+    failed,
+    (async () => {
+      for (let tried = 0; tried < 600; tried += 1) {
+        const up = await mysql
+          .createConnection({ uri: url.replace('mariadb:', 'mysql:'), connectTimeout: 1000 })
+          .then(
+            async (connection) => {
+              await connection.end();
+              return true;
+            },
+            () => false,
+          );
+        if (up) return;
+        await pause(50);
+      }
+      throw new Error('mariadbd did not answer within 30 s');
+    })(),
+  ]);
 }
 
 /** A server whose starter was killed still holds the data directory: it is ended first. */
 async function stopLeftover(directory: string): Promise<void> {
   const pid = Number(await readFile(join(directory, 'pid'), 'utf8').catch(() => ''));
   if (!Number.isInteger(pid) || pid <= 1) return;
-  const isOurs = async (): Promise<boolean> => (await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '')).includes(`--datadir=${join(directory, 'data')}`);
+  const isOurs = async (): Promise<boolean> =>
+    (await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '')).includes(
+      `--datadir=${join(directory, 'data')}`,
+    );
   if (!(await isOurs())) return;
   process.kill(pid, 'SIGTERM');
   for (let tried = 0; tried < 400 && (await isOurs()); tried += 1) await pause(50);
@@ -138,7 +214,9 @@ function freePort(): Promise<number> {
     server.once('error', reject);
     server.listen(0, '127.0.0.1', () => {
       const address = server.address();
-      server.close(() => resolve(typeof address === 'object' && address !== null ? address.port : 0));
+      server.close(() =>
+        resolve(typeof address === 'object' && address !== null ? address.port : 0),
+      );
     });
   });
 }

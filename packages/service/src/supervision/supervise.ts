@@ -4,7 +4,7 @@ import { createServer } from 'node:net';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { type OwnMariadb, startMariadb } from './mariadb.ts';
-import { type RoleProcess, keepRole } from './role-process.ts';
+import { keepRole, type RoleProcess } from './role-process.ts';
 
 /** What the one command is told. */
 export interface SuperviseOptions {
@@ -15,7 +15,11 @@ export interface SuperviseOptions {
   readonly edgePort: number;
   readonly healthPort: number;
   /** The command of each role. */
-  readonly commands: { readonly api: readonly string[]; readonly runner: readonly string[]; readonly edge: readonly string[] };
+  readonly commands: {
+    readonly api: readonly string[];
+    readonly runner: readonly string[];
+    readonly edge: readonly string[];
+  };
   readonly environment: Readonly<Record<string, string | undefined>>;
   readonly durable: boolean;
   readonly log: Logger;
@@ -44,22 +48,49 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
   await requireFree(options.port, 'VAQUERO_PORT');
   await requireFree(options.edgePort, 'VAQUERO_EDGE_PORT');
   const tokens = await roleTokens(stateDirectory);
-  const mariadb = options.databaseUrl === null ? await startMariadb({ directory: join(stateDirectory, 'mariadb'), durable: options.durable }) : null;
+  const mariadb =
+    options.databaseUrl === null
+      ? await startMariadb({ directory: join(stateDirectory, 'mariadb'), durable: options.durable })
+      : null;
   const databaseUrl = options.databaseUrl ?? mariadb?.url ?? '';
   const { NODE_EXTRA_CA_CERTS: _, VAQUERO_DATABASE_URL: __, ...environment } = options.environment;
   const shared = {
-    ...environment, VAQUERO_STATE: stateDirectory, VAQUERO_PORT: String(options.port), VAQUERO_EDGE_PORT: String(options.edgePort),
-    VAQUERO_API: `http://127.0.0.1:${options.port}`, VAQUERO_HEALTH_PORT: String(options.healthPort),
+    ...environment,
+    VAQUERO_STATE: stateDirectory,
+    VAQUERO_PORT: String(options.port),
+    VAQUERO_EDGE_PORT: String(options.edgePort),
+    VAQUERO_API: `http://127.0.0.1:${options.port}`,
+    VAQUERO_HEALTH_PORT: String(options.healthPort),
   };
-  const keep = (name: 'api' | 'runner' | 'edge', extra: Record<string, string | undefined>): RoleProcess =>
-    keepRole({ name, command: options.commands[name], environment: { ...shared, ...extra }, log, output: options.output, gaveUp: () => options.gaveUp(name) });
+  const keep = (
+    name: 'api' | 'runner' | 'edge',
+    extra: Record<string, string | undefined>,
+  ): RoleProcess =>
+    keepRole({
+      name,
+      command: options.commands[name],
+      environment: { ...shared, ...extra },
+      log,
+      output: options.output,
+      gaveUp: () => options.gaveUp(name),
+    });
   const roles = [
-    keep('api', { VAQUERO_DATABASE_URL: databaseUrl, VAQUERO_RUNNER_TOKEN: tokens.runner, VAQUERO_EDGE_TOKEN: tokens.edge }),
+    keep('api', {
+      VAQUERO_DATABASE_URL: databaseUrl,
+      VAQUERO_RUNNER_TOKEN: tokens.runner,
+      VAQUERO_EDGE_TOKEN: tokens.edge,
+    }),
     keep('edge', { VAQUERO_EDGE_TOKEN: tokens.edge }),
-    keep('runner', { VAQUERO_RUNNER_TOKEN: tokens.runner, ...(options.environment.NODE_EXTRA_CA_CERTS === undefined ? {} : { VAQUERO_MACHINE_CERTIFICATES: '1' }) }),
+    keep('runner', {
+      VAQUERO_RUNNER_TOKEN: tokens.runner,
+      ...(options.environment.NODE_EXTRA_CA_CERTS === undefined
+        ? {}
+        : { VAQUERO_MACHINE_CERTIFICATES: '1' }),
+    }),
   ];
   return {
-    databaseUrl, mariadb,
+    databaseUrl,
+    mariadb,
     pids: () => Object.fromEntries(roles.map((role) => [role.name, role.pid()])),
     stop: async () => {
       for (const role of roles.toReversed()) await role.stop();
@@ -69,11 +100,16 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
 }
 
 /** The tokens of this machine's runner and edge, made once and readable by their owner alone. */
-export async function roleTokens(stateDirectory: string): Promise<{ readonly runner: string; readonly edge: string }> {
+export async function roleTokens(
+  stateDirectory: string,
+): Promise<{ readonly runner: string; readonly edge: string }> {
   const path = join(stateDirectory, 'role-tokens.json');
   const kept = await readFile(path, 'utf8').catch(() => undefined); // The first start: they are made now.
   if (kept !== undefined) return JSON.parse(kept) as { runner: string; edge: string };
-  const tokens = { runner: `vaqr_${randomBytes(32).toString('base64url')}`, edge: `vaqe_${randomBytes(32).toString('base64url')}` };
+  const tokens = {
+    runner: `vaqr_${randomBytes(32).toString('base64url')}`,
+    edge: `vaqe_${randomBytes(32).toString('base64url')}`,
+  };
   await writeFile(path, JSON.stringify(tokens), { mode: 0o600 });
   return tokens;
 }
@@ -83,8 +119,16 @@ export function requireFree(port: number, variable: string): Promise<void> {
   return new Promise((resolve, reject) => {
     const server = createServer();
     server.once('error', (cause: NodeJS.ErrnoException) => {
-      const why = cause.code === 'EADDRINUSE' ? 'is in use by another program' : `cannot be opened (${cause.code})`;
-      reject(new Error(`Port ${port} ${why}. Next: stop that program, or choose another port: ${variable}=${port + 100}`, { cause }));
+      const why =
+        cause.code === 'EADDRINUSE'
+          ? 'is in use by another program'
+          : `cannot be opened (${cause.code})`;
+      reject(
+        new Error(
+          `Port ${port} ${why}. Next: stop that program, or choose another port: ${variable}=${port + 100}`,
+          { cause },
+        ),
+      );
     });
     server.listen(port, '127.0.0.1', () => server.close(() => resolve()));
   });
