@@ -25,10 +25,8 @@ export interface FileStore {
 export function openFileStore(directory: string): FileStore {
   for (let first = 0; first < 256; first += 1)
     mkdirSync(join(directory, 'sha256', first.toString(16).padStart(2, '0')), { recursive: true });
-  const isSource = import.meta.url.endsWith('.ts');
-  const entry = new URL(isSource ? './store-worker.ts' : './store-worker.mjs', import.meta.url);
   const workers = [0, 1].map(() => {
-    const worker = new Worker(entry, { execArgv: isSource ? ['--import', 'tsx'] : [] });
+    const worker = startWorker();
     worker.unref();
     return worker;
   });
@@ -54,6 +52,15 @@ export function openFileStore(directory: string): FileStore {
       await Promise.all(workers.map((worker) => worker.terminate()));
     },
   };
+}
+
+/** From a bundle the thread is a file beside it; from the sources it must first learn to read TypeScript. */
+function startWorker(): Worker {
+  if (!import.meta.url.endsWith('.ts'))
+    return new Worker(new URL('./store-worker.mjs', import.meta.url));
+  const entry = new URL('./store-worker.ts', import.meta.url).href;
+  const text = `import('tsx/esm/api').then((tsx) => { tsx.register(); return import(${JSON.stringify(entry)}); })`;
+  return new Worker(text, { eval: true });
 }
 
 async function ask(worker: Worker, task: StoreTask): Promise<readonly StoredFile[]> {

@@ -8,6 +8,7 @@ import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { orRefuse, refused } from '../refused.ts';
+import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { allProjects, insertProject, type ProjectRow, type RepositoryRow } from './project-rows.ts';
@@ -94,6 +95,8 @@ export async function makeProject(
       return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
     throw error;
   }
+  // Its addresses answer from now on, with what they wait for.
+  await deps.edges.confirmed(await publishTable(deps), 1_000);
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
   return viewProject(deps, project);
 }

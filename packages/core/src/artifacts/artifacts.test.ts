@@ -1,0 +1,98 @@
+import assert from 'node:assert/strict';
+import test from 'node:test';
+import fc from 'fast-check';
+import type { Digest } from '../digest.ts';
+import { encodeManifest, manifestOf, type SiteFile, sizeOf } from './manifest.ts';
+import { siteFolders } from './site-folders.ts';
+import { compareBytes, readSitePath, type SitePath } from './site-path.ts';
+
+const file = (path: string, digit = 'a'): SiteFile => ({
+  path: path as SitePath,
+  digest: digit.repeat(64) as Digest,
+  sizeBytes: 3,
+  mode: 0o644,
+});
+
+test('paths are ordered by their bytes, as every other tool orders them', () => {
+  fc.assert(
+    fc.property(fc.string({ unit: 'binary' }), fc.string({ unit: 'binary' }), (a, b) => {
+      assert.equal(
+        Math.sign(compareBytes(a, b)),
+        Math.sign(Buffer.compare(Buffer.from(a), Buffer.from(b))),
+      );
+    }),
+  );
+  // A surrogate pair sorts before U+FFFD in UTF-16 and behind it in UTF-8.
+  assert.ok(compareBytes('\u{1F6A2}', '\uFFFC') > 0);
+});
+
+test('equal files give equal bytes in whatever order they are found', () => {
+  const files = [file('b.html'), file('a/b.html', 'b'), file('a.html', 'c'), file('a/ä.html', 'd')];
+  const rules = { entry: 'index.html', missing: null };
+  fc.assert(
+    fc.property(fc.shuffledSubarray(files, { minLength: files.length }), (shuffled) => {
+      assert.equal(
+        encodeManifest(manifestOf(shuffled, rules)),
+        encodeManifest(manifestOf(files, rules)),
+      );
+    }),
+  );
+  assert.notEqual(
+    encodeManifest(manifestOf(files, rules)),
+    encodeManifest(manifestOf(files, { ...rules, missing: '404.html' })),
+  );
+  assert.deepEqual(sizeOf(manifestOf(files, rules)), { files: 4, bytes: 12 });
+});
+
+test('a manifest is exactly these bytes, on every machine and in every version', () => {
+  assert.equal(
+    encodeManifest(manifestOf([file('index.html')], { entry: 'index.html', missing: null })),
+    `{"format":1,"site":{"entry":"index.html","files":[{"digest":"${'a'.repeat(64)}","mode":420,"path":"index.html","sizeBytes":3}],"missing":null}}`,
+  );
+});
+
+test('a name without an honest address is refused with its own reason', () => {
+  const cases: readonly (readonly [string, string | undefined])[] = [
+    ['index.html', undefined],
+    ['fähre/plan 1.html', undefined],
+    ['a\u0000b', 'holds a control character'],
+    ['a\nb', 'holds a control character'],
+    ['a\\b', 'holds a backslash'],
+    ['../a', 'has a segment that is empty, "." or ".."'],
+    ['a//b', 'has a segment that is empty, "." or ".."'],
+    ['./a', 'has a segment that is empty, "." or ".."'],
+    ['', 'has a segment that is empty, "." or ".."'],
+    ['a/.git/config', 'lies in a .git folder'],
+    ['a/.GIT/config', 'lies in a .git folder'],
+    ['x'.repeat(256), 'has a segment over 255 bytes'],
+    ['ä'.repeat(128), 'has a segment over 255 bytes'],
+    ['a/'.repeat(600).concat('b'), 'is over 1,024 bytes'],
+    ['\uFFFD', 'is not valid UTF-8'],
+  ];
+  for (const [path, fault] of cases) {
+    const read = readSitePath(path);
+    assert.equal('fault' in read ? read.fault : undefined, fault, JSON.stringify(path));
+  }
+});
+
+test('folders that look like a site: made by the build first, then by size, never sources or packages', () => {
+  const paths = [
+    'src/index.html',
+    'node_modules/x/index.html',
+    'example/index.html',
+    'example/a.css',
+    'example/b.css',
+    'build/index.html',
+    'build/docs/index.html',
+    'dist/index.html',
+    'dist/a.js',
+    '.cache/index.html',
+  ];
+  const before = new Set(['example/index.html', 'src/index.html']);
+  assert.deepEqual(siteFolders(paths, 'index.html', before), [
+    { folder: 'build', files: 2 },
+    { folder: 'dist', files: 2 },
+    { folder: 'example', files: 3 },
+  ]);
+  assert.deepEqual(siteFolders(['a.txt'], 'index.html', new Set()), []);
+});

@@ -1,0 +1,67 @@
+import { randomBytes } from 'node:crypto';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { TestContext } from 'node:test';
+import mysql from 'mysql2/promise';
+
+/** A folder of a test's own, removed with it; open enough for builds under other uids. */
+export function temporaryFolder(t: TestContext): string {
+  const folder = mkdtempSync(join(tmpdir(), 'vaquero-test-'));
+  chmodSync(folder, 0o711);
+  t.after(() => rmSync(folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 50 }));
+  return folder;
+}
+
+/** An empty database of a test's own on the tests' server, dropped with it. */
+export async function ownDatabase(t: TestContext): Promise<string> {
+  const server = process.env.VAQUERO_TEST_DATABASE;
+  if (server === undefined) throw new Error('run tests with npm test: it starts their MariaDB');
+  const name = `vaquero_${randomBytes(8).toString('hex')}`;
+  const admin = await mysql.createConnection(server.replace('mariadb:', 'mysql:'));
+  await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`);
+  t.after(async () => {
+    await admin.query(`DROP DATABASE ${name}`);
+    await admin.end();
+  });
+  return server.replace(/\/vaquero$/, `/${name}`);
+}
+
+/** A port of the loopback that nobody uses at the moment. */
+export function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const server = createServer();
+    server.once('error', reject);
+    server.listen(0, '127.0.0.1', () => {
+      const address = server.address();
+      const port = typeof address === 'object' && address !== null ? address.port : 0;
+      server.close(() => resolve(port));
+    });
+  });
+}
+
+/** Waits until `look` gives a value; its failure says what was seen last. */
+export async function until<T>(
+  what: string,
+  look: () => Promise<T | undefined | null | false> | T | undefined | null | false,
+  { withinMs = 20_000, seen }: { withinMs?: number; seen?: () => unknown } = {},
+): Promise<T> {
+  const end = performance.now() + withinMs;
+  let last: unknown;
+  for (;;) {
+    try {
+      const value = await look();
+      if (value !== undefined && value !== null && value !== false) return value;
+      last = value;
+    } catch (error) {
+      last = error;
+    }
+    if (performance.now() > end) {
+      throw new Error(
+        `not within ${withinMs} ms: ${what}; last seen: ${JSON.stringify(seen?.() ?? last, null, 1) ?? String(last)} ${last instanceof Error ? last.stack : ''}`,
+      );
+    }
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}

@@ -1,0 +1,62 @@
+// `npm test`: installs what is missing, then types, lint and import directions, then every test over one
+// MariaDB of its own. Arguments name test files to run instead of all.
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { prepare, root, run, sources } from './prepare.mjs';
+
+await prepare({ tests: true });
+const { build } = await import('./build.mjs');
+await build();
+const chosen = process.argv.slice(2);
+if (chosen.length === 0) {
+  await run('checking types', join(root, 'node_modules/.bin/tsc'), ['-b']);
+  await run('checking form, lint and import directions', join(root, 'node_modules/.bin/biome'), [
+    'ci',
+    '--error-on-warnings',
+    '.',
+  ]);
+}
+
+const directory = mkdtempSync(join(tmpdir(), 'vaquero-tests-'));
+const server = spawn(
+  process.execPath,
+  ['--import', 'tsx', join(root, 'tests/support/serve-mariadb.ts'), directory],
+  {
+    cwd: root,
+    stdio: ['pipe', 'pipe', 'inherit'],
+  },
+);
+const url = await new Promise((resolve, reject) => {
+  server.stdout.once('data', (bytes) => resolve(String(bytes).trim()));
+  server.once('exit', (code) => reject(new Error(`the tests’ MariaDB ended with ${code}`)));
+});
+
+const files =
+  chosen.length > 0
+    ? chosen
+    : sources('packages', 'tests').filter((path) => path.endsWith('.test.ts'));
+const tests = spawn(
+  process.execPath,
+  [
+    '--import',
+    'tsx',
+    '--test',
+    '--test-reporter=spec',
+    '--test-timeout=120000',
+    '--test-concurrency=2',
+    ...files,
+  ],
+  // Certificates of the machine's own cost 100 ms at the start of every process and are not needed here.
+  {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, VAQUERO_TEST_DATABASE: url, NODE_EXTRA_CA_CERTS: undefined },
+  },
+);
+const code = await new Promise((resolve) => tests.on('exit', resolve));
+server.stdin.end();
+await new Promise((resolve) => server.on('exit', resolve));
+rmSync(directory, { recursive: true, force: true });
+process.exit(code ?? 1);
