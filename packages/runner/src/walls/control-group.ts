@@ -1,73 +1,76 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rmdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Limits } from '../config.ts';
 
-/** A control group that bounds the memory of one build over all its processes. */
+/** Control groups that bound the memory and the processes of one build over all it starts. */
 export interface ControlGroup {
   readonly add: (pid: number) => Promise<void>;
   /** Whether something in it was killed for memory. */
   readonly ranOutOfMemory: () => Promise<boolean>;
+  /** Whether the start of a process was refused. */
+  readonly ranOutOfProcesses: () => Promise<boolean>;
   readonly remove: () => Promise<void>;
 }
 
-const v1 = '/sys/fs/cgroup/memory';
-const v2 = '/sys/fs/cgroup';
+const root = '/sys/fs/cgroup';
+/** The memory and the pids hierarchy of version 1, or the one hierarchy of version 2. */
+const parents = { memory: join(root, 'memory'), pids: join(root, 'pids'), both: root } as const;
 
 /**
- * Makes a control group for a build where the machine offers one to us (version 1 or 2).
- * Null where it does not: RLIMIT_DATA for each process and the watcher over all of them remain.
+ * Makes control groups for a build where the machine offers them to us (version 1 or 2).
+ * Null where it does not: the limits of each process and the watcher over all of them remain.
  */
-export async function makeControlGroup(
-  name: string,
-  memoryBytes: number,
-): Promise<ControlGroup | null> {
+export async function makeControlGroup(name: string, limits: Limits): Promise<ControlGroup | null> {
   if (process.getuid?.() !== 0) return null;
-  if (existsSync(join(v1, 'memory.limit_in_bytes')))
-    return open(
-      join(v1, 'vaquero', name),
-      'memory.limit_in_bytes',
-      'memory.oom_control',
-      memoryBytes,
-    );
-  const controllers = await readFile(join(v2, 'cgroup.controllers'), 'utf8').catch(() => '');
-  return controllers.split(/\s/).includes('memory')
-    ? open(join(v2, 'vaquero', name), 'memory.max', 'memory.events', memoryBytes)
-    : null;
-}
-
-async function open(
-  path: string,
-  limitFile: string,
-  eventFile: string,
-  memoryBytes: number,
-): Promise<ControlGroup | null> {
+  const isFirst = existsSync(join(parents.memory, 'memory.limit_in_bytes'));
+  const memory = join(isFirst ? parents.memory : parents.both, 'vaquero', name);
+  const pids = join(isFirst ? parents.pids : parents.both, 'vaquero', name);
   try {
-    await mkdir(path, { recursive: true });
-    if (limitFile === 'memory.max')
-      await writeFile(join(v2, 'vaquero', 'cgroup.subtree_control'), '+memory');
-    await writeFile(join(path, limitFile), String(memoryBytes));
+    if (!isFirst) await delegate();
+    for (const path of new Set([memory, pids])) await mkdir(path, { recursive: true });
+    await writeFile(
+      join(memory, isFirst ? 'memory.limit_in_bytes' : 'memory.max'),
+      String(limits.memoryBytes),
+    );
+    await writeFile(join(pids, 'pids.max'), String(limits.processes));
   } catch {
-    // The hierarchy is there but not ours to change, as in many containers: the other limits remain.
+    // No such controller, or a hierarchy that is not ours to change, as in many containers: the other limits remain.
     return null;
   }
+  const count = async (path: string, field: string): Promise<number> => {
+    const text = await readFile(path, 'utf8').catch(() => ''); // Removed meanwhile: nothing more is counted there.
+    return Number(new RegExp(`^${field} (\\d+)`, 'm').exec(text)?.[1] ?? 0);
+  };
   return {
-    add: (pid) => writeFile(join(path, 'cgroup.procs'), String(pid)),
-    ranOutOfMemory: async () => {
-      const events = await readFile(join(path, eventFile), 'utf8').catch(() => '');
-      return Number(/^oom_kill (\d+)/m.exec(events)?.[1] ?? 0) > 0;
+    add: async (pid) => {
+      for (const path of new Set([memory, pids]))
+        await writeFile(join(path, 'cgroup.procs'), String(pid));
     },
+    ranOutOfMemory: async () =>
+      (await count(join(memory, isFirst ? 'memory.oom_control' : 'memory.events'), 'oom_kill')) > 0,
+    ranOutOfProcesses: async () => (await count(join(pids, 'pids.events'), 'max')) > 0,
     remove: async () => {
       // A group goes only when its last process is reaped; one that stays for a moment is removed at the next start.
-      await rmdir(path).catch(() => undefined);
+      for (const path of new Set([memory, pids])) await rmdir(path).catch(() => undefined);
     },
   };
 }
 
+/** Version 2 hands controllers down only where the parent says so. */
+async function delegate(): Promise<void> {
+  await mkdir(join(parents.both, 'vaquero'), { recursive: true });
+  await writeFile(join(parents.both, 'cgroup.subtree_control'), '+memory +pids');
+  await writeFile(join(parents.both, 'vaquero', 'cgroup.subtree_control'), '+memory +pids');
+}
+
 /** Removes the groups that an earlier runner left. */
 export async function clearControlGroups(): Promise<void> {
-  for (const parent of [join(v1, 'vaquero'), join(v2, 'vaquero')]) {
-    const names = await readdir(parent, { withFileTypes: true }).catch(() => []);
+  for (const parent of Object.values(parents)) {
+    const names = await readdir(join(parent, 'vaquero'), { withFileTypes: true }).catch(() => []);
+    // As above: one whose processes are not reaped yet stays until the next start.
     for (const each of names)
-      if (each.isDirectory()) await rmdir(join(parent, each.name)).catch(() => undefined); // As above.
+      if (each.isDirectory())
+        await rmdir(join(parent, 'vaquero', each.name)).catch(() => undefined);
   }
 }

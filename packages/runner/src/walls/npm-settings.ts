@@ -6,21 +6,21 @@ import { execa } from 'execa';
  * Read once at the runner's start. Returns the text of an npmrc.
  */
 export async function npmSettings(): Promise<string> {
-  const wanted = ['registry', 'proxy', 'https-proxy', 'noproxy', 'cafile'] as const;
-  const rows = await Promise.all(
-    wanted.map(async (name) => {
-      const end = await execa('npm', ['config', 'get', name], { reject: false, stdin: 'ignore' });
-      const value = end.exitCode === 0 ? end.stdout.trim() : '';
-      return value === '' ||
-        value === 'null' ||
-        value === 'undefined' ||
-        carriesPassword(value) ||
-        value.includes('\n')
-        ? ''
-        : `${name}=${value}\n`;
-    }),
-  );
+  const end = await execa('npm', ['config', 'list', '--json'], { reject: false, stdin: 'ignore' });
+  const settings = end.exitCode === 0 ? readSettings(end.stdout) : {};
+  const rows = wanted.map((name) => {
+    const value = settings[name];
+    const isGood = typeof value === 'string' && value !== '' && !/\n/.test(value);
+    return isGood && !carriesPassword(value) ? `${name}=${value}\n` : '';
+  });
   return `${rows.join('')}fund=false\naudit=false\nupdate-notifier=false\nprogress=false\n`;
+}
+
+const wanted = ['registry', 'proxy', 'https-proxy', 'noproxy', 'cafile'] as const;
+
+function readSettings(text: string): Readonly<Record<string, unknown>> {
+  const value: unknown = JSON.parse(text);
+  return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : {};
 }
 
 function carriesPassword(value: string): boolean {

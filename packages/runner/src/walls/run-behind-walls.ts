@@ -36,7 +36,7 @@ export type Ended =
  */
 export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended> {
   const { slot, workplace, limits } = behind;
-  const group = await makeControlGroup(`slot-${slot.number}-${randomUUID()}`, limits.memoryBytes);
+  const group = await makeControlGroup(`slot-${slot.number}-${randomUUID()}`, limits);
   const [program = '', ...args] = outerCommand(behind);
   const child = spawn(program, args, {
     stdio: [
@@ -66,7 +66,7 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
     () => stop({ kind: 'time-limit', limitMs: limits.stepMs }),
     limits.stepMs,
   );
-  const watch = watchUse(slot, workplace, limits, (overrun: Overrun) => stop(overrun));
+  const watch = watchUse(slot, workplace, limits, group, (overrun: Overrun) => stop(overrun));
   let wayOut: { readonly close: () => void } | null = null;
   try {
     for (const stream of [child.stdout, child.stderr]) {
@@ -87,22 +87,23 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
     }
     const { code, signal, said } = await closing;
     await killAll(slot);
-    const sawProcessLimit = watch.sawProcessLimit();
+    const sawProcessLimit = (await group?.ranOutOfProcesses()) ?? watch.sawProcessLimit();
     if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit };
-    if (pid === null)
-      return {
-        ok: false,
-        end: { kind: 'walls', why: said || `bubblewrap ended with ${code ?? signal}` },
-        sawProcessLimit,
-      };
-    if (code === 0) return { ok: true, sawProcessLimit: false };
-    if ((await group?.ranOutOfMemory()) === true)
+    if (pid === null) {
+      const why = said || `bubblewrap ended with ${code ?? signal}`;
+      return { ok: false, end: { kind: 'walls', why }, sawProcessLimit };
+    }
+    // A build in which the kernel killed something has no result, even if its shell did not mind.
+    if ((await group?.ranOutOfMemory()) === true) {
       return {
         ok: false,
         end: { kind: 'memory-limit', limitBytes: limits.memoryBytes },
         sawProcessLimit,
       };
-    return { ok: false, end: endOf(code, signal), sawProcessLimit };
+    }
+    return code === 0
+      ? { ok: true, sawProcessLimit }
+      : { ok: false, end: endOf(code, signal), sawProcessLimit };
   } finally {
     clearTimeout(timer);
     watch.stop();

@@ -51,7 +51,8 @@ export function outerCommand({ slot, limits, command }: Behind): readonly string
   return [
     ...drop,
     'prlimit',
-    `--nproc=${limits.processes}`,
+    // The control group refuses first and counts it; this holds where there is none.
+    `--nproc=${limits.processes + 16}`,
     // RLIMIT_AS would break Node, which reserves far more address space than it uses.
     `--data=${limits.memoryBytes}`,
     `--fsize=${limits.diskBytes}`,

@@ -3,6 +3,7 @@ import { lstat, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Limits } from '../config.ts';
+import type { ControlGroup } from './control-group.ts';
 import { pidsOf, type Slot, type Workplace } from './slot.ts';
 
 /** What a build used too much of, by its kind; the process count is only noted, the kernel refuses by itself. */
@@ -22,12 +23,15 @@ export function watchUse(
   slot: Slot,
   workplace: Workplace,
   limits: Limits,
+  group: ControlGroup | null,
   overrun: (what: Overrun) => void,
 ): Watch {
   const stop = new AbortController();
   let atLimit = false;
   const watch = async (): Promise<void> => {
     while (!stop.signal.aborted) {
+      if ((await group?.ranOutOfMemory()) === true)
+        overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
       if (slot.uid !== null) {
         const pids = pidsOf(slot.uid);
         atLimit ||= pids.length >= limits.processes * 0.9;
