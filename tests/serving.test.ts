@@ -208,7 +208,7 @@ test('an edge starts from its copy and keeps serving with the api and the databa
   await made.push('One', site(''));
   const host = `staging.timetable.localhost:${service.edgePort}`;
   await service.stopRunner();
-  await service.api.stop();
+  await service.stopApi();
   assert.equal((await service.page(host)).status, 200);
   await service.stopEdge();
   await service.startEdge();

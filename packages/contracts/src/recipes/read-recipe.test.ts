@@ -69,7 +69,10 @@ test('bad input gets its line and column', () => {
   ];
   for (const [text, message, line] of cases) {
     const [fault] = faultsOf(text);
-    assert.ok(fault !== undefined && fault.message.startsWith(message), `${JSON.stringify(text)}: ${JSON.stringify(fault)}`);
+    assert.ok(
+      fault?.message.startsWith(message),
+      `${JSON.stringify(text)}: ${JSON.stringify(fault)}`,
+    );
     assert.equal(fault.line, line, text);
   }
 });

@@ -19,6 +19,7 @@ export async function buildByNumber(
   projectId: string,
   number: number,
 ): Promise<BuildRecord | undefined> {
+  if (!Number.isSafeInteger(number) || number < 1 || number > 2 ** 31 - 1) return undefined;
   const [row] = await db
     .select()
     .from(builds)

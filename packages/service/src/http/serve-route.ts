@@ -90,15 +90,20 @@ function parse<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
   res: Response,
 ): Call<z.output<Q>, z.output<B>> {
   const query = route.query.safeParse(Object.keys(req.query).length === 0 ? undefined : req.query);
-  const body = route.body.safeParse(
-    req.body === undefined || Buffer.isBuffer(req.body) ? undefined : req.body,
-  );
+  const body = route.body.safeParse(bodyOf(req, route));
   const faults = [...faultsOf(query.error, 'query'), ...faultsOf(body.error, '')];
   if (!query.success || !body.success) return refused({ code: 'invalid-request', faults });
   const params = Object.fromEntries(
     Object.entries(req.params).map(([key, value]) => [key, String(value)]),
   );
   return { params, query: query.data, body: body.data, req, res };
+}
+
+/** A client that sends an empty body to a route that takes none means none. */
+function bodyOf(req: Request, route: { readonly body: z.ZodType }): unknown {
+  const given: unknown = Buffer.isBuffer(req.body) ? undefined : req.body;
+  const isEmpty = typeof given === 'object' && given !== null && Object.keys(given).length === 0;
+  return isEmpty && !route.body.safeParse(given).success ? undefined : given;
 }
 
 function faultsOf(error: z.ZodError | undefined, prefix: string): readonly DocumentFault[] {

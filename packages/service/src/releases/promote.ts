@@ -7,12 +7,13 @@ import {
   decidePromotion,
   mapOne,
   type Seen,
+  type Served,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
-import { environmentByName } from '../environments/environment-rows.ts';
+import { environmentByName, environmentNow } from '../environments/environment-rows.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { Impossible, refused } from '../refused.ts';
+import { Impossible, orRefuse, refused } from '../refused.ts';
 import { buildOfDeploy, goLive } from './go-live.ts';
 
 /** What a person asks for: this artifact, which that environment serves, as they saw both. */
@@ -47,6 +48,16 @@ export async function promote(
       environment: target.name,
       from: acceptsFrom(mapOne(project.branch), target.name),
     });
+  const decide = (now: EnvironmentNow, from: EnvironmentNow): Decision<Served> =>
+    decidePromotion({
+      target: now,
+      source: from,
+      acceptsFrom: acceptsFrom(mapOne(project.branch), now.name),
+      artifact: wish.artifact,
+      seen: wish.seen,
+    });
+  // Decided twice: here so that no edge prepares what will be refused, and under the locks to be sure.
+  orRefuse(decide(await environmentNow(deps.db, target), await environmentNow(deps.db, source)));
   return goLive(deps, {
     project,
     environment: target,
@@ -57,13 +68,7 @@ export async function promote(
     reason: wish.reason,
     decide: async ({ tx, target: now, targetRow, other, otherRow }) => {
       if (other === null || otherRow === null) throw new Impossible('a promotion locks its source');
-      const decision = decidePromotion({
-        target: now,
-        source: other,
-        acceptsFrom: acceptsFrom(mapOne(project.branch), now.name),
-        artifact: wish.artifact,
-        seen: wish.seen,
-      });
+      const decision = decide(now, other);
       if (!decision.ok) return decision;
       const build = await buildOfDeploy(tx, otherRow.servesDeployId ?? '');
       return allow({

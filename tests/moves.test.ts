@@ -1,0 +1,249 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import test from 'node:test';
+import { auditRoutes, buildRoutes, environmentRoutes, makeClient } from '@vaquero/contracts';
+import { canonical } from '@vaquero/core';
+import { until } from './support/place.ts';
+import { refusalOf, startTestService } from './support/service.ts';
+import { recipeOf, writesPage } from './support/working-copy.ts';
+
+const page = (text: string) => ({ 'vaquero.yaml': recipeOf(writesPage(text)) });
+const production = { project: 'timetable', environment: 'production' };
+
+test('of two promotions at once one moves production, and the other is told what changed', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('One', page('one'));
+  const outcomes = await Promise.allSettled([
+    service.promote('timetable'),
+    service.promote('timetable'),
+    service.promote('timetable'),
+  ]);
+  assert.equal(outcomes.filter((one) => one.status === 'fulfilled').length, 1);
+  for (const outcome of outcomes) {
+    if (outcome.status === 'fulfilled') continue;
+    const problem = await refusalOf(Promise.reject(outcome.reason));
+    assert.equal(problem.code, 'environment-moved');
+    assert.match(
+      problem.detail,
+      /it served nothing, and serves [0-9a-f]{8} since .* \(deploy 1, by ines\)/,
+    );
+  }
+  const history = await service.operator.call(environmentRoutes.historyRoute, {
+    params: production,
+    query: { limit: 10 },
+  });
+  assert.equal(history.total, 1);
+});
+
+test('what was seen in staging is what moves: a push meanwhile refuses the promotion', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const first = await made.push('One', page('one'));
+  const before = await service.environmentOf('timetable', 'production');
+  await made.push('Two', page('two'));
+  const problem = await refusalOf(
+    service.operator.call(environmentRoutes.promoteRoute, {
+      params: production,
+      body: {
+        from: 'staging',
+        artifact: first.artifact?.digest ?? assert.fail(),
+        seen: { generation: before.generation, artifact: null },
+      },
+    }),
+  );
+  assert.equal(problem.code, 'environment-moved');
+  assert.equal(problem.environment, 'staging');
+  assert.equal((await service.environmentOf('timetable', 'production')).serves, null);
+});
+
+test('a slow older build never takes staging back from a newer one', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.copy.commit('Slow', { 'vaquero.yaml': recipeOf(`sleep 2; ${writesPage('old')}`) });
+  assert.ok((await made.copy.push(made.remote)).ok);
+  await until('the slow build is noticed', () =>
+    service.operator.call(buildRoutes.showBuildRoute, {
+      params: { project: 'timetable', build: 1 },
+    }),
+  );
+  const newer = await made.push('Fast', page('new'));
+  assert.equal(newer.number, 2);
+  const older = await service.buildEnded('timetable', 1);
+  assert.equal(older.state, 'passed');
+  assert.deepEqual(older.live, []);
+  const staging = await service.environmentOf('timetable', 'staging');
+  assert.deepEqual([staging.serves?.build, staging.serves?.number], [2, 1]);
+});
+
+test('a held staging keeps what it serves; when the hold is lifted the newest build goes live, not those between', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('One', page('one'));
+  await made.push('Two', page('two'));
+  const seen = await service.environmentOf('timetable', 'staging');
+  const params = { project: 'timetable', environment: 'staging' };
+  await service.operator.call(environmentRoutes.rollBackRoute, {
+    params,
+    body: {
+      reason: 'wrong',
+      seen: { generation: seen.generation, artifact: seen.serves?.artifact ?? null },
+    },
+  });
+  await made.push('Three', page('three'));
+  await made.push('Four', page('four'));
+  const held = await service.environmentOf('timetable', 'staging');
+  assert.deepEqual([held.serves?.build, held.waits.kind], [1, 'build']);
+  await service.operator.call(environmentRoutes.liftHoldRoute, {
+    params,
+    body: { generation: held.generation },
+  });
+  const after = await service.environmentOf('timetable', 'staging');
+  assert.deepEqual([after.serves?.build, after.serves?.number, after.hold], [4, 4, null]);
+});
+
+test('a rollback goes where it is told, says what it undoes, and stays possible while held', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  for (const text of ['one', 'two', 'three']) {
+    await made.push(text, page(text));
+    await service.promote('timetable');
+  }
+  const roll = async (to?: { deploy: number } | { build: number }) => {
+    const now = await service.environmentOf('timetable', 'production');
+    return service.operator.call(environmentRoutes.rollBackRoute, {
+      params: production,
+      body: {
+        reason: 'wrong',
+        seen: { generation: now.generation, artifact: now.serves?.artifact ?? null },
+        ...(to === undefined ? {} : { to }),
+      },
+    });
+  };
+  assert.deepEqual((await roll({ build: 1 })).deploy.undoes, { first: 2, last: 3 });
+  assert.deepEqual((await roll({ deploy: 3 })).deploy.build, 3);
+  // 2 and 3 are undone; 1 was made again by 4, which the last rollback undid: no way back is left.
+  assert.equal((await refusalOf(roll({ deploy: 3 }))).code, 'already-serves');
+  assert.equal((await refusalOf(roll({ deploy: 99 }))).code, 'no-way-back');
+  assert.equal(
+    (await service.page(`timetable.localhost:${service.edgePort}`)).text,
+    '<h1>three</h1>',
+  );
+  const hold = (await service.environmentOf('timetable', 'production')).hold;
+  assert.equal(hold?.reason, 'wrong');
+});
+
+test('a call with the same idempotency key is carried out once, and refused for another call', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('One', page('one'));
+  const [target, staging] = [
+    await service.environmentOf('timetable', 'production'),
+    await service.environmentOf('timetable', 'staging'),
+  ];
+  const body = {
+    from: 'staging',
+    artifact: staging.serves?.artifact ?? assert.fail(),
+    seen: { generation: target.generation, artifact: null },
+  };
+  const once = await service.operator.call(environmentRoutes.promoteRoute, {
+    params: production,
+    body,
+    key: 'k1',
+  });
+  const again = await service.operator.call(environmentRoutes.promoteRoute, {
+    params: production,
+    body,
+    key: 'k1',
+  });
+  assert.deepEqual(again, once);
+  assert.equal(
+    (
+      await refusalOf(
+        service.operator.call(environmentRoutes.promoteRoute, {
+          params: production,
+          body: { ...body, reason: 'x' },
+          key: 'k1',
+        }),
+      )
+    ).code,
+    'key-used-otherwise',
+  );
+});
+
+test('with no edge running a promotion is committed and never called confirmed; the edge that comes confirms it', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('One', page('one'));
+  await service.stopEdge();
+  const reply = (await service.promote('timetable')) as {
+    confirmed: boolean;
+    unheard: { edge: string }[];
+  };
+  assert.deepEqual([reply.confirmed, reply.unheard.map((one) => one.edge)], [false, ['edge-1']]);
+  assert.equal((await service.environmentOf('timetable', 'production')).serves?.confirmedAt, null);
+  await service.startEdge();
+  assert.equal(
+    (await service.page(`timetable.localhost:${service.edgePort}`)).text,
+    '<h1>one</h1>',
+  );
+  assert.notEqual(
+    (await service.environmentOf('timetable', 'production')).serves?.confirmedAt,
+    null,
+  );
+});
+
+test('every decision stands in one order, with exact bytes and a leaf hash that can be made again', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await Promise.all([
+    made.push('One', page('one')),
+    service.person('petra', 'builder', 'timetable'),
+    service.person('wren', 'builder', 'timetable'),
+  ]);
+  await service.promote('timetable');
+  const { entries } = await service.operator.call(auditRoutes.auditRoute, {
+    params: { project: 'timetable' },
+    query: { limit: 500 },
+  });
+  const kinds = entries.map((entry) => entry.kind);
+  for (const kind of [
+    'project.made',
+    'change.seen',
+    'artifact.stored',
+    'build.passed',
+    'environment.automatic',
+    'environment.promoted',
+  ])
+    assert.ok(kinds.includes(kind), kind);
+  const positions = entries.map((entry) => entry.position);
+  assert.equal(new Set(positions).size, positions.length);
+  assert.deepEqual(
+    positions,
+    positions.toSorted((a, b) => b - a),
+  );
+  for (const entry of entries) {
+    const parsed = JSON.parse(entry.bytes) as {
+      position: number;
+      at: number;
+      kind: string;
+      origin: string | null;
+      actor: { id: string };
+    };
+    assert.deepEqual(
+      [parsed.position, parsed.at, parsed.kind],
+      [entry.position, entry.at, entry.kind],
+    );
+    assert.equal(canonical(parsed as never), entry.bytes);
+    assert.equal(entry.leaf, createHash('sha256').update(`\0${entry.bytes}`).digest('hex'));
+    // Where it came from is kept beside the log, and stands in it as a salted hash only.
+    assert.doesNotMatch(entry.bytes, /127\.0\.0\.1/);
+  }
+  const promoted = entries.find((entry) => entry.kind === 'environment.promoted');
+  assert.match(promoted?.bytes ?? '', /"through":"api"/);
+});
+
+test('the client names what does not answer as it should', async () => {
+  const client = makeClient({ address: 'http://127.0.0.1:9' });
+  await assert.rejects(client.call(environmentRoutes.liveRoute), { name: 'ServiceUnreachable' });
+});
