@@ -4,7 +4,7 @@ import { takeProposal } from '../artifacts/propose-artifact.ts';
 import { sha256 } from '../audit/record.ts';
 import { uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { serveOpen } from '../http/serve-route.ts';
+import { serveGuarded } from '../http/serve-route.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { noteBeat } from '../releases/edge-rows.ts';
@@ -20,21 +20,20 @@ const largestChunk = 4 << 20;
 
 /** Serves runners: claims with the runner's token, all else with the credential of one attempt alone. */
 export function serveAttempts(app: Express, deps: Deps): void {
-  serveOpen(app, roleRoutes.claimRoute, async ({ req, res, body }) => {
-    const machine = await machineOf(deps, req, 'runner');
+  const guard = (req: Request): Promise<AttemptRow> => attemptOf(deps, req);
+  const byRunner = (req: Request) => machineOf(deps, req, 'runner');
+  serveGuarded(app, roleRoutes.claimRoute, byRunner, async ({ res, body }, machine) => {
     await noteBeat(deps.db, machine.id, body.instance, null);
     const gone = new AbortController();
     res.on('close', () => gone.abort());
     return claim(deps, { runnerId: machine.id, instance: body.instance }, body.waitMs, gone.signal);
   });
-  serveOpen(app, roleRoutes.attemptBeatRoute, async ({ req }) => {
-    const attempt = await attemptOf(deps, req);
+  serveGuarded(app, roleRoutes.attemptBeatRoute, guard, async (_call, attempt) => {
     if (!(await prolongLease(deps.db, attempt.id, leaseMs)))
       return refused({ code: 'attempt-over', attempt: attempt.id });
     return null;
   });
-  serveOpen(app, roleRoutes.attemptSourceRoute, async ({ req, res }) => {
-    const attempt = await attemptOf(deps, req);
+  serveGuarded(app, roleRoutes.attemptSourceRoute, guard, async ({ res }, attempt) => {
     const build = await buildById(deps.db, attempt.buildId);
     const project = await projectById(deps.db, build.projectId);
     const tree = project.folder === '' ? build.commitId : `${build.commitId}:${project.folder}`;
@@ -56,8 +55,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
     });
     return undefined;
   });
-  serveOpen(app, roleRoutes.attemptLogRoute, async ({ req, query }) => {
-    const attempt = await attemptOf(deps, req);
+  serveGuarded(app, roleRoutes.attemptLogRoute, guard, async ({ req, query }, attempt) => {
     const bytes = await bodyOf(req);
     if (!(await keepLog(deps.db, attempt.id, query.offset, bytes, attempt.logBytes))) {
       return refused({
@@ -75,8 +73,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
     deps.events.tellLog(attempt.id, { offset: query.offset, bytes });
     return null;
   });
-  serveOpen(app, roleRoutes.attemptStepsRoute, async ({ req, body }) => {
-    const attempt = await attemptOf(deps, req);
+  serveGuarded(app, roleRoutes.attemptStepsRoute, guard, async ({ body }, attempt) => {
     for (const { at, state, ...step } of body.steps) {
       await setStep(deps.db, {
         attemptId: attempt.id,
@@ -90,17 +87,16 @@ export function serveAttempts(app: Express, deps: Deps): void {
     deps.events.tell(build.projectId, { what: 'build', build: build.number });
     return null;
   });
-  serveOpen(app, roleRoutes.openUploadRoute, async ({ req }) => {
-    const attempt = await attemptOf(deps, req);
+  serveGuarded(app, roleRoutes.openUploadRoute, guard, async (_call, attempt) => {
     const id = deps.newId();
     await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
     return { upload: id };
   });
-  serveOpen(app, roleRoutes.proposeArtifactRoute, async ({ req, body }) => ({
-    artifact: await takeProposal(deps, await attemptOf(deps, req), body),
+  serveGuarded(app, roleRoutes.proposeArtifactRoute, guard, async ({ body }, attempt) => ({
+    artifact: await takeProposal(deps, attempt, body),
   }));
-  serveOpen(app, roleRoutes.attemptFailedRoute, async ({ req, body }) => {
-    await finishAttempt(deps, await attemptOf(deps, req), { ok: false, failure: body.failure });
+  serveGuarded(app, roleRoutes.attemptFailedRoute, guard, async ({ body }, attempt) => {
+    await finishAttempt(deps, attempt, { ok: false, failure: body.failure });
     return null;
   });
 }

@@ -1,5 +1,5 @@
 import type { Route } from '@vaquero/contracts';
-import type { DocumentFault } from '@vaquero/core';
+import { abilityToChange, type DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
 import { sha256 } from '../audit/record.ts';
@@ -39,6 +39,19 @@ export function serveOpen<Q extends z.ZodType, B extends z.ZodType, R extends z.
   mount(app, route, async (req, res) => send(res, await handle(parse(route, req, res)), route));
 }
 
+/** Serves a route for a machine: `guard` says which one calls, before anything of the call is read. */
+export function serveGuarded<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, Who>(
+  app: Express,
+  route: Route<Q, B, R>,
+  guard: (req: Request) => Promise<Who>,
+  handle: (call: Call<z.output<Q>, z.output<B>>, who: Who) => Promise<z.input<R> | undefined>,
+): void {
+  mount(app, route, async (req, res) => {
+    const who = await guard(req);
+    send(res, await handle(parse(route, req, res), who), route);
+  });
+}
+
 /** Serves a route for whoever is signed in, with the ability in the installation that it names. */
 export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
   app: Express,
@@ -54,7 +67,7 @@ export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends 
   });
 }
 
-/** Serves a route of a project, for those with the ability that it names; `environment` routes check in the use case. */
+/** Serves a route of a project, for those with the ability that it names; what changes an environment asks for that environment's. */
 export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
   app: Express,
   deps: Deps,
@@ -68,6 +81,9 @@ export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends
     if (project === undefined || !maySee(caller, project.id))
       return refused({ code: 'not-found', what: 'project', name });
     if (route.access.in === 'project') requireAbility(caller, route.access.ability, project);
+    if (route.access.in === 'environment') {
+      requireAbility(caller, abilityToChange(String(req.params.environment ?? '')), project);
+    }
     const call = { ...parse(route, req, res), caller, project };
     await once(deps, caller, req, res, route, () => handle(call));
   });

@@ -1,8 +1,8 @@
 import { type EdgeOrder, roleRoutes } from '@vaquero/contracts';
-import type { Express } from 'express';
+import type { Express, Request } from 'express';
 import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/environment-rows.ts';
-import { serveOpen } from '../http/serve-route.ts';
+import { serveGuarded } from '../http/serve-route.ts';
 import { edgesOf, noteBeat } from './edge-rows.ts';
 import { machineOf } from './machine-of.ts';
 import { readTable } from './publish-table.ts';
@@ -11,8 +11,8 @@ const beatEveryMs = 2_000;
 
 /** Serves edges: a stream of orders one way, answers and confirmations the other. */
 export function serveEdges(app: Express, deps: Deps): void {
-  serveOpen(app, roleRoutes.ordersRoute, async ({ req, res, query }) => {
-    const machine = await machineOf(deps, req, 'edge');
+  const guard = (req: Request) => machineOf(deps, req, 'edge');
+  serveGuarded(app, roleRoutes.ordersRoute, guard, async ({ res, query }, machine) => {
     await noteBeat(deps.db, machine.id, query.instance, query.revision);
     res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
     const send = (order: EdgeOrder): void => {
@@ -32,20 +32,17 @@ export function serveEdges(app: Express, deps: Deps): void {
     leave();
     return undefined;
   });
-  serveOpen(app, roleRoutes.edgeAnswerRoute, async ({ req, body }) => {
-    const machine = await machineOf(deps, req, 'edge');
+  serveGuarded(app, roleRoutes.edgeAnswerRoute, guard, async ({ body }, machine) => {
     deps.edges.answered(machine.name, body.id, body.problem);
     return null;
   });
-  serveOpen(app, roleRoutes.edgeConfirmRoute, async ({ req, body }) => {
-    const machine = await machineOf(deps, req, 'edge');
+  serveGuarded(app, roleRoutes.edgeConfirmRoute, guard, async ({ body }, machine) => {
     await noteBeat(deps.db, machine.id, body.instance, body.revision);
     deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
     await confirmWhatAllHave(deps);
     return null;
   });
-  serveOpen(app, roleRoutes.edgeBeatRoute, async ({ req, body }) => {
-    const machine = await machineOf(deps, req, 'edge');
+  serveGuarded(app, roleRoutes.edgeBeatRoute, guard, async ({ body }, machine) => {
     await noteBeat(deps.db, machine.id, body.instance, body.revision);
     return null;
   });

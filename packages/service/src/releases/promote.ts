@@ -1,17 +1,18 @@
 import type { MoveReply } from '@vaquero/contracts';
 import {
-  abilityToChange,
   acceptsFrom,
   allow,
+  type Decision,
   type Digest,
   decidePromotion,
+  type EnvironmentNow,
   mapOne,
   type Seen,
   type Served,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentByName, environmentNow } from '../environments/environment-rows.ts';
-import { type Caller, requireAbility } from '../people/caller.ts';
+import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible, orRefuse, refused } from '../refused.ts';
 import { buildOfDeploy, goLive } from './go-live.ts';
@@ -27,7 +28,7 @@ export interface PromotionWish {
 
 /**
  * Promotes: the environment serves the very artifact that its source serves. Nothing is built.
- * Refuses: not-found, not-allowed, and what core's decision and going live refuse.
+ * Refuses: not-found, and what core's decision and going live refuse.
  */
 export async function promote(
   deps: Deps,
@@ -38,7 +39,6 @@ export async function promote(
   const target = await environmentByName(deps.db, project.id, wish.environment);
   if (target === undefined)
     return refused({ code: 'not-found', what: 'environment', name: wish.environment });
-  requireAbility(caller, abilityToChange(target.name), project);
   const source = await environmentByName(deps.db, project.id, wish.from);
   if (source === undefined)
     return refused({ code: 'not-found', what: 'environment', name: wish.from });
