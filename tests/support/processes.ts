@@ -50,7 +50,7 @@ export async function startInstallation(
   const mariadb = ownServer
     ? await startMariadb({ directory: join(state, 'mariadb'), durable: false })
     : null;
-  const databaseUrl = mariadb?.url ?? (await ownDatabase(t));
+  const databaseUrl = mariadb?.url ?? (await ownDatabase());
   await mariadb?.stop();
   const [port, edgePort, healthPort] = [await freePort(), await freePort(), await freePort()];
   let said = '';

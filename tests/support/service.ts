@@ -13,8 +13,8 @@ import {
   projectRoutes,
 } from '@vaquero/contracts';
 import { type Instant, isOpen, type Role } from '@vaquero/core';
-import { readEdgeConfig, startEdge } from '@vaquero/edge';
-import { readRunnerConfig, startRunner } from '@vaquero/runner';
+import { type RunningEdge, readEdgeConfig, startEdge } from '@vaquero/edge';
+import { type RunningRunner, readRunnerConfig, startRunner } from '@vaquero/runner';
 import {
   addPerson,
   type Deps,
@@ -89,7 +89,7 @@ export async function startTestService(
   options: ServiceOptions = {},
 ): Promise<TestService> {
   const state = temporaryFolder(t);
-  const databaseUrl = await ownDatabase(t);
+  const databaseUrl = await ownDatabase();
   const [port, edgePort] = [await freePort(), await freePort()];
   const environment = {
     VAQUERO_STATE: state,
@@ -113,22 +113,24 @@ export async function startTestService(
     migrationsDirectory,
     ...clock,
   });
-  let edge = roles.includes('edge')
-    ? await startEdge({ config: readEdgeConfig(environment), log, ...clock })
-    : undefined;
-  let runner = roles.includes('runner')
-    ? await startRunner({ config: readRunnerConfig(environment), log, ...clock })
-    : undefined;
   let apiRuns = true;
   const stopApi = async (): Promise<void> => {
     if (apiRuns) await api.stop();
     apiRuns = false;
   };
+  let edge: RunningEdge | undefined;
+  let runner: RunningRunner | undefined;
   t.after(async () => {
     await runner?.stop();
     await edge?.stop();
     await stopApi();
   });
+  edge = roles.includes('edge')
+    ? await startEdge({ config: readEdgeConfig(environment), log, ...clock })
+    : undefined;
+  runner = roles.includes('runner')
+    ? await startRunner({ config: readRunnerConfig(environment), log, ...clock })
+    : undefined;
   const address = `http://127.0.0.1:${port}`;
   const origin = `http://localhost:${port}`;
 

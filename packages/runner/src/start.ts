@@ -11,7 +11,7 @@ import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
-import { clearSlot, type Slot, slotsOf } from './walls/slot.ts';
+import { clearSlot, type Slot, slotName, slotsOf } from './walls/slot.ts';
 
 /** A running runner. */
 export interface RunningRunner {
@@ -39,7 +39,7 @@ export async function startRunner({
   clock = () => Date.now() as Instant,
 }: RunnerOptions): Promise<RunningRunner> {
   const slots = slotsOf(config);
-  await clearControlGroups();
+  await clearControlGroups(slots.map(slotName));
   for (const slot of slots) await clearSlot(slot);
   const [first] = slots;
   if (config.withoutWalls)

@@ -64,13 +64,14 @@ async function delegate(): Promise<void> {
   await writeFile(join(parents.both, 'vaquero', 'cgroup.subtree_control'), '+memory +pids');
 }
 
-/** Removes the groups that an earlier runner left. */
-export async function clearControlGroups(): Promise<void> {
+/** Removes the groups that an earlier runner left for some slots; other runners of the machine keep theirs. */
+export async function clearControlGroups(slots: readonly string[]): Promise<void> {
   for (const parent of Object.values(parents)) {
     const names = await readdir(join(parent, 'vaquero'), { withFileTypes: true }).catch(() => []);
+    const own = names.filter(
+      (each) => each.isDirectory() && slots.some((slot) => each.name.startsWith(`${slot}-`)),
+    );
     // As above: one whose processes are not reaped yet stays until the next start.
-    for (const each of names)
-      if (each.isDirectory())
-        await rmdir(join(parent, 'vaquero', each.name)).catch(() => undefined);
+    for (const each of own) await rmdir(join(parent, 'vaquero', each.name)).catch(() => undefined);
   }
 }

@@ -5,7 +5,7 @@ import type { Readable, Writable } from 'node:stream';
 import type { StepEnd } from '@vaquero/core';
 import { makeControlGroup } from './control-group.ts';
 import { openWayOut } from './network.ts';
-import { killAll } from './slot.ts';
+import { killAll, slotName } from './slot.ts';
 import {
   type Behind,
   descriptors,
@@ -36,7 +36,7 @@ export type Ended =
  */
 export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended> {
   const { slot, workplace, limits } = behind;
-  const group = await makeControlGroup(`slot-${slot.number}-${randomUUID()}`, limits);
+  const group = await makeControlGroup(`${slotName(slot)}-${randomUUID()}`, limits);
   const [program = '', ...args] = outerCommand(behind);
   const child = spawn(program, args, {
     stdio: [

@@ -12,6 +12,11 @@ export interface Slot {
   readonly directory: string;
 }
 
+/** A name that no slot of another runner on this machine bears. */
+export function slotName(slot: Slot): string {
+  return `slot-${slot.uid ?? `user-${process.getuid?.()}`}-${slot.number}`;
+}
+
 /** The folders of one attempt in its slot. */
 export interface Workplace {
   readonly directory: string;

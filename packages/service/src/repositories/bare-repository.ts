@@ -54,7 +54,10 @@ export async function refsOf(directory: string): Promise<ReadonlyMap<RefName, Co
 /** Pins commits, so that nobody's force-push loses them. */
 export async function pin(directory: string, commits: readonly CommitId[]): Promise<void> {
   if (commits.length === 0) return;
-  const input = commits.map((commit) => `update ${pins}/${commit} ${commit}\n`).join('');
+  // Two branches can stand on one commit; git takes each ref once a transaction.
+  const input = [...new Set(commits)]
+    .map((commit) => `update ${pins}/${commit} ${commit}\n`)
+    .join('');
   await git(['update-ref', '--stdin'], { cwd: directory, input });
 }
 

@@ -3,7 +3,7 @@ import { chmod, mkdir, readFile, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
-import { type OwnMariadb, startMariadb } from './mariadb.ts';
+import { type MariadbOptions, type OwnMariadb, startMariadb } from './mariadb.ts';
 import { keepRole, type RoleProcess } from './role-process.ts';
 
 /** What the one command is told. */
@@ -32,7 +32,7 @@ export interface SuperviseOptions {
 export interface Supervision {
   readonly databaseUrl: string;
   readonly pids: () => Readonly<Record<string, number | undefined>>;
-  readonly mariadb: OwnMariadb | null;
+  readonly mariadbPid: () => number | undefined;
   /** Opened last, closed first: edge, runner, api, then the database. */
   readonly stop: () => Promise<void>;
 }
@@ -50,7 +50,10 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
   const tokens = await roleTokens(stateDirectory);
   const mariadb =
     options.databaseUrl === null
-      ? await startMariadb({ directory: join(stateDirectory, 'mariadb'), durable: options.durable })
+      ? await keepMariadb(
+          { directory: join(stateDirectory, 'mariadb'), durable: options.durable },
+          log,
+        )
       : null;
   const databaseUrl = options.databaseUrl ?? mariadb?.url ?? '';
   const { NODE_EXTRA_CA_CERTS: _, VAQUERO_DATABASE_URL: __, ...environment } = options.environment;
@@ -90,11 +93,40 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
   ];
   return {
     databaseUrl,
-    mariadb,
+    mariadbPid: () => mariadb?.pid(),
     pids: () => Object.fromEntries(roles.map((role) => [role.name, role.pid()])),
     stop: async () => {
       for (const role of roles.toReversed()) await role.stop();
       await mariadb?.stop();
+    },
+  };
+}
+
+/** A MariaDB that is started again, on the same port, when it dies. */
+interface KeptMariadb {
+  readonly url: string;
+  readonly pid: () => number;
+  readonly stop: () => Promise<void>;
+}
+
+async function keepMariadb(options: MariadbOptions, log: Logger): Promise<KeptMariadb> {
+  let server: OwnMariadb = await startMariadb(options);
+  let stopping = false;
+  const kept = (async () => {
+    for (;;) {
+      await server.ended;
+      if (stopping) return;
+      log.error({ name: 'mariadb' }, 'the database ended; it is started again');
+      server = await startMariadb({ ...options, port: server.port });
+    }
+  })();
+  kept.catch((err: unknown) => log.fatal({ err }, 'the database does not start again'));
+  return {
+    url: server.url,
+    pid: () => server.pid,
+    stop: async () => {
+      stopping = true;
+      await server.stop();
     },
   };
 }

@@ -1,0 +1,95 @@
+import { spawn } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import { join } from 'node:path';
+
+/** A small Git host elsewhere: real Git over smart HTTP, which can be told to be private, slow or down. */
+export interface GitHost {
+  readonly origin: string;
+  /** Makes an empty bare repository and returns its address and folder. */
+  readonly repository: (name: string) => Promise<{ readonly url: string; readonly folder: string }>;
+  /** How it behaves from now on. */
+  readonly behave: (how: 'open' | 'private' | 'broken') => void;
+  readonly stop: () => Promise<void>;
+}
+
+/** Starts a Git host that keeps its repositories below a folder. Source: git-http-backend(1). */
+export async function startGitHost(folder: string): Promise<GitHost> {
+  mkdirSync(folder, { recursive: true });
+  let behaviour: 'open' | 'private' | 'broken' = 'open';
+  const server = createServer((req, res) => {
+    if (behaviour === 'private') {
+      res.writeHead(401, { 'www-authenticate': 'Basic realm="members"' }).end();
+      return;
+    }
+    if (behaviour === 'broken') {
+      req.socket.destroy();
+      return;
+    }
+    const url = new URL(req.url ?? '/', 'http://host');
+    const backend = spawn('git', ['http-backend'], {
+      env: {
+        PATH: process.env.PATH ?? '/usr/bin:/bin',
+        GIT_PROJECT_ROOT: folder,
+        GIT_HTTP_EXPORT_ALL: '1',
+        PATH_INFO: url.pathname,
+        QUERY_STRING: url.search.slice(1),
+        REQUEST_METHOD: req.method ?? 'GET',
+        CONTENT_TYPE: req.headers['content-type'] ?? '',
+        HTTP_CONTENT_ENCODING: req.headers['content-encoding'] ?? '',
+        GIT_PROTOCOL: String(req.headers['git-protocol'] ?? ''),
+        GIT_CONFIG_NOSYSTEM: '1',
+        GIT_CONFIG_GLOBAL: '/dev/null',
+        GIT_CONFIG_COUNT: '1',
+        GIT_CONFIG_KEY_0: 'safe.directory',
+        GIT_CONFIG_VALUE_0: '*',
+      },
+    });
+    req.pipe(backend.stdin);
+    const chunks: Buffer[] = [];
+    backend.stdout.on('data', (chunk: Buffer) => chunks.push(chunk));
+    backend.on('close', () => {
+      const whole = Buffer.concat(chunks);
+      const end = whole.indexOf('\r\n\r\n');
+      let status = 200;
+      for (const line of whole.subarray(0, end).toString().split('\r\n')) {
+        const [name = '', value = ''] = line.split(': ', 2);
+        if (name === 'Status') status = Number.parseInt(value, 10);
+        else if (name !== '') res.setHeader(name, value);
+      }
+      res.writeHead(status).end(whole.subarray(end + 4));
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const origin = `http://127.0.0.1:${portOf(server)}`;
+  return {
+    origin,
+    repository: (name) => {
+      const path = join(folder, `${name}.git`);
+      return new Promise((resolve, reject) => {
+        const made = spawn('git', ['init', '--quiet', '--bare', '--initial-branch=main', path], {
+          env: { PATH: process.env.PATH ?? '', GIT_CONFIG_GLOBAL: '/dev/null' },
+        });
+        made.on('error', reject);
+        made.on('close', (code) =>
+          code === 0
+            ? resolve({ url: `${origin}/${name}.git`, folder: path })
+            : reject(new Error(`git init ended with ${code}`)),
+        );
+      });
+    },
+    behave: (how) => {
+      behaviour = how;
+    },
+    stop: () =>
+      new Promise((resolve) => {
+        server.close(() => resolve());
+        server.closeAllConnections();
+      }),
+  };
+}
+
+function portOf(server: Server): number {
+  const address = server.address();
+  return typeof address === 'object' && address !== null ? address.port : 0;
+}

@@ -1,0 +1,1 @@
+export { type GitHost, startGitHost } from './git-host.ts';

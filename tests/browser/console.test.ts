@@ -1,0 +1,222 @@
+import assert from 'node:assert/strict';
+import test, { type TestContext } from 'node:test';
+import { addPerson } from '@vaquero/service';
+import type { Page } from 'playwright-core';
+import { openBrowser, signIn } from '../../tools/browser.mjs';
+import { startTestService, type TestService } from '../support/service.ts';
+import { recipeOf, writesPage } from '../support/working-copy.ts';
+
+const built = new URL('../../dist/console', import.meta.url).pathname;
+
+/** A page of the console, signed in as an operator; any error of the browser's fails the test. */
+async function openConsole(
+  t: TestContext,
+  options: { colorScheme?: 'light' | 'dark'; width?: number } = {},
+): Promise<{ service: TestService; page: Page }> {
+  const service = await startTestService(t, { environment: { VAQUERO_CONSOLE: built } });
+  await addPerson(service.deps, {
+    name: 'tomas',
+    shownAs: 'Tomas Revik',
+    password: 'lune quay',
+    role: 'operator',
+    projectId: null,
+  });
+  const browser = await openBrowser();
+  t.after(() => browser.close());
+  const page = await browser.newPage({
+    viewport: { width: options.width ?? 1280, height: 800 },
+    colorScheme: options.colorScheme ?? 'light',
+  });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(error.message));
+  page.on('console', (message) => {
+    // The browser itself logs every refusal and every connection that ends; the page shows what they mean.
+    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource'))
+      errors.push(message.text());
+  });
+  t.after(() => assert.deepEqual(errors, []));
+  await signIn(page, service.origin, 'tomas', 'lune quay');
+  return { service, page };
+}
+
+test('a wrong password is refused in words, and pages ask for signing in', async (t) => {
+  const { service, page } = await openConsole(t);
+  const stranger = (await page.context().browser()?.newPage()) ?? assert.fail('no browser');
+  await stranger.goto(`${service.origin}/p/timetable`);
+  await stranger.waitForURL('**/sign-in');
+  await stranger.getByLabel('Name').fill('tomas');
+  await stranger.getByLabel('Password').fill('wrong');
+  await stranger.getByRole('button', { name: 'Sign in' }).click();
+  await stranger
+    .getByRole('alert')
+    .getByText('Name and password do not belong together.')
+    .waitFor();
+});
+
+test('promote, see it live, roll back with a reason, lift the hold: all in the console, live', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await page.goto(`${service.origin}/p/timetable`);
+  await page
+    .getByRole('heading', { level: 1, name: /waits for the first commit on main/ })
+    .waitFor();
+  await page.getByText('git push').waitFor();
+
+  // The page follows by itself: nothing is loaded again here.
+  await made.push('First timetable', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await page.getByRole('heading', { level: 1, name: /Build 1 .*can go to production/ }).waitFor();
+  await page.getByRole('button', { name: 'Promote…' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByText('The very bytes that are in staging move. Nothing is built.').waitFor();
+  await sheet.getByRole('button', { name: 'Promote 1 to production' }).click();
+  await page
+    .getByRole('heading', {
+      level: 1,
+      name: /Production and staging serve the same bytes: build 1/,
+    })
+    .waitFor();
+  assert.equal(
+    (await service.page(`timetable.localhost:${service.edgePort}`)).text,
+    '<h1>one</h1>',
+  );
+
+  await made.push('Search by harbour', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  await page.getByRole('button', { name: 'Promote…' }).click();
+  await sheet.getByRole('button', { name: 'Promote 2 to production' }).click();
+  await sheet.waitFor({ state: 'detached' });
+  await page.locator('.right').first().getByRole('button', { name: 'Roll back…' }).click();
+  const roll = sheet.getByRole('button', { name: 'Roll back to 1' });
+  assert.equal(await roll.isDisabled(), true);
+  await sheet.getByLabel(/Why\?/).fill('Nobody finds the next sailing.');
+  await roll.click();
+  await page
+    .getByRole('heading', {
+      level: 1,
+      name: /Production is held since today .* and serves build 1/,
+    })
+    .waitFor();
+  await page.getByText('“Nobody finds the next sailing.”').first().waitFor();
+  assert.equal(
+    (await service.page(`timetable.localhost:${service.edgePort}`)).text,
+    '<h1>one</h1>',
+  );
+
+  await page.getByRole('button', { name: 'Lift hold…' }).click();
+  await sheet.getByRole('button', { name: 'Lift hold' }).click();
+  await page.getByRole('button', { name: 'Promote…' }).waitFor();
+
+  await page.keyboard.press('h');
+  await page.waitForURL('**/history');
+  await page
+    .getByRole('heading', { level: 1, name: 'Production changed 3 times; one change was undone.' })
+    .waitFor();
+  const rows = await page.getByRole('row').allTextContents();
+  assert.equal(rows.length, 4);
+  assert.match(rows[1] ?? '', /3.*rolled back, undoes 2.*Tomas Revik/);
+  assert.match(rows[2] ?? '', /Search by harbour.*promoted undone/);
+});
+
+test('an act on an old view is refused where it was tried, with what changed', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await page.goto(`${service.origin}/p/timetable`);
+  // The page is cut off from news, as on a bad line, and somebody else promotes meanwhile.
+  await page.getByRole('button', { name: 'Promote…' }).click();
+  await page.route('**/lanes?*', (route) => route.abort());
+  await service.promote('timetable');
+  await page.getByRole('button', { name: 'Promote 1 to production' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('alert')
+    .getByText(/production changed since you looked: it served nothing/)
+    .waitFor();
+});
+
+test('a failing build shows its log as it comes, then the telling line first', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('Good', { 'vaquero.yaml': recipeOf(writesPage('x')) });
+  await page.goto(`${service.origin}/p/timetable/builds/2`);
+  const pushed = made.push('Bad', {
+    'vaquero.yaml': recipeOf(
+      "echo reading the tides; sleep 2; echo 'Error: unknown harbour'; exit 4",
+    ),
+    'data.json': '{}',
+  });
+  await page
+    .getByRole('log')
+    .getByText('reading the tides', { exact: true })
+    .waitFor({ timeout: 20_000 })
+    .catch(async () => {
+      await page.reload();
+      await page.getByRole('log').getByText('reading the tides', { exact: true }).waitFor();
+    });
+  await page.getByRole('heading', { level: 1, name: 'Build 2 failed: unknown harbour' }).waitFor();
+  await pushed;
+  const cause = page.getByRole('region', { name: 'Why it failed' });
+  await cause.getByText('Step pages ended with exit code 4.').waitFor();
+  await cause.getByText('data.json').waitFor();
+  await page.getByRole('img', { name: /^pages failed/ }).waitFor();
+  await page.goto(`${service.origin}/p/timetable/builds`);
+  await page.getByRole('row', { name: /^2 failed/ }).waitFor();
+});
+
+test('the same as a table, by keyboard, and in words for a screen reader', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await service.promote('timetable');
+  await page.goto(`${service.origin}/p/timetable`);
+  const band = page.locator('[data-band="1"]').first();
+  assert.match(
+    (await band.getAttribute('aria-label')) ?? '',
+    /^build 1, \w+ \w+ on \w+, \w{3} \d+ \w{3} \d\d:\d\d to now: One$/,
+  );
+  await page
+    .getByRole('region', { name: /Lanes over seven days/ })
+    .first()
+    .focus();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.getByRole('heading', { name: /What was live at/ }).waitFor();
+  await page.keyboard.press('Escape');
+  await page.getByRole('heading', { name: /What is live/ }).waitFor();
+  await page.getByRole('button', { name: 'The same as a table' }).click();
+  await page.getByRole('row', { name: /production 1 .* One .* promoted ines/ }).waitFor();
+  // Every control that can be pressed has a name.
+  const nameless = await page
+    .locator('button, a')
+    .evaluateAll(
+      (all) =>
+        all.filter((one) => (one.getAttribute('aria-label') ?? one.textContent ?? '').trim() === '')
+          .length,
+    );
+  assert.equal(nameless, 0);
+});
+
+test('on a phone nothing scrolls sideways, the chart is turned and the act is large enough for a thumb', async (t) => {
+  const { service, page } = await openConsole(t, { width: 390, colorScheme: 'dark' });
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  for (const path of [
+    '/',
+    '/p/timetable',
+    '/p/timetable/builds',
+    '/p/timetable/builds/1',
+    '/p/timetable/history/staging',
+  ]) {
+    await page.goto(service.origin + path);
+    await page.getByRole('heading', { level: 1 }).first().waitFor();
+    const [scroll, width] = await page.evaluate(() => [
+      document.documentElement.scrollWidth,
+      window.innerWidth,
+    ]);
+    assert.ok((scroll ?? 0) <= (width ?? 0), `${path} is ${scroll} wide`);
+  }
+  await page.goto(`${service.origin}/p/timetable`);
+  await page.getByRole('region', { name: /now on top/ }).waitFor();
+  assert.equal(
+    await page.locator('html').evaluate((html) => getComputedStyle(html).colorScheme),
+    'dark',
+  );
+});

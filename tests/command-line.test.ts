@@ -1,0 +1,179 @@
+import assert from 'node:assert/strict';
+import { statSync } from 'node:fs';
+import { join } from 'node:path';
+import test from 'node:test';
+import { addPerson } from '@vaquero/service';
+import { execa } from 'execa';
+import { startTestService, type TestService } from './support/service.ts';
+import { recipeOf, writesPage } from './support/working-copy.ts';
+
+const bundle = new URL('../dist/vaquero.mjs', import.meta.url).pathname;
+
+interface Said {
+  readonly code: number;
+  readonly out: string;
+  readonly err: string;
+}
+
+function commandLine(service: TestService, home: string, environment: Record<string, string> = {}) {
+  return async (...args: string[]): Promise<Said> => {
+    const end = await execa(process.execPath, [bundle, ...args], {
+      env: {
+        PATH: process.env.PATH ?? '',
+        XDG_CONFIG_HOME: home,
+        VAQUERO_ADDRESS: service.address,
+        ...environment,
+      },
+      extendEnv: false,
+      reject: false,
+      stdin: 'ignore',
+    });
+    return { code: end.exitCode ?? -1, out: end.stdout, err: end.stderr };
+  };
+}
+
+test('the whole story by the command line, with its exit codes', async (t) => {
+  const service = await startTestService(t);
+  const home = join(service.state, 'home');
+  const vaquero = commandLine(service, home);
+  await addPerson(service.deps, {
+    name: 'tomas',
+    shownAs: 'Tomas Revik',
+    password: 'lune quay',
+    role: 'operator',
+    projectId: null,
+  });
+
+  const nobody = await vaquero('live');
+  assert.deepEqual([nobody.code, nobody.out], [3, '']);
+  assert.match(
+    nobody.err,
+    /^Refused: Nobody is signed in\. \(not-signed-in\)\nNext: Sign in: vaquero sign-in/,
+  );
+  assert.equal((await vaquero('sign-in', 'tomas', '--password', 'wrong')).code, 3);
+  assert.equal((await vaquero('sign-in', 'tomas', '--password', 'lune quay')).code, 0);
+  assert.equal(statSync(join(home, 'vaquero', 'session.json')).mode & 0o777, 0o600);
+  assert.match((await vaquero('who')).out, /^Tomas Revik \(tomas\): operator of the installation$/);
+
+  const made = await service.project('timetable');
+  assert.match(
+    (await vaquero('make', 'signage')).out,
+    /^signage: waits for the first commit on main\nproduction +http:\/\/signage\.localhost:\d+\nstaging +http:\/\/staging\.signage/,
+  );
+  const token = await vaquero('make-token', 'laptop', '--kind', 'git');
+  assert.match(token.out, /^vaq_[\w-]{43}$/);
+  assert.match(token.err, /It is not shown again/);
+
+  await made.push('First timetable', {
+    'vaquero.yaml': recipeOf(`echo reading the tides; ${writesPage('one')}`),
+  });
+  const followed = await vaquero('follow', 'timetable');
+  assert.equal(followed.code, 0);
+  assert.match(followed.out, /^reading the tides$/m);
+  assert.match(followed.err, /Build 1 passed after .*: First timetable/);
+  assert.match(followed.err, /live in +staging/);
+
+  const unasked = await vaquero('promote', 'timetable');
+  assert.equal(unasked.code, 2);
+  assert.match(unasked.err, /nobody is there to ask\. Add --yes/);
+  const promoted = await vaquero('promote', 'timetable', '--yes');
+  assert.equal(promoted.code, 0);
+  assert.match(
+    promoted.out,
+    /^production serves build 1 [0-9a-f]{8} \w+ \w+ on \w+ since .*: deploy 1, confirmed after \d+ ms\.$/m,
+  );
+  assert.equal((await vaquero('promote', 'timetable', '--yes')).code, 3);
+
+  await made.push('Search by harbour', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  assert.match(
+    (await vaquero('live')).out,
+    /timetable production: build 2 .* waits to come in: “Search by harbour”, 1 commit ahead/,
+  );
+  await vaquero('promote', 'timetable', '--yes');
+  assert.match((await vaquero('roll-back', 'timetable', '--yes')).err, /takes a reason/);
+  const back = await vaquero('roll-back', 'timetable', '--yes', '--reason', 'nobody finds it');
+  assert.equal(back.code, 0);
+  assert.match(back.out, /Undone: deploy 2\./);
+  const refused = await vaquero('promote', 'timetable', '--yes');
+  assert.deepEqual([refused.code, refused.out], [3, '']);
+  assert.match(
+    refused.err,
+    /Refused: production is held since .* by Tomas Revik: “nobody finds it”\. \(environment-held\)\nNext: /,
+  );
+  assert.equal((await vaquero('lift-hold', 'timetable', '--yes')).code, 0);
+
+  const history = await vaquero('history', 'timetable');
+  assert.match(history.out, /^production: 3 deploys, 1 undone$/m);
+  assert.match(history.out, /^3 .*rolled-back.*still live$/m);
+  const json = JSON.parse((await vaquero('history', 'timetable', '--json')).out) as {
+    deploys: { number: number; undone: boolean }[];
+  };
+  assert.deepEqual(
+    json.deploys.map((deploy) => [deploy.number, deploy.undone]),
+    [
+      [3, false],
+      [2, true],
+      [1, false],
+    ],
+  );
+
+  await made.push('Broken', { 'vaquero.yaml': recipeOf('echo Error: no harbour; exit 3') });
+  const failed = await vaquero('follow', 'timetable', '3');
+  assert.equal(failed.code, 6);
+  assert.match(
+    failed.err,
+    /what +Step pages ended with exit code 3\.\nline \d+ +Error: no harbour\nwhy/,
+  );
+  assert.equal((await vaquero('build', 'timetable', '3')).code, 0);
+  assert.match((await vaquero('log', 'timetable', '3')).out, /^Error: no harbour$/m);
+  assert.match((await vaquero('builds', 'timetable')).out, /^3 +failed/m);
+  assert.match((await vaquero('recipe', 'timetable')).out, /^Recipe site: read from vaquero\.yaml/);
+  assert.match((await vaquero('projects')).out, /^timetable +main +3 failed +hosted/m);
+  assert.match((await vaquero('tokens')).out, /laptop +git/);
+
+  assert.equal((await vaquero('sign-out')).code, 0);
+  assert.equal((await vaquero('who')).code, 3);
+});
+
+test('wrong use and an absent service are told apart', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const vaquero = commandLine(service, join(service.state, 'home'), {
+    VAQUERO_TOKEN: service.operatorSecret,
+  });
+  const mistyped = await vaquero('promot', 'timetable');
+  assert.equal(mistyped.code, 2);
+  assert.match(mistyped.err, /Did you mean promote\?/);
+  assert.equal((await vaquero('build', 'timetable', 'x')).code, 2);
+  assert.equal((await vaquero('history', 'nobody')).code, 3);
+  const absent = await commandLine(service, join(service.state, 'home'), {
+    VAQUERO_ADDRESS: 'http://127.0.0.1:9',
+  })('live');
+  assert.equal(absent.code, 4);
+  assert.match(absent.err, /^Vaquero cannot be reached at http:\/\/127\.0\.0\.1:9: /);
+  const other = await commandLine(service, join(service.state, 'home'), {
+    VAQUERO_ADDRESS: `http://127.0.0.1:${service.edgePort}`,
+  })('live');
+  assert.equal(other.code, 4);
+  assert.match(other.err, /what answers there is not Vaquero/);
+  assert.equal((await vaquero('--help')).code, 0);
+});
+
+test('what a commit says cannot steer the terminal', async (t) => {
+  const service = await startTestService(t);
+  const vaquero = commandLine(service, join(service.state, 'home'), {
+    VAQUERO_TOKEN: service.operatorSecret,
+  });
+  const made = await service.project('timetable');
+  await made.push('red \u001b[31m and \u0007 bell', { 'vaquero.yaml': recipeOf(writesPage('x')) });
+  for (const args of [
+    ['live'],
+    ['builds', 'timetable'],
+    ['build', 'timetable', '1'],
+    ['history', 'timetable', 'staging'],
+  ]) {
+    const { out, code } = await vaquero(...args);
+    assert.equal(code, 0);
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: their absence is what is tested.
+    assert.doesNotMatch(out, /[\x00-\x09\x0b-\x1f]/);
+  }
+});

@@ -1,0 +1,172 @@
+import assert from 'node:assert/strict';
+import { mkdirSync, symlinkSync } from 'node:fs';
+import { join } from 'node:path';
+import test from 'node:test';
+import { buildRoutes, type ProjectSeen, projectRoutes } from '@vaquero/contracts';
+import { startGitHost } from '@vaquero/standins';
+import { temporaryFolder, until } from './support/place.ts';
+import { refusalOf, startTestService, type TestService } from './support/service.ts';
+import { makeWorkingCopy, recipeOf, writesPage } from './support/working-copy.ts';
+
+type Source = { kind: 'http'; url: string } | { kind: 'path'; path: string };
+const make = (
+  service: TestService,
+  name: string,
+  repository: Source,
+  branch = 'main',
+): Promise<ProjectSeen> =>
+  service.operator.call(projectRoutes.makeProjectRoute, { body: { name, branch, repository } });
+
+test('a repository elsewhere is read by polling: a commit there is built within seconds', async (t) => {
+  const service = await startTestService(t);
+  const host = await startGitHost(join(temporaryFolder(t), 'host'));
+  t.after(host.stop);
+  const { url, folder } = await host.repository('signage');
+  const empty = await make(service, 'signage', { kind: 'http', url });
+  assert.equal(empty.repository.state, 'waits for the first commit on main');
+  const copy = await makeWorkingCopy(join(service.state, 'copy'));
+  const commit = await copy.commit('Signs', { 'vaquero.yaml': recipeOf(writesPage('signs')) });
+  await copy.git('push', '--quiet', folder, 'main');
+  await until(
+    'the commit is noticed',
+    async () =>
+      (
+        await service.operator.call(buildRoutes.listBuildsRoute, {
+          params: { project: 'signage' },
+          query: { limit: 1 },
+        })
+      ).builds[0],
+    { withinMs: 8000 },
+  );
+  const build = await service.buildEnded('signage', 1);
+  assert.deepEqual(
+    [build.state, build.commit.id, build.cause],
+    ['passed', commit, 'new commit on main'],
+  );
+  // When the host goes away the project says so, and what is live stays.
+  host.behave('broken');
+  await until(
+    'the trouble is said',
+    async () =>
+      (
+        await service.operator.call(projectRoutes.showProjectRoute, {
+          params: { project: 'signage' },
+        })
+      ).repository.trouble,
+  );
+  assert.equal(
+    (await service.page(`staging.signage.localhost:${service.edgePort}`)).text,
+    '<h1>signs</h1>',
+  );
+  host.behave('open');
+  await until(
+    'the trouble is over',
+    async () =>
+      (
+        await service.operator.call(projectRoutes.showProjectRoute, {
+          params: { project: 'signage' },
+        })
+      ).repository.trouble === null,
+  );
+});
+
+test('what stands in the way of a repository is said at once, and nothing is kept', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const host = await startGitHost(join(temporaryFolder(t), 'host'));
+  t.after(host.stop);
+  const { url, folder } = await host.repository('signage');
+  assert.equal(
+    (await refusalOf(make(service, 'a1', { kind: 'http', url: `${host.origin}/nobody.git` }))).code,
+    'repository-not-found',
+  );
+  host.behave('private');
+  assert.equal(
+    (await refusalOf(make(service, 'a1', { kind: 'http', url }))).code,
+    'repository-denied',
+  );
+  host.behave('open');
+  assert.equal(
+    (await refusalOf(make(service, 'a1', { kind: 'http', url: 'http://127.0.0.1:9/x.git' }))).code,
+    'repository-unreachable',
+  );
+  const secret = await refusalOf(
+    make(service, 'a1', { kind: 'http', url: url.replace('http://', 'http://x:secret@') }),
+  );
+  assert.equal(secret.code, 'invalid-request');
+  assert.doesNotMatch(secret.detail, /secret/);
+  const copy = await makeWorkingCopy(join(service.state, 'copy'));
+  await copy.commit('One', { a: 'x' });
+  await copy.git('push', '--quiet', folder, 'main:trunk', 'main:try/b');
+  const branch = await refusalOf(make(service, 'a1', { kind: 'http', url }));
+  assert.deepEqual([branch.code, branch.branches], ['branch-missing', ['trunk', 'try/b']]);
+  assert.equal((await make(service, 'a1', { kind: 'http', url }, 'trunk')).branch, 'trunk');
+  assert.deepEqual(
+    (await service.operator.call(projectRoutes.listProjectsRoute)).map((project) => project.name),
+    ['a1'],
+  );
+});
+
+test('paths are read below the roots that the operator named, and no link leads out of them', async (t) => {
+  const service = await startTestService(t);
+  const roots = join(service.state, 'roots');
+  const inside = await makeWorkingCopy(join(roots, 'signage'));
+  await inside.commit('Signs', { 'vaquero.yaml': recipeOf(writesPage('signs')) });
+  const outside = await makeWorkingCopy(join(service.state, 'outside'));
+  await outside.commit('Secret', { a: 'x' });
+  symlinkSync(outside.folder, join(roots, 'link'));
+  mkdirSync(join(roots, 'plain'));
+  for (const path of [
+    outside.folder,
+    join(roots, 'link'),
+    `${roots}/../outside`,
+    '/etc',
+    'relative',
+  ]) {
+    assert.equal(
+      (await refusalOf(make(service, 'a1', { kind: 'path', path }))).code,
+      'path-not-allowed',
+      path,
+    );
+  }
+  for (const path of [join(roots, 'nowhere'), join(roots, 'plain')])
+    assert.equal(
+      (await refusalOf(make(service, 'a1', { kind: 'path', path }))).code,
+      'repository-not-found',
+      path,
+    );
+  await make(service, 'signage', { kind: 'path', path: inside.folder });
+  assert.equal((await service.buildEnded('signage', 1)).state, 'passed');
+});
+
+test('a built commit stays, whatever becomes of its branch; hooks and settings of a repository do nothing', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const first = await made.push('One', {
+    'vaquero.yaml': recipeOf(writesPage('one')),
+    '.gitattributes': 'secret.txt export-ignore\n*.txt export-subst\n',
+    'secret.txt': '$Format:%H$',
+    'a.sh': 'x',
+  });
+  assert.equal(first.state, 'passed');
+  await made.copy.git('reset', '--quiet', '--hard', 'HEAD');
+  await made.copy.git('commit', '--quiet', '--amend', '--message', 'Another history');
+  assert.ok((await made.copy.push(made.remote, '--force')).ok);
+  await service.buildEnded('timetable', 2);
+  const again = await service.operator.call(buildRoutes.buildAgainRoute, {
+    params: { project: 'timetable' },
+    body: { build: 1 },
+  });
+  const rebuilt = await service.buildEnded('timetable', again.number);
+  assert.deepEqual([rebuilt.state, rebuilt.commit.id], ['passed', first.commit.id]);
+  // An older commit built again goes nowhere by itself.
+  assert.equal((await service.environmentOf('timetable', 'staging')).serves?.build, 2);
+  // The tree was exact: export rules take nothing out and put nothing in.
+  const third = await made.push('Show', {
+    'vaquero.yaml': recipeOf(`mkdir out && cp secret.txt out/index.html`),
+  });
+  assert.equal(third.state, 'passed');
+  assert.equal(
+    (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text,
+    '$Format:%H$',
+  );
+});
