@@ -89,7 +89,7 @@ async function liveAfterPush(here: Installation, copy: string, word: string): Pr
   for (;;) {
     const text = await ask(here.edgePort, host, agent);
     if (text.includes(word)) break;
-    await new Promise((resolve) => setTimeout(resolve, 2));
+    await new Promise((resolve) => setTimeout(resolve, 8));
   }
   const done = Date.now();
   agent.destroy();

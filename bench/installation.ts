@@ -46,7 +46,7 @@ export async function startForBench(port: number): Promise<Installation> {
       PATH: process.env.PATH,
       HOME: state,
       VAQUERO_MIGRATIONS: dist('migrations'),
-      VAQUERO_LOG_LEVEL: 'warn',
+      VAQUERO_LOG_LEVEL: process.env.BENCH_LOG ?? 'warn',
     },
     log: makeLog('bench', 'fatal'),
     output: (bytes) => void process.stderr.write(bytes),

@@ -11,7 +11,8 @@ import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
-import { clearSlot, type Slot, slotName, slotsOf } from './walls/slot.ts';
+import { clearSlot, killAll, type Slot, slotName, slotsOf } from './walls/slot.ts';
+import { openUsedWorkplaces, type UsedWorkplaces } from './walls/used-workplaces.ts';
 
 /** A running runner. */
 export interface RunningRunner {
@@ -47,10 +48,11 @@ export async function startRunner({
   else if (first !== undefined) await refuseWithoutWalls(config, first);
   const npmrc = await npmSettings();
   const store = openFileStore(join(config.stateDirectory, 'store'));
+  const used = await openUsedWorkplaces(join(config.stateDirectory, 'slots', 'used'), log);
   const stop = new AbortController();
   const instance = randomUUID();
   const loops = slots.map((slot) =>
-    claimLoop({ config, log, clock, npmrc, store, slot, instance, signal: stop.signal }),
+    claimLoop({ config, log, clock, npmrc, store, used, slot, instance, signal: stop.signal }),
   );
   log.info({ slots: slots.length, walls: !config.withoutWalls }, 'runner ready');
   return {
@@ -58,7 +60,7 @@ export async function startRunner({
     stop: async () => {
       stop.abort();
       await Promise.all(loops);
-      await store.stop();
+      await Promise.all([store.stop(), used.stop()]);
     },
   };
 }
@@ -77,6 +79,7 @@ interface Loop {
   readonly clock: () => Instant;
   readonly npmrc: string;
   readonly store: FileStore;
+  readonly used: UsedWorkplaces;
   readonly slot: Slot;
   readonly instance: string;
   readonly signal: AbortSignal;
@@ -109,8 +112,9 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const { config, log, clock, npmrc, store, slot } = loop;
+  const { config, log, clock, npmrc, store, used, slot } = loop;
   const over = new AbortController();
+  used.building(1);
   const signal = AbortSignal.any([loop.signal, over.signal]);
   const api = makeAttemptClient(config.api, given, signal);
   const beats = beat(api.beat, given.leaseMs / 3, signal, () => over.abort());
@@ -123,6 +127,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
       withoutWalls: config.withoutWalls,
       npmrc,
       store,
+      used,
       clock,
       signal,
       giveUp: () => over.abort(),
@@ -138,7 +143,8 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
   } finally {
     over.abort();
     await beats;
-    await clearSlot(slot);
+    await killAll(slot);
+    used.building(-1);
   }
 }
 

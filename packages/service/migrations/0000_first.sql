@@ -251,7 +251,6 @@ CREATE TABLE `routing_entries` (
 	`environment_id` varchar(36) NOT NULL,
 	`targets` json NOT NULL,
 	`deploy_id` varchar(36),
-	`position` bigint NOT NULL,
 	CONSTRAINT `routing_entries_environment_id` PRIMARY KEY(`environment_id`)
 );
 --> statement-breakpoint

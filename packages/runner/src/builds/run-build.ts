@@ -1,4 +1,3 @@
-import { rename, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
 import type { AttemptGiven, StepReport } from '@vaquero/contracts';
@@ -16,6 +15,7 @@ import type { Limits } from '../config.ts';
 import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
 import { runWithoutWalls } from '../walls/run-without-walls.ts';
 import { makeWorkplace, type Slot, type Workplace } from '../walls/slot.ts';
+import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import type { AttemptClient } from './attempt-client.ts';
 import { type LogSender, makeLogSender } from './log-sender.ts';
 
@@ -28,6 +28,7 @@ export interface BuildRun {
   readonly withoutWalls: boolean;
   readonly npmrc: string;
   readonly store: FileStore;
+  readonly used: UsedWorkplaces;
   readonly clock: () => Instant;
   readonly signal: AbortSignal;
   /** Called when the api cannot be told the log: the attempt is given up. */
@@ -54,10 +55,7 @@ export async function runBuild(run: BuildRun): Promise<void> {
     await log.flush();
     await run.api.fail(failure);
   } finally {
-    // Removing thousands of files takes longer than many builds: it is done aside, on a path nobody uses.
-    const away = `${workplace.directory}.old`;
-    await rename(workplace.directory, away);
-    void rm(away, { recursive: true, force: true, maxRetries: 3 });
+    await run.used.take(workplace.directory, run.given.attempt);
   }
 }
 
@@ -67,9 +65,9 @@ async function buildAndPropose(at: At): Promise<BuildFailure | null> {
     fetchSource(at),
   );
   if (fetched !== null) return fetched;
-  const before = new Set(
-    recipe.steps.length === 0 ? [] : await listFiles(at.workplace.tree, 200_000),
-  );
+  // Only an open folder asks which files the build made and which it found.
+  const isOpen = recipe.serve.site === null;
+  const before = new Set(isOpen ? await listFiles(at.workplace.tree, 200_000) : []);
   const ordered = orderSteps(recipe.steps);
   if ('faults' in ordered) return { reason: 'recipe-invalid', file: 'the recipe', faults: [] };
   for (const [place, one] of ordered.order.entries()) {

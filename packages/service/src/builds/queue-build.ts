@@ -4,7 +4,7 @@ import type { Tx } from '../database/pool.ts';
 import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
-import { resolveRecipe, viewRecipe } from '../recipes/resolve-recipe.ts';
+import { recipeOfCommit } from '../recipes/resolve-recipe.ts';
 import { type CommitFacts, commitFacts } from '../repositories/bare-repository.ts';
 
 /** What a build needs from Git, read before its row is written. */
@@ -21,11 +21,10 @@ export async function prepareBuild(
   project: ProjectRow,
   commit: CommitId,
 ): Promise<PreparedBuild> {
-  const [facts, view] = await Promise.all([
+  const [facts, resolved] = await Promise.all([
     commitFacts(directory, commit),
-    viewRecipe(deps.db, directory, project, commit),
+    recipeOfCommit(deps.db, directory, project, commit),
   ]);
-  const resolved = resolveRecipe(view);
   return 'recipe' in resolved
     ? { commit: facts, recipe: resolved, failure: null }
     : { commit: facts, recipe: null, failure: resolved.failure };

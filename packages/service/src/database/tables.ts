@@ -260,7 +260,6 @@ export const routingEntries = mysqlTable('routing_entries', {
   environmentId: id('environment_id').primaryKey(),
   targets: json('targets').$type<readonly { artifact: string; share: number }[]>().notNull(),
   deployId: id('deploy_id'),
-  position: bigint('position', { mode: 'number' }).notNull(),
 });
 
 export const intakes = mysqlTable(

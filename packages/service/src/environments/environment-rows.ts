@@ -80,6 +80,39 @@ export async function ledgerOf(
   return rows.map(readDeploy);
 }
 
+/** An environment's whole ledger as core decides with it, oldest first; nothing that only people read. */
+export async function decisionLedger(
+  db: Db | Tx,
+  environmentId: string,
+): Promise<readonly LedgerEntry[]> {
+  const rows = await db
+    .select({
+      number: deploys.number,
+      kind: deploys.kind,
+      artifact: deploys.artifact,
+      build: builds.number,
+      committedAt: deploys.committedAt,
+      first: deploys.undoesFirst,
+      last: deploys.undoesLast,
+      goneAt: artifacts.goneAt,
+    })
+    .from(deploys)
+    .innerJoin(builds, eq(builds.id, deploys.buildId))
+    .innerJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
+    )
+    .where(eq(deploys.environmentId, environmentId))
+    .orderBy(asc(deploys.number));
+  return rows.map(({ first, last, goneAt, ...row }) => ({
+    ...row,
+    artifact: row.artifact as Digest,
+    committedAt: row.committedAt as Instant,
+    undoes: first === null || last === null ? null : { first, last },
+    kept: goneAt === null,
+  }));
+}
+
 /** One page of a ledger, newest first. */
 export async function ledgerPage(
   db: Db,
@@ -258,19 +291,13 @@ export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<
   };
 }
 
-/** Writes a deploy and moves the environment's pointer, only from the generation that was read. */
-export async function commitDeploy(
+/** Moves the environment's pointer to its next deploy, only from the generation that was read. Returns the deploy's number. */
+export async function movePointer(
   tx: Tx,
   row: EnvironmentRow,
-  deploy: Omit<
-    DeployRow,
-    'number' | 'environmentId' | 'previousDeployId' | 'position' | 'confirmedAt'
-  >,
+  deploy: { readonly id: string; readonly artifact: string },
 ): Promise<number> {
   const number = row.lastDeploy + 1;
-  await tx
-    .insert(deploys)
-    .values({ ...deploy, environmentId: row.id, number, previousDeployId: row.servesDeployId });
   const [moved] = await tx
     .update(environments)
     .set({ servesDeployId: deploy.id, lastDeploy: number, generation: row.generation + 1 })
@@ -279,23 +306,14 @@ export async function commitDeploy(
   const targets = [{ artifact: deploy.artifact, share: 100 }];
   await tx
     .insert(routingEntries)
-    .values({ environmentId: row.id, targets, deployId: deploy.id, position: 0 })
+    .values({ environmentId: row.id, targets, deployId: deploy.id })
     .onDuplicateKeyUpdate({ set: { targets, deployId: deploy.id } });
   return number;
 }
 
-/** Writes the position that a deploy's log entry took. */
-export async function placeDeploy(
-  tx: Tx,
-  deployId: string,
-  environmentId: string,
-  position: number,
-): Promise<void> {
-  await tx.update(deploys).set({ position }).where(eq(deploys.id, deployId));
-  await tx
-    .update(routingEntries)
-    .set({ position })
-    .where(eq(routingEntries.environmentId, environmentId));
+/** Writes a deploy at the position that its log entry took. */
+export async function insertDeploy(tx: Tx, deploy: Omit<DeployRow, 'confirmedAt'>): Promise<void> {
+  await tx.insert(deploys).values(deploy);
 }
 
 /** Marks every deploy up to a position as confirmed at an instant; returns how many were not yet. */

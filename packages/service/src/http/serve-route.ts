@@ -155,8 +155,11 @@ async function once<R extends z.ZodType>(
   }
   try {
     const reply = route.reply.parse(await act());
-    await keepReply(deps, caller.personId, key.slice(0, 100), 200, JSON.stringify(reply));
     res.status(200).json(reply);
+    // Kept once it is on its way: until then the same key is told that its call is being carried out.
+    keepReply(deps, caller.personId, key.slice(0, 100), 200, JSON.stringify(reply)).catch(
+      (err: unknown) => deps.log.warn({ err }, 'a reply was not kept for its idempotency key'),
+    );
   } catch (error) {
     await freeKey(deps, caller.personId, key.slice(0, 100));
     throw error;

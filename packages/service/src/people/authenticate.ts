@@ -3,7 +3,7 @@ import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
-import { grantsOf, livingToken, noteTokenUse, personById, personOfSession } from './people-rows.ts';
+import { grantsOf, holderOf, noteTokenUse, personById, personOfSession } from './people-rows.ts';
 import { doingOf } from './sign-in.ts';
 
 /** The session cookie: the prefix makes browsers refuse it from other hosts, paths and plain http (RFC 6265bis 4.1.3.2). */
@@ -45,7 +45,7 @@ export async function authenticate(deps: Deps, req: IncomingMessage): Promise<Ca
   refuseForged(deps, req);
   const personId = await personOfSession(deps.db, sha256(secret), deps.clock());
   if (personId === undefined) return refused({ code: 'not-signed-in', tried: 'session' });
-  return callerOf(deps, personId, 'session', 'console', originOf(req));
+  return callerOfSession(deps, personId, originOf(req));
 }
 
 /** Refuses (forged-request) a writing request unless the console itself made it. */
@@ -64,35 +64,33 @@ export async function callerOfToken(
   through: string,
   origin: string,
 ): Promise<{ caller: Caller; kind: 'all' | 'git'; token: string }> {
-  const token = await livingToken(deps.db, sha256(secret), deps.clock());
-  if (token === undefined) return refused({ code: 'not-signed-in', tried: 'token' });
+  const holder = await holderOf(deps.db, sha256(secret), deps.clock());
+  if (holder === undefined) return refused({ code: 'not-signed-in', tried: 'token' });
+  const { token, person, grants } = holder;
   await noteTokenUse(deps.db, token, deps.clock());
+  const doing = doingOf(person, through, origin);
+  const { id: personId, name, shownAs } = person;
   return {
-    caller: await callerOf(deps, token.personId, 'token', through, origin),
+    caller: { personId, name, shownAs, grants, by: 'token', doing },
     kind: token.kind,
     token: token.name,
   };
 }
 
-async function callerOf(
-  deps: Deps,
-  personId: string,
-  by: 'session' | 'token',
-  through: string,
-  origin: string,
-): Promise<Caller> {
+async function callerOfSession(deps: Deps, personId: string, origin: string): Promise<Caller> {
   const [person, grants] = await Promise.all([
     personById(deps.db, personId),
     grantsOf(deps.db, personId),
   ]);
-  if (person === undefined) return refused({ code: 'not-signed-in', tried: by });
+  if (person === undefined) return refused({ code: 'not-signed-in', tried: 'session' });
+  const { name, shownAs } = person;
   return {
     personId,
-    name: person.name,
-    shownAs: person.shownAs,
+    name,
+    shownAs,
     grants,
-    by,
-    doing: doingOf(person, through, origin),
+    by: 'session',
+    doing: doingOf(person, 'console', origin),
   };
 }
 

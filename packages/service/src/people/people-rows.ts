@@ -83,17 +83,29 @@ export async function insertToken(tx: Tx, token: TokenRow): Promise<void> {
   await tx.insert(tokens).values(token);
 }
 
-/** The token with this hash, if it has neither ended nor been taken back. */
-export async function livingToken(
+/** Who stands behind a token, with all grants. */
+export interface TokenHolder {
+  readonly token: TokenRow;
+  readonly person: PersonRow;
+  readonly grants: readonly { project: string | null; role: Role }[];
+}
+
+/** The holder of the token with this hash, if it has neither ended nor been taken back; one round trip, since every call needs it. */
+export async function holderOf(
   db: Db,
   hash: string,
   at: Instant,
-): Promise<TokenRow | undefined> {
-  const [row] = await db
-    .select()
+): Promise<TokenHolder | undefined> {
+  const rows = await db
+    .select({ token: tokens, person: people, project: grants.projectId, role: grants.role })
     .from(tokens)
+    .innerJoin(people, eq(people.id, tokens.personId))
+    .leftJoin(grants, eq(grants.personId, tokens.personId))
     .where(and(eq(tokens.hash, hash), gt(tokens.expiresAt, at), isNull(tokens.revokedAt)));
-  return row;
+  const [first] = rows;
+  if (first === undefined) return undefined;
+  const held = rows.flatMap(({ project, role }) => (role === null ? [] : [{ project, role }]));
+  return { token: first.token, person: first.person, grants: held };
 }
 
 /** Notes a token's use, at most once a minute so that reading does not write. */

@@ -39,14 +39,38 @@ export async function viewRecipe(
   project: ProjectRow,
   commit: CommitId,
 ): Promise<RecipeView> {
-  const inside = (name: string): string =>
-    project.folder === '' ? name : `${project.folder}/${name}`;
-  const [text, accepted] = await Promise.all([
-    fileIn(directory, commit, inside(recipeFileName), 1 << 20),
+  const [file, accepted, proposal] = await Promise.all([
+    readRecipeFile(directory, project, commit),
     latestAccepted(db, project.id),
+    propose(directory, project, commit),
   ]);
-  const file = text === undefined ? null : { text, read: readRecipe(text, inside(recipeFileName)) };
-  return { file, accepted, proposal: await propose(directory, project, commit) };
+  return { file, accepted, proposal };
+}
+
+/** The recipe that a commit is built by; reads no further than the first that decides. */
+export async function recipeOfCommit(
+  db: Db | Tx,
+  directory: string,
+  project: ProjectRow,
+  commit: CommitId,
+): Promise<Resolved> {
+  const file = await readRecipeFile(directory, project, commit);
+  const accepted = file === null ? await latestAccepted(db, project.id) : null;
+  const isOpen = file === null && accepted === null;
+  const proposal = isOpen
+    ? await propose(directory, project, commit)
+    : { recipe: null, because: [] };
+  return resolveRecipe({ file, accepted, proposal });
+}
+
+async function readRecipeFile(
+  directory: string,
+  project: ProjectRow,
+  commit: CommitId,
+): Promise<RecipeView['file']> {
+  const path = project.folder === '' ? recipeFileName : `${project.folder}/${recipeFileName}`;
+  const text = await fileIn(directory, commit, path, 1 << 20);
+  return text === undefined ? null : { text, read: readRecipe(text, path) };
 }
 
 async function propose(

@@ -37,8 +37,9 @@ export function serveEdges(app: Express, deps: Deps): void {
     return null;
   });
   serveGuarded(app, roleRoutes.edgeConfirmRoute, guard, async ({ body }, machine) => {
-    await noteBeat(deps.db, machine.id, body.instance, body.revision);
+    // First whoever waits for it, then the rows: the edge has answered with it, whatever they say.
     deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
+    await noteBeat(deps.db, machine.id, body.instance, body.revision);
     await confirmWhatAllHave(deps);
     return null;
   });

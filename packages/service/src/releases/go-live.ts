@@ -7,16 +7,15 @@ import { deploys } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import {
-  commitDeploy,
   confirmUpTo,
+  decisionLedger,
   deployById,
   type EnvironmentRow,
-  entryOf,
   environmentNow,
+  insertDeploy,
   insertHold,
-  ledgerOf,
   lockEnvironments,
-  placeDeploy,
+  movePointer,
 } from '../environments/environment-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
@@ -128,28 +127,12 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
   const otherRow = move.other === null ? null : (rows.get(move.other.id) ?? null);
   const target = await environmentNow(tx, targetRow);
   const other = otherRow === null ? null : await environmentNow(tx, otherRow);
-  const ledger = async (): Promise<readonly LedgerEntry[]> =>
-    (await ledgerOf(tx, targetRow.id)).map(entryOf);
+  const ledger = (): Promise<readonly LedgerEntry[]> => decisionLedger(tx, targetRow.id);
   const decided = orRefuse(await move.decide({ tx, target, targetRow, other, otherRow, ledger }));
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
-  const number = await commitDeploy(tx, targetRow, {
-    id: deployId,
-    kind: move.kind,
-    buildId: decided.buildId,
-    commitId: decided.commitId,
-    artifact: decided.artifact,
-    configuration: {},
-    undoesFirst: decided.undoes?.first ?? null,
-    undoesLast: decided.undoes?.last ?? null,
-    intake: decided.intake,
-    moveId: deps.newId(),
-    actorId,
-    through: move.doing.through,
-    reason: move.reason,
-    committedAt: at,
-  });
+  const number = await movePointer(tx, targetRow, { id: deployId, artifact: decided.artifact });
   if (move.kind === 'rolled-back' && actorId !== null) {
     await insertHold(tx, {
       id: deps.newId(),
@@ -160,8 +143,29 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
       since: at,
     });
   }
+  // The deploy bears the position of its log entry, so it is written right behind it; the head row's lock
+  // is held for this one statement longer.
   const position = await recordMove(tx, move, decided, number, at);
-  await placeDeploy(tx, deployId, targetRow.id, position);
+  await insertDeploy(tx, {
+    id: deployId,
+    environmentId: targetRow.id,
+    number,
+    kind: move.kind,
+    buildId: decided.buildId,
+    commitId: decided.commitId,
+    artifact: decided.artifact,
+    configuration: {},
+    previousDeployId: targetRow.servesDeployId,
+    undoesFirst: decided.undoes?.first ?? null,
+    undoesLast: decided.undoes?.last ?? null,
+    intake: decided.intake,
+    moveId: deps.newId(),
+    actorId,
+    through: move.doing.through,
+    reason: move.reason,
+    committedAt: at,
+    position,
+  });
   const before =
     target.serves === null
       ? null

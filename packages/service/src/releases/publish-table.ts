@@ -1,6 +1,6 @@
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, later } from '@vaquero/core';
-import { and, asc, desc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { and, asc, eq, isNull, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import {
   artifacts,
@@ -90,6 +90,7 @@ async function entriesOf(deps: Deps): Promise<readonly (readonly [string, Routin
   ]);
 }
 
+/** Each kept artifact under every build that made it; the one just stored belongs to a build that has not passed yet. */
 async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
   const rows = await deps.db
     .select({
@@ -100,25 +101,14 @@ async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
     })
     .from(artifacts)
     .innerJoin(projects, eq(projects.id, artifacts.projectId))
-    .innerJoin(builds, eq(builds.id, artifacts.buildId))
-    .where(isNull(artifacts.goneAt));
-  const again = await deps.db
-    .select({
-      artifact: builds.artifact,
-      project: projects.name,
-      build: builds.number,
-      commit: builds.commitId,
-    })
-    .from(builds)
-    .innerJoin(projects, eq(projects.id, builds.projectId))
-    .where(and(isNotNull(builds.artifact), eq(builds.state, 'passed')))
-    .orderBy(desc(builds.id));
-  const kept = new Set(rows.map((row) => row.artifact));
-  const seen = new Set(rows.map((row) => `${row.project} ${row.build}`));
-  return [
-    ...rows,
-    ...again.filter(
-      (row) => kept.has(row.artifact ?? '') && !seen.has(`${row.project} ${row.build}`),
-    ),
-  ].map((row) => ({ ...row, artifact: row.artifact as Digest }));
+    .innerJoin(
+      builds,
+      and(
+        eq(builds.projectId, artifacts.projectId),
+        or(eq(builds.artifact, artifacts.digest), eq(builds.id, artifacts.buildId)),
+      ),
+    )
+    .where(isNull(artifacts.goneAt))
+    .orderBy(asc(builds.id));
+  return rows.map((row) => ({ ...row, artifact: row.artifact as Digest }));
 }

@@ -4,10 +4,9 @@ import { and, eq } from 'drizzle-orm';
 import { deploys } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import {
-  entryOf,
+  decisionLedger,
   environmentByName,
   environmentNow,
-  ledgerOf,
 } from '../environments/environment-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -37,7 +36,7 @@ export async function rollBack(
   if (environment === undefined)
     return refused({ code: 'not-found', what: 'environment', name: wish.environment });
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
-  const ledger = (await ledgerOf(deps.db, environment.id)).map(entryOf);
+  const ledger = await decisionLedger(deps.db, environment.id);
   const expected = orRefuse(
     findWayBack(await environmentNow(deps.db, environment), ledger, wish.to),
   );

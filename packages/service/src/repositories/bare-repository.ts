@@ -103,10 +103,13 @@ export async function fileIn(
   path: string,
   limitBytes: number,
 ): Promise<string | undefined> {
-  const size = await tryGit(['cat-file', '-s', `${commit}:${path}`], { cwd: directory });
-  if (!size.ok || Number(size.stdout) > limitBytes) return undefined;
-  const text = await tryGit(['cat-file', 'blob', `${commit}:${path}`], { cwd: directory });
-  return text.ok ? text.stdout : undefined;
+  const end = await tryGit(['cat-file', '--batch'], {
+    cwd: directory,
+    input: `${commit}:${path}\n`,
+  });
+  const header = /^[0-9a-f]+ blob (\d+)\n/.exec(end.stdout);
+  if (!end.ok || header === null || Number(header[1]) > limitBytes) return undefined;
+  return end.stdout.slice(header[0].length, -1);
 }
 
 /** How many commits `to` has that `from` has not; null when it cannot be told. */

@@ -1,0 +1,63 @@
+import { mkdir, readdir, rename, rm, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import type { Logger } from 'pino';
+
+/** Workplaces that are no longer used, waiting for a quiet moment to be removed. */
+export interface UsedWorkplaces {
+  /** Takes a workplace away from its slot, at once and whatever its size. */
+  readonly take: (directory: string, name: string) => Promise<void>;
+  /** Tells that a build begins (1) or has ended (-1). */
+  readonly building: (change: 1 | -1) => void;
+  /** Stops removing; what is left goes at the next start. */
+  readonly stop: () => Promise<void>;
+}
+
+const quietMs = 15_000;
+const mostKept = 8;
+const leastFree = 0.1;
+
+/**
+ * Keeps used workplaces aside and removes them when no build has run for a while. Removing a tree of
+ * thousands of files takes longer than many builds, competes with the next one for the disk, and makes
+ * the creation of files several times slower for minutes on some file systems (measured on ext4 without
+ * a journal). Bounded: beyond eight, or on a disk that runs full, the oldest goes at once.
+ */
+export async function openUsedWorkplaces(directory: string, log: Logger): Promise<UsedWorkplaces> {
+  await mkdir(directory, { recursive: true, mode: 0o700 });
+  const waiting = (await readdir(directory)).map((name) => join(directory, name));
+  const stop = new AbortController();
+  let running = 0;
+  let quietSince = performance.now();
+
+  const isDue = async (): Promise<boolean> => {
+    if (waiting.length > mostKept) return true;
+    if (running === 0 && performance.now() - quietSince > quietMs) return waiting.length > 0;
+    const { bavail, blocks } = await statfs(directory);
+    return waiting.length > 0 && bavail / blocks < leastFree;
+  };
+  const removing = (async () => {
+    while (!stop.signal.aborted) {
+      const oldest = (await isDue()) ? waiting.shift() : undefined;
+      if (oldest === undefined)
+        await pause(1000, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
+      else await rm(oldest, { recursive: true, force: true, maxRetries: 3 });
+    }
+  })().catch((err: unknown) => log.error({ err }, 'used workplaces are no longer removed'));
+
+  return {
+    take: async (from, name) => {
+      const to = join(directory, name);
+      await rename(from, to);
+      waiting.push(to);
+    },
+    building: (change) => {
+      running += change;
+      quietSince = performance.now();
+    },
+    stop: async () => {
+      stop.abort();
+      await removing;
+    },
+  };
+}
