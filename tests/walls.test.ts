@@ -1,5 +1,12 @@
 import assert from 'node:assert/strict';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:http';
 import { networkInterfaces } from 'node:os';
 import { join } from 'node:path';
@@ -303,6 +310,26 @@ test('where the walls cannot stand the runner refuses to start and says why, unl
   assert.equal(
     readRunnerConfig({ ...environment, VAQUERO_RUNNER_WITHOUT_WALLS: 'yes' }).withoutWalls,
     false,
+  );
+});
+
+test('a state directory that builds could not reach is named, with the way out', async (t) => {
+  const state = temporaryFolder(t);
+  chmodSync(state, 0o700);
+  const environment = {
+    VAQUERO_STATE: join(state, 'inside'),
+    VAQUERO_API: 'http://127.0.0.1:9',
+    VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
+    VAQUERO_RUNNER_UID: '69980',
+  };
+  mkdirSync(join(state, 'inside'));
+  const start = startRunner({
+    config: readRunnerConfig(environment),
+    log: makeLog('test', 'fatal'),
+  });
+  await assert.rejects(
+    start,
+    new RegExp(`the folder ${state} is closed to other users.*chmod o\\+x`),
   );
 });
 

@@ -17,6 +17,10 @@ const schema = z.object({
   VAQUERO_RUNNER_TOKEN: z.string().min(20),
   VAQUERO_EDGE_TOKEN: z.string().min(20),
   VAQUERO_CONSOLE: z.string().optional(),
+  VAQUERO_FIRST_OPERATOR: z
+    .string()
+    .regex(/^[^:]+:.{8,}$/, 'must be name:password, the password at least 8 characters long')
+    .optional(),
   VAQUERO_LOG_LEVEL: z.enum(['trace', 'debug', 'info', 'warn', 'error', 'fatal']).default('info'),
 });
 
@@ -34,6 +38,8 @@ export interface ApiConfig {
   readonly runnerToken: string;
   readonly edgeToken: string;
   readonly consoleDirectory: string | null;
+  /** Who is made the operator of an installation that has nobody yet. */
+  readonly firstOperator: { readonly name: string; readonly password: string } | null;
   readonly logLevel: string;
 }
 
@@ -63,10 +69,17 @@ export function readApiConfig(
     runnerToken: given.VAQUERO_RUNNER_TOKEN,
     edgeToken: given.VAQUERO_EDGE_TOKEN,
     consoleDirectory: given.VAQUERO_CONSOLE ?? null,
+    firstOperator: firstOperatorOf(given.VAQUERO_FIRST_OPERATOR),
     logLevel: given.VAQUERO_LOG_LEVEL,
   };
   refuseSharedSites(config);
   return config;
+}
+
+function firstOperatorOf(text: string | undefined): ApiConfig['firstOperator'] {
+  if (text === undefined) return null;
+  const at = text.indexOf(':');
+  return { name: text.slice(0, at), password: text.slice(at + 1) };
 }
 
 /** A page of an environment must never be the same site as the console: SameSite would not keep it out. */

@@ -18,7 +18,11 @@ try {
       runner: [node, join(here, 'runner.mjs')],
       edge: [node, join(here, 'edge.mjs')],
     },
-    environment: { ...process.env, VAQUERO_MIGRATIONS: join(here, 'migrations') },
+    environment: {
+      VAQUERO_CONSOLE: join(here, 'console'),
+      ...process.env,
+      VAQUERO_MIGRATIONS: join(here, 'migrations'),
+    },
     durable: true,
     log,
     output: (bytes) => void process.stdout.write(bytes),

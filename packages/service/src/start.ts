@@ -18,6 +18,7 @@ import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
 import { makeProjectEvents } from './http/project-events.ts';
 import { startLoop } from './loop.ts';
+import { addFirstOperator } from './people/first-people.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { lookAtRepository } from './refs/look.ts';
@@ -75,6 +76,7 @@ export async function startApi({
     name: 'edge-1',
     tokenHash: sha256(config.edgeToken),
   });
+  await addFirstOperator(deps, config.firstOperator);
   const doorbell = makeDoorbell(log, (id, ring) => lookAtRepository(deps, id, ring));
   const server = createServer(makeApp(deps, doorbell));
   server.requestTimeout = 0; // Streams of orders and pushes of large repositories last as long as they last.

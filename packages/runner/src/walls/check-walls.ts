@@ -1,4 +1,6 @@
 import { randomUUID } from 'node:crypto';
+import { statSync } from 'node:fs';
+import { dirname } from 'node:path';
 import type { RunnerConfig } from '../config.ts';
 import { runBehindWalls } from './run-behind-walls.ts';
 import { clearSlot, makeWorkplace, type Slot } from './slot.ts';
@@ -8,6 +10,10 @@ import { clearSlot, makeWorkplace, type Slot } from './slot.ts';
  * Returns why they cannot stand, or null when they do.
  */
 export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<string | null> {
+  const closed = slot.uid === null ? null : closedFolderAbove(slot.directory);
+  if (closed !== null) {
+    return `the folder ${closed} is closed to other users, and each build runs under a uid of its own. Open it (chmod o+x ${closed}), or set VAQUERO_STATE to a folder elsewhere`;
+  }
   await clearSlot(slot);
   const workplace = await makeWorkplace(slot, randomUUID());
   let said = '';
@@ -36,4 +42,12 @@ export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<stri
       ? ended.end.why
       : `a trial command ended with ${JSON.stringify(ended.end)}`;
   return `${why} ${said}`.trim();
+}
+
+/** The first folder above a path that a process of another user cannot pass through; null when all let it. */
+function closedFolderAbove(path: string): string | null {
+  for (let at = dirname(path); at !== dirname(at); at = dirname(at)) {
+    if ((statSync(at).mode & 0o001) === 0) return at;
+  }
+  return null;
 }

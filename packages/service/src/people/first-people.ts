@@ -4,7 +4,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectByName } from '../projects/project-rows.ts';
 import { hashPassword } from './passwords.ts';
-import { insertGrant, insertPerson } from './people-rows.ts';
+import { anybody, insertGrant, insertPerson } from './people-rows.ts';
 
 /** A person to make, with one grant; `projectId` null grants in the whole installation. */
 export interface NewPerson {
@@ -74,4 +74,14 @@ export async function grantInProject(
       facts: { person: grant.personId, role: grant.role },
     });
   });
+}
+
+/** Makes the first operator of an installation that has nobody yet; does nothing once there is somebody. */
+export async function addFirstOperator(
+  deps: Pick<Deps, 'db' | 'clock' | 'newId'>,
+  first: { readonly name: string; readonly password: string } | null,
+): Promise<void> {
+  if (first === null || (await anybody(deps.db))) return;
+  const { name, password } = first;
+  await addPerson(deps, { name, shownAs: name, password, role: 'operator', projectId: null });
 }

@@ -30,6 +30,11 @@ export async function grantsOf(
     .where(eq(grants.personId, personId));
 }
 
+/** Whether the installation knows anybody at all. */
+export async function anybody(db: Db): Promise<boolean> {
+  return (await db.select({ id: people.id }).from(people).limit(1)).length > 0;
+}
+
 export async function insertPerson(
   tx: Tx,
   person: PersonRow & { readonly madeAt: Instant },

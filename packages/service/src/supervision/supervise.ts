@@ -45,6 +45,7 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
   const { stateDirectory, log } = options;
   await mkdir(stateDirectory, { recursive: true, mode: 0o711 });
   await chmod(stateDirectory, 0o711);
+  await takeState(stateDirectory);
   await requireFree(options.port, 'VAQUERO_PORT');
   await requireFree(options.edgePort, 'VAQUERO_EDGE_PORT');
   const tokens = await roleTokens(stateDirectory);
@@ -56,7 +57,13 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
         )
       : null;
   const databaseUrl = options.databaseUrl ?? mariadb?.url ?? '';
-  const { NODE_EXTRA_CA_CERTS: _, VAQUERO_DATABASE_URL: __, ...environment } = options.environment;
+  // Neither the database's address nor a password goes to a role that has no use for it.
+  const {
+    NODE_EXTRA_CA_CERTS: _,
+    VAQUERO_DATABASE_URL: __,
+    VAQUERO_FIRST_OPERATOR: firstOperator,
+    ...environment
+  } = options.environment;
   const shared = {
     ...environment,
     VAQUERO_STATE: stateDirectory,
@@ -79,6 +86,7 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
     });
   const roles = [
     keep('api', {
+      VAQUERO_FIRST_OPERATOR: firstOperator,
       VAQUERO_DATABASE_URL: databaseUrl,
       VAQUERO_RUNNER_TOKEN: tokens.runner,
       VAQUERO_EDGE_TOKEN: tokens.edge,
@@ -100,6 +108,29 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
       await mariadb?.stop();
     },
   };
+}
+
+/** One service at a time in one state directory: a second would take the first one's database away. */
+async function takeState(stateDirectory: string): Promise<void> {
+  const path = join(stateDirectory, 'supervisor.pid');
+  const [pid, born] = (await readFile(path, 'utf8').catch(() => '')).split(' ');
+  if (
+    pid !== undefined &&
+    pid !== '' &&
+    born === (await bornAt(pid)) &&
+    pid !== String(process.pid)
+  ) {
+    throw new Error(
+      `A service is running already in ${stateDirectory} (process ${pid}). Next: use that one, end it, or give this one a VAQUERO_STATE of its own.`,
+    );
+  }
+  await writeFile(path, `${process.pid} ${await bornAt(String(process.pid))}`);
+}
+
+/** When a process began, in clock ticks since the machine did; '' when there is none. A reused pid differs here (proc(5), field 22). */
+async function bornAt(pid: string): Promise<string> {
+  const stat = await readFile(`/proc/${pid}/stat`, 'utf8').catch(() => ''); // No such process.
+  return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? '';
 }
 
 /** A MariaDB that is started again, on the same port, when it dies. */

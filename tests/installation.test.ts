@@ -1,0 +1,129 @@
+import assert from 'node:assert/strict';
+import { spawn } from 'node:child_process';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import test from 'node:test';
+import { makeClient, peopleRoutes } from '@vaquero/contracts';
+import { readApiConfig } from '@vaquero/service';
+import { execa } from 'execa';
+import { freePort, temporaryFolder, until } from './support/place.ts';
+
+const bundle = new URL('../dist/vaquero-service.mjs', import.meta.url).pathname;
+
+test('the one command starts all, names the first operator, refuses a second beside it, and ends cleanly', async (t) => {
+  const state = temporaryFolder(t);
+  const [port, edgePort, healthPort] = [await freePort(), await freePort(), await freePort()];
+  const environment = {
+    PATH: process.env.PATH ?? '',
+    VAQUERO_STATE: state,
+    VAQUERO_PORT: String(port),
+    VAQUERO_EDGE_PORT: String(edgePort),
+    VAQUERO_HEALTH_PORT: String(healthPort),
+    VAQUERO_RUNNER_UID: '189000',
+    VAQUERO_FIRST_OPERATOR: 'tomas:lune quay at dawn',
+  };
+  const service = spawn(process.execPath, [bundle], {
+    env: environment,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const ended = new Promise<number | null>((resolve) => service.once('exit', resolve));
+  t.after(() => service.kill('SIGKILL'));
+  let said = '';
+  service.stdout.on('data', (bytes: Buffer) => {
+    said += bytes.toString();
+  });
+  const address = `http://127.0.0.1:${port}`;
+  await until(
+    'the api is up',
+    () =>
+      fetch(`${address}/health`).then(
+        (response) => response.ok,
+        () => false,
+      ),
+    { seen: () => said },
+  );
+  const signed = await makeClient({ address }).call(peopleRoutes.signInForTokenRoute, {
+    body: { name: 'tomas', password: 'lune quay at dawn', token: 'x' },
+  });
+  assert.match(signed.secret, /^vaq_/);
+  assert.equal(
+    (await fetch(`${address}/`)).headers.get('content-type'),
+    'text/html; charset=utf-8',
+  );
+
+  const second = await execa(process.execPath, [bundle], {
+    env: { ...environment, VAQUERO_PORT: String(await freePort()) },
+    extendEnv: false,
+    reject: false,
+  });
+  assert.equal(second.exitCode, 1);
+  assert.match(second.stdout, /A service is running already in/);
+
+  await until('every role is up', () =>
+    fetch(`http://127.0.0.1:${healthPort}/`).then(
+      (response) => response.ok,
+      () => false,
+    ),
+  );
+  service.kill('SIGTERM');
+  assert.equal(await ended, 0);
+  await assert.rejects(fetch(`${address}/health`));
+  // No password stands in its log.
+  assert.doesNotMatch(said, /lune quay at dawn/);
+});
+
+test('a port in use is named, with the variable that changes it', async (t) => {
+  const listener = createServer();
+  await new Promise<void>((resolve) => listener.listen(0, '127.0.0.1', resolve));
+  t.after(() => listener.close());
+  const address = listener.address();
+  const port = typeof address === 'object' && address !== null ? address.port : 0;
+  const end = await execa(process.execPath, [bundle], {
+    env: {
+      PATH: process.env.PATH ?? '',
+      VAQUERO_STATE: join(temporaryFolder(t), 's'),
+      VAQUERO_PORT: String(port),
+    },
+    extendEnv: false,
+    reject: false,
+  });
+  assert.equal(end.exitCode, 1);
+  assert.match(
+    end.stdout,
+    new RegExp(
+      `Port ${port} is in use by another program\\. Next: stop that program, or choose another port: VAQUERO_PORT=`,
+    ),
+  );
+});
+
+test('every fault of the configuration is told at once, and shared sites are refused', () => {
+  const good = {
+    VAQUERO_STATE: '/s',
+    VAQUERO_DATABASE_URL: 'mariadb://a:b@127.0.0.1/c',
+    VAQUERO_RUNNER_TOKEN: 'x'.repeat(20),
+    VAQUERO_EDGE_TOKEN: 'x'.repeat(20),
+  };
+  assert.equal(readApiConfig(good).origin, 'http://localhost:4600');
+  assert.throws(
+    () => readApiConfig({ VAQUERO_PORT: '99999' }),
+    /VAQUERO_STATE.*VAQUERO_DATABASE_URL.*VAQUERO_PORT.*VAQUERO_RUNNER_TOKEN/s,
+  );
+  const domains = (origin: string, base: string, artifacts: string) =>
+    readApiConfig({
+      ...good,
+      VAQUERO_ORIGIN: origin,
+      VAQUERO_BASE: base,
+      VAQUERO_ARTIFACTS_BASE: artifacts,
+    });
+  assert.equal(
+    domains('https://console.kettle.example', 'sites.example', 'bytes.example').base,
+    'sites.example',
+  );
+  for (const [origin, base, artifacts] of [
+    ['https://console.kettle.example', 'sites.kettle.example', 'bytes.example'],
+    ['https://console.kettle.example', 'sites.example', 'artifacts.sites.example'],
+    ['https://a.kettle.co.uk', 'b.kettle.co.uk', 'c.example'],
+  ] as const) {
+    assert.throws(() => domains(origin, base, artifacts), /must be three different sites/);
+  }
+});

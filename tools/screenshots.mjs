@@ -1,0 +1,67 @@
+// `npm run screenshots`: pictures of each main page and output, from a running demo, into docs/screenshots/.
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { openBrowser, signIn } from './browser.mjs';
+import { demoState } from './demo-state.mjs';
+import { root } from './prepare.mjs';
+
+const origin = `http://localhost:${process.env.VAQUERO_PORT ?? 4600}`;
+const password = readFileSync(join(demoState(), 'demo-password'), 'utf8');
+const folder = join(root, 'docs', 'screenshots');
+mkdirSync(folder, { recursive: true });
+const browser = await openBrowser();
+
+async function shoot(
+  name,
+  path,
+  { width = 1280, height = 800, colorScheme = 'light', fullPage = false } = {},
+) {
+  const context = await browser.newContext({
+    viewport: { width, height },
+    colorScheme,
+    reducedMotion: 'reduce',
+  });
+  const page = await context.newPage();
+  await signIn(page, origin, 'ines', password);
+  await page.goto(origin + path);
+  await page.getByRole('heading', { level: 1 }).first().waitFor();
+  await page.waitForLoadState('load');
+  await page.evaluate(() => document.fonts.ready);
+  // The event stream never lets the network fall idle; a line of the log or a band is what is waited for.
+  await page.locator('.band, tbody tr, [role=log] > div').first().waitFor({ state: 'attached' });
+  await page.screenshot({ path: join(folder, `${name}.png`), fullPage });
+  await context.close();
+}
+
+async function shootTerminal(name, commands) {
+  const home = join(demoState(), 'screenshots-home');
+  const run = (args) =>
+    execFileSync(process.execPath, [join(root, 'dist/vaquero.mjs'), ...args], {
+      encoding: 'utf8',
+      env: { ...process.env, XDG_CONFIG_HOME: home, VAQUERO_ADDRESS: origin },
+    });
+  run(['sign-in', 'ines', '--password', password]);
+  const text = commands.map((args) => `$ vaquero ${args.join(' ')}\n${run(args)}`).join('\n');
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const safe = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+  await page.setContent(
+    `<body style="margin:0;background:#13110f"><pre style="margin:0;padding:16px;color:#e9e6dd;font:12px/17px 'DejaVu Sans Mono',monospace">${safe}</pre>`,
+  );
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  await page.close();
+}
+
+await shoot('lanes-light', '/p/timetable');
+await shoot('lanes-dark', '/p/timetable', { colorScheme: 'dark' });
+await shoot('lanes-phone', '/p/timetable', { width: 390, height: 844 });
+await shoot('build-failed', '/p/timetable/builds/19');
+await shoot('history', '/p/timetable/history');
+await shootTerminal('command-line', [
+  ['live'],
+  ['history', 'timetable', '--limit', '6'],
+  ['build', 'timetable', '19'],
+  ['recipe', 'timetable'],
+]);
+await browser.close();
+process.stdout.write(`pictures in ${folder}\n`);
