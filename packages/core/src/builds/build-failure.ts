@@ -147,7 +147,7 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
 }
 
 function stepInWords(step: string, end: StepEnd, atProcessLimit: boolean): FailureInWords {
-  const next = 'Read the last lines of its log below, change the code and push.';
+  const next = 'Read its log from the telling line on, change the code and push.';
   if (atProcessLimit) {
     return {
       what: `Step ${step} failed and could start no more processes.`,

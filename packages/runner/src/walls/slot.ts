@@ -96,11 +96,3 @@ export async function killAll(slot: Slot): Promise<void> {
   }
   throw new Error(`processes of uid ${slot.uid} survive being killed`);
 }
-
-/** Whether a path is there. */
-export async function isThere(path: string): Promise<boolean> {
-  return lstat(path).then(
-    () => true,
-    () => false,
-  );
-}

@@ -32,13 +32,3 @@ export async function storeBytes(store: string, bytes: Buffer): Promise<Digest> 
   }
   return digest;
 }
-
-/** Reads a blob and checks its digest; undefined when it is not there or not itself. */
-export async function readBlob(store: string, digest: Digest): Promise<Buffer | undefined> {
-  const bytes = await readFile(blobPath(store, digest)).catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return undefined;
-    throw error;
-  });
-  if (bytes === undefined) return undefined;
-  return createHash('sha256').update(bytes).digest('hex') === digest ? bytes : undefined;
-}

@@ -49,16 +49,6 @@ export async function readLog(db: Db, attemptId: string, from: number): Promise<
   return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from);
 }
 
-/** The part of a log from one offset to another, for a step's lines. */
-export async function readLogPart(
-  db: Db,
-  attemptId: string,
-  from: number,
-  to: number,
-): Promise<Buffer> {
-  return (await readLog(db, attemptId, from)).subarray(0, Math.max(0, to - from));
-}
-
 /** Packs the chunks of an attempt that is over into one gzip member with an index of line offsets. */
 export async function packLog(db: Db, attemptId: string): Promise<void> {
   const whole = await readLog(db, attemptId, 0);
