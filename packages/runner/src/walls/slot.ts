@@ -1,5 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs';
-import { chmod, chown, lstat, mkdir, rm } from 'node:fs/promises';
+import { chmod, chown, mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { RunnerConfig } from '../config.ts';

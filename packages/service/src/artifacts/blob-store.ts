@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { statSync } from 'node:fs';
-import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
+import { mkdir, open, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { Digest } from '@vaquero/core';
 
