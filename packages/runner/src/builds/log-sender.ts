@@ -43,6 +43,8 @@ export function makeLogSender(
       if (said >= limitBytes) return false;
       const kept = bytes.subarray(0, limitBytes - said);
       said += kept.length;
+      // Once the receiver is gone nothing is kept for it; a drain with nothing to do would never be over.
+      if (broken) return said < limitBytes;
       waiting.push(kept);
       sending ??= drain();
       return said < limitBytes;

@@ -1,0 +1,155 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import test, { type TestContext } from 'node:test';
+import type { RoutingTable } from '@vaquero/contracts';
+import {
+  type Digest,
+  encodeManifest,
+  hostLabelOf,
+  type Instant,
+  manifestOf,
+  type SitePath,
+} from '@vaquero/core';
+import { makeMemory } from '../blobs/memory.ts';
+import { openLiveTable } from './live-table.ts';
+
+interface Place {
+  readonly store: string;
+  readonly directory: string;
+  readonly put: (text: string) => Digest;
+  readonly site: (files: Readonly<Record<string, string>>) => Digest;
+}
+
+function place(t: TestContext): Place {
+  const root = mkdtempSync(join(tmpdir(), 'vaquero-edge-'));
+  t.after(() => rmSync(root, { recursive: true, force: true }));
+  const store = join(root, 'store');
+  const put = (text: string): Digest => {
+    const digest = createHash('sha256').update(text).digest('hex') as Digest;
+    mkdirSync(join(store, 'sha256', digest.slice(0, 2)), { recursive: true });
+    writeFileSync(join(store, 'sha256', digest.slice(0, 2), digest), text);
+    return digest;
+  };
+  const site = (files: Readonly<Record<string, string>>): Digest => {
+    const list = Object.entries(files).map(([path, text]) => ({
+      path: path as SitePath,
+      digest: put(text),
+      sizeBytes: Buffer.byteLength(text),
+      mode: 0o644 as const,
+    }));
+    return put(encodeManifest(manifestOf(list, { entry: 'index.html', missing: null })));
+  };
+  const directory = join(root, 'edge');
+  mkdirSync(directory);
+  return { store, directory, put, site };
+}
+
+function table(revision: number, artifact: Digest, previous: Digest | null = null): RoutingTable {
+  return {
+    revision,
+    artifactsBase: 'artifacts.localhost:1',
+    artifacts: [{ artifact, project: 'timetable', build: 7, commit: 'c' }],
+    hosts: {
+      'timetable.localhost:1': {
+        project: 'timetable',
+        environment: 'production',
+        targets: [{ artifact, share: 100 }],
+        deploy: 3,
+        build: 7,
+        commit: 'c',
+        waitsFor: '',
+        previous: previous === null ? null : { artifact: previous, until: 10 as Instant },
+      },
+    },
+  };
+}
+
+test('a table is taken only if it is newer, and the copy on disk is what the next start serves', async (t) => {
+  const here = place(t);
+  const [one, two] = [here.site({ 'index.html': 'one' }), here.site({ 'index.html': 'two' })];
+  const live = await openLiveTable(here.store, here.directory);
+  assert.equal(live.revision(), -1);
+  assert.equal(await live.adopt(table(5, one)), true);
+  assert.equal(await live.adopt(table(5, two)), false);
+  assert.equal(await live.adopt(table(4, two)), false);
+  const found = live.place('timetable.localhost:1');
+  assert.equal(found?.artifact?.digest, one);
+  const again = await openLiveTable(here.store, here.directory);
+  assert.deepEqual(
+    [again.revision(), again.place('timetable.localhost:1')?.artifact?.digest],
+    [5, one],
+  );
+});
+
+test('tables that come at once end with the newest', async (t) => {
+  const here = place(t);
+  const one = here.site({ 'index.html': 'one' });
+  const live = await openLiveTable(here.store, here.directory);
+  await Promise.all([3, 9, 7, 8, 1].map((revision) => live.adopt(table(revision, one))));
+  assert.equal(live.revision(), 9);
+  assert.equal((await openLiveTable(here.store, here.directory)).revision(), 9);
+});
+
+test('an artifact answers by its digest and by its build, and by nothing like them', async (t) => {
+  const here = place(t);
+  const one = here.site({ 'index.html': 'one' });
+  const live = await openLiveTable(here.store, here.directory);
+  await live.adopt(table(1, one));
+  const label = hostLabelOf(one);
+  for (const host of [
+    `${label}.artifacts.localhost:1`,
+    'build-7.timetable.artifacts.localhost:1',
+  ]) {
+    const found = live.place(host);
+    assert.ok(found?.kind === 'artifact' && found.artifact.digest === one, host);
+  }
+  const others = [
+    `${label}.localhost:1`,
+    `x.${label}.artifacts.localhost:1`,
+    `${label.replace(/^./, '7')}.artifacts.localhost:1`,
+    'build-8.timetable.artifacts.localhost:1',
+    'artifacts.localhost:1',
+    '',
+    'localhost:1',
+  ];
+  for (const host of others) assert.equal(live.place(host), undefined, host);
+});
+
+test('what keeps an artifact from being served is named', async (t) => {
+  const here = place(t);
+  const live = await openLiveTable(here.store, here.directory);
+  const good = here.site({ 'index.html': 'front', 'a.css': 'b' });
+  assert.equal(live.prepare(good), null);
+  const cut = here.site({ 'index.html': 'whole page' });
+  const page = createHash('sha256').update('whole page').digest('hex');
+  const path = join(here.store, 'sha256', page.slice(0, 2), page);
+  writeFileSync(path, 'whole');
+  assert.equal(live.prepare(cut), 'index.html is cut short in its store');
+  writeFileSync(path, 'whole PAGE');
+  assert.match(live.prepare(cut) ?? '', /holds other bytes than its name says/);
+  rmSync(path);
+  assert.equal(live.prepare(cut), 'index.html is not in its store');
+  assert.match(live.prepare('f'.repeat(64) as Digest) ?? '', /cannot be read/);
+  // Once mended it can be prepared; nothing remembers the fault.
+  here.put('whole page');
+  assert.equal(live.prepare(cut), null);
+});
+
+test('a memory keeps what is used, up to its bytes, and nothing too large', () => {
+  const memory = makeMemory(1000);
+  for (let number = 0; number < 20; number += 1) {
+    memory.keep(`k${number}`, Buffer.alloc(100, number));
+    memory.get('k0');
+  }
+  assert.ok(memory.get('k0') !== undefined, 'what is used stays');
+  assert.equal(memory.get('k5'), undefined);
+  const kept = Array.from({ length: 20 }, (_, number) => memory.get(`k${number}`)).filter(
+    (bytes) => bytes !== undefined,
+  );
+  assert.equal(kept.length, 10);
+  memory.keep('big', Buffer.alloc(500));
+  assert.equal(memory.get('big'), undefined);
+});

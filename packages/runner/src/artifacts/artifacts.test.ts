@@ -1,0 +1,152 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import {
+  chmodSync,
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import test, { type TestContext } from 'node:test';
+import type { Recipe } from '@vaquero/core';
+import { findSite } from './find-site.ts';
+import { openFileStore } from './store-files.ts';
+import { walkOutput } from './walk-output.ts';
+
+function tree(t: TestContext, files: Readonly<Record<string, string>>): string {
+  const folder = mkdtempSync(join(tmpdir(), 'vaquero-tree-'));
+  t.after(() => rmSync(folder, { recursive: true, force: true }));
+  for (const [path, text] of Object.entries(files)) {
+    mkdirSync(join(folder, path, '..'), { recursive: true });
+    writeFileSync(join(folder, path), text);
+  }
+  return folder;
+}
+
+function recipe(site: string | null, more: Partial<Recipe['serve']> = {}): Recipe {
+  return { name: 'site', steps: [], serve: { site, entry: 'index.html', missing: null, ...more } };
+}
+
+test('a walk finds every file in the order of its bytes, with links as the files they lead to', (t) => {
+  const folder = tree(t, { 'b.html': 'b', 'a/c.html': 'c', 'a.html': 'a' });
+  symlinkSync('a', join(folder, 'link'));
+  chmodSync(join(folder, 'b.html'), 0o755);
+  const walked = walkOutput(folder);
+  assert.ok(walked.ok);
+  assert.deepEqual(
+    walked.files.map((file) => [file.path, file.executable]),
+    [
+      ['a/c.html', false],
+      ['a.html', false],
+      ['b.html', true],
+      ['link/c.html', false],
+    ],
+  );
+});
+
+test('links that leave, go nowhere or round in a circle end a walk', (t) => {
+  for (const target of ['/etc/passwd', '../../etc', 'nowhere', 'self']) {
+    const folder = tree(t, { 'index.html': 'x' });
+    symlinkSync(target, join(folder, 'self'));
+    const walked = walkOutput(folder);
+    assert.ok(!walked.ok && walked.failure.reason === 'link-leaves', target);
+    assert.equal(walked.failure.target, target);
+  }
+  // A sibling whose name begins with the folder's own is outside all the same.
+  const folder = tree(t, { 'out/index.html': 'x', 'outside/secret': 'x' });
+  symlinkSync('../outside/secret', join(folder, 'out', 'link'));
+  assert.ok(!walkOutput(join(folder, 'out')).ok);
+});
+
+test('the folder of a site is found by its name, or by how it looks when it was left open', async (t) => {
+  const folder = tree(t, {
+    'src/index.html': 'source',
+    'dist/index.html': 'made',
+    'dist/a.js': 'a',
+    'example/index.html': 'sample',
+    'example/b.js': 'b',
+    'example/c.js': 'c',
+  });
+  const before = new Set(['src/index.html', 'example/index.html']);
+  const open = await findSite(folder, recipe(null), before);
+  assert.deepEqual([open.ok, open.ok && open.site], [true, 'dist']);
+  const named = await findSite(folder, recipe('example'), before);
+  assert.deepEqual([named.ok, named.ok && named.files.length], [true, 3]);
+  const cases = [
+    [recipe('build'), 'output-absent'],
+    [recipe('dist', { entry: 'main.html' }), 'entry-absent'],
+    [recipe('dist', { missing: '404.html' }), 'missing-page-absent'],
+    [recipe('dist/a.js'), 'output-absent'],
+  ] as const;
+  for (const [wanted, reason] of cases) {
+    const found = await findSite(folder, wanted, before);
+    assert.ok(!found.ok);
+    assert.equal(found.failure.reason, reason);
+  }
+  symlinkSync('/usr/share', join(folder, 'away'));
+  const away = await findSite(folder, recipe('away'), before);
+  assert.ok(!away.ok && away.failure.reason === 'link-leaves');
+});
+
+test('plain pages are published without the recipe that says so', async (t) => {
+  const folder = tree(t, { 'index.html': 'x', 'vaquero.yaml': 'recipe: site', 'a.css': 'y' });
+  const found = await findSite(folder, recipe('.'), new Set());
+  assert.deepEqual(found.ok && found.files.map((file) => file.path), ['a.css', 'index.html']);
+});
+
+test('what is stored is named by its bytes, read-only, and apart from what a build kept', async (t) => {
+  const folder = tree(t, {
+    'one.txt': 'tide',
+    'two.txt': 'tide',
+    'kept.txt': 'ebb',
+    'empty.txt': '',
+  });
+  linkSync(join(folder, 'kept.txt'), join(folder, 'second-name.txt'));
+  const directory = join(folder, 'store');
+  const store = openFileStore(directory);
+  t.after(store.stop);
+  const walked = walkOutput(folder);
+  assert.ok(walked.ok);
+  const files = walked.files.filter((file) => !file.path.startsWith('store/'));
+  const stored = await store.store(files);
+  assert.equal(stored.length, files.length);
+  for (const { path, digest, sizeBytes } of stored) {
+    const blob = join(directory, 'sha256', digest.slice(0, 2), digest);
+    const bytes = readFileSync(join(folder, path));
+    assert.equal(digest, createHash('sha256').update(bytes).digest('hex'));
+    assert.equal(sizeBytes, bytes.length);
+    assert.deepEqual(readFileSync(blob), bytes);
+    assert.equal(statSync(blob).mode & 0o777, 0o444);
+  }
+  // The file with two names was copied: writing through either changes nothing that is stored.
+  chmodSync(join(folder, 'second-name.txt'), 0o644);
+  writeFileSync(join(folder, 'second-name.txt'), 'FLOOD');
+  const ebb = createHash('sha256').update('ebb').digest('hex');
+  assert.equal(readFileSync(join(directory, 'sha256', ebb.slice(0, 2), ebb), 'utf8'), 'ebb');
+  // Storing again changes nothing, and a blob that a crash cut short is made whole.
+  const tide = createHash('sha256').update('tide').digest('hex');
+  const path = join(directory, 'sha256', tide.slice(0, 2), tide);
+  rmSync(path);
+  writeFileSync(path, 'ti');
+  writeFileSync(join(folder, 'again.txt'), 'tide');
+  await store.store([{ path: 'again.txt', source: join(folder, 'again.txt'), executable: false }]);
+  assert.equal(readFileSync(path, 'utf8'), 'tide');
+});
+
+test('a store that cannot take a file says so, and takes the next', async (t) => {
+  const folder = tree(t, { 'a.txt': 'a' });
+  const store = openFileStore(join(folder, 'store'));
+  t.after(store.stop);
+  const absent = [{ path: 'x', source: join(folder, 'x'), executable: false }];
+  await assert.rejects(store.store(absent), /ENOENT/);
+  const [stored] = await store.store([
+    { path: 'a.txt', source: join(folder, 'a.txt'), executable: false },
+  ]);
+  assert.equal(stored?.sizeBytes, 1);
+});
