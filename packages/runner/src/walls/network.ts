@@ -1,5 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { readFile } from 'node:fs/promises';
 import { networkInterfaces } from 'node:os';
+import { setTimeout as pause } from 'node:timers/promises';
 import { execa } from 'execa';
 
 /**
@@ -30,6 +32,7 @@ export interface WayOut {
  */
 export async function openWayOut(pid: number): Promise<WayOut> {
   const namespace = `/proc/${pid}/ns/net`;
+  await loopbackHasAddress(pid);
   const slirp = spawn(
     'slirp4netns',
     [
@@ -65,6 +68,18 @@ export async function openWayOut(pid: number): Promise<WayOut> {
     throw error;
   }
   return { close: () => slirp.kill('SIGKILL') };
+}
+
+/**
+ * Waits until bubblewrap has given the loopback its address. slirp4netns brings the loopback up, and the
+ * kernel then adds that address by itself: where it came first, bubblewrap would find it there and give up.
+ */
+async function loopbackHasAddress(pid: number): Promise<void> {
+  for (let tried = 0; tried < 1000; tried += 1) {
+    if ((await readFile(`/proc/${pid}/net/fib_trie`, 'utf8')).includes('127.0.0.1')) return;
+    await pause(2);
+  }
+  throw new Error('bubblewrap did not bring up the loopback within 2 s');
 }
 
 function ready(slirp: ChildProcess): Promise<void> {
