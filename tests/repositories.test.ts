@@ -128,7 +128,8 @@ test('paths are read below the roots that the operator named, and no link leads 
       path,
     );
   }
-  for (const path of [join(roots, 'nowhere'), join(roots, 'plain')])
+  mkdirSync(join(roots, 'denied-403-not-found'));
+  for (const path of ['nowhere', 'plain', 'denied-403-not-found'].map((name) => join(roots, name)))
     assert.equal(
       (await refusalOf(make(service, 'a1', { kind: 'path', path }))).code,
       'repository-not-found',

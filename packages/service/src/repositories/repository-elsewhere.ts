@@ -49,14 +49,26 @@ export async function mirror(directory: string, place: string): Promise<void> {
   );
 }
 
-/** Git tells these apart by its words only; LC_ALL=C keeps them stable (git-remote-curl, transport.c). */
+/**
+ * Git tells these apart by its words only; LC_ALL=C keeps them stable (http.c, transport.c, remote-curl.c).
+ * The place itself is taken out first: its name may hold any of them.
+ */
 function refuseBy(place: string, said: string): never {
-  if (/Authentication failed|could not read Username|terminal prompts disabled|403|401/i.test(said))
+  const words = said.replaceAll(place, '');
+  if (
+    /Authentication failed|could not read Username|terminal prompts disabled|returned error: 40[13]|Permission denied|dubious ownership/i.test(
+      words,
+    )
+  ) {
     refused({ code: 'repository-denied', place });
-  if (/not found|does not exist|does not appear to be a git repository|404/i.test(said))
+  }
+  if (
+    /not found|does not exist|does not appear to be a git repository|returned error: 404/i.test(
+      words,
+    )
+  ) {
     refused({ code: 'repository-not-found', place });
-  if (/Permission denied|dubious ownership/i.test(said))
-    refused({ code: 'repository-denied', place });
+  }
   const why = /(?:fatal|error): (.*)/.exec(said)?.[1] ?? (said.trim() || 'no answer');
   return refused({
     code: 'repository-unreachable',
