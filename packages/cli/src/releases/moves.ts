@@ -52,7 +52,7 @@ export async function promote(
       ...(reason === undefined ? {} : { reason }),
     },
   });
-  tellMove(context, reply);
+  tellMove(context, project, reply);
 }
 
 /** Where to go back to: a deploy, a build, or (nothing given) the latest good one. */
@@ -110,7 +110,7 @@ export async function rollBack(
       ...(to === undefined ? {} : { to }),
     },
   });
-  tellMove(context, reply);
+  tellMove(context, project, reply);
 }
 
 /** Lifts the hold of an environment. */
@@ -139,7 +139,7 @@ export async function liftHold(
   );
 }
 
-function tellMove(context: Context, reply: MoveReply): void {
+function tellMove(context: Context, project: string, reply: MoveReply): void {
   const { io } = context;
   give(context, reply, () => {
     const { deploy, ms } = reply;
@@ -152,7 +152,7 @@ function tellMove(context: Context, reply: MoveReply): void {
     );
     if (deploy.undoes !== null)
       io.out(
-        `Undone: deploy ${deploy.undoes.first === deploy.undoes.last ? deploy.undoes.first : `${deploy.undoes.first} to ${deploy.undoes.last}`}. ${reply.environment} is held; lift it with: vaquero lift-hold PROJECT ${reply.environment}`,
+        `Undone: deploy ${deploy.undoes.first === deploy.undoes.last ? deploy.undoes.first : `${deploy.undoes.first} to ${deploy.undoes.last}`}. ${reply.environment} is held; lift it with: vaquero lift-hold ${project} ${reply.environment}`,
       );
     for (const edge of reply.unheard)
       io.out(
