@@ -17,6 +17,7 @@ const root = join(here, '..');
 const state = process.env.VAQUERO_STATE ?? join(root, '.vaquero', 'demo');
 const port = Number(process.env.VAQUERO_PORT ?? 4600);
 const edgePort = Number(process.env.VAQUERO_EDGE_PORT ?? 4680);
+const healthPort = Number(process.env.VAQUERO_HEALTH_PORT ?? edgePort + 1);
 const say = (text: string): void => void process.stderr.write(`${text}\n`);
 
 function fail(text: string): never {
@@ -77,11 +78,16 @@ async function historyOnce(password: string): Promise<void> {
   say(`  history made: ${((Date.now() - begun) / 1000).toFixed(1)} s`);
 }
 
-async function answersAt(address: string): Promise<boolean> {
-  return fetch(address).then(
-    (response) => response.ok,
-    () => false,
-  );
+/** Waits until something answers at an address, whatever it says; 15 s at most, since a role may have given up. */
+async function answersAt(address: string): Promise<void> {
+  for (let tried = 0; tried < 300; tried += 1) {
+    const answers = await fetch(address).then(
+      () => true,
+      () => false,
+    );
+    if (answers) return;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
 }
 
 async function main(): Promise<void> {
@@ -100,7 +106,7 @@ async function main(): Promise<void> {
     databaseUrl: process.env.VAQUERO_DATABASE_URL ?? null,
     port,
     edgePort,
-    healthPort: Number(process.env.VAQUERO_HEALTH_PORT ?? edgePort + 1),
+    healthPort,
     commands: {
       api: [node, join(here, 'api.mjs')],
       runner: [node, join(here, 'runner.mjs')],
@@ -133,12 +139,8 @@ async function main(): Promise<void> {
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
-  for (
-    let tried = 0;
-    !(await answersAt(`http://127.0.0.1:${port}/health`)) && tried < 300;
-    tried += 1
-  )
-    await new Promise((resolve) => setTimeout(resolve, 50));
+  const ports = [port, edgePort, healthPort];
+  await Promise.all(ports.map((one) => answersAt(`http://127.0.0.1:${one}/health`)));
   say(`  up after ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
   process.stdout.write(`${whereToLook(password, logPath)}\n`);
 }
