@@ -11,7 +11,9 @@ import { askEdge } from './support/service.ts';
 
 const bundle = new URL('../dist/demo.mjs', import.meta.url).pathname;
 
-test('the demo makes three weeks of history with the real service, is one command, and ends cleanly', async (t) => {
+test('the demo makes three weeks of history with the real service, is one command, and ends cleanly', {
+  timeout: 300_000,
+}, async (t) => {
   const state = mkdtempSync(join(tmpdir(), 'vaquero-demo-'));
   chmodSync(state, 0o711);
   t.after(() => rmSync(state, { recursive: true, force: true }));
@@ -40,7 +42,7 @@ test('the demo makes three weeks of history with the real service, is one comman
     await until(
       'the demo says where to look',
       () => said.includes('Five commands to try next') || demo.exitCode !== null,
-      { withinMs: 100_000, seen: () => said },
+      { withinMs: 200_000, seen: () => said },
     );
     return { demo, ended, said, tookMs: performance.now() - begun };
   };

@@ -14,7 +14,7 @@ test('kill -9 of the runner during a build: the build is taken up again and ends
   const here = await startInstallation(t);
   // The first attempt waits long enough to be killed; the marker outside the tree tells that it runs.
   await here.copy.commit('Slow', {
-    'vaquero.yaml': recipeOf(`echo begun; sleep 3; ${writesPage('slow')}`),
+    'vaquero.yaml': recipeOf(`echo begun; sleep 3.0171; ${writesPage('slow')}`),
   });
   assert.ok((await here.copy.push(here.remote)).ok);
   await until('the step runs', async () => {
