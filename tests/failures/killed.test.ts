@@ -43,7 +43,7 @@ test('kill -9 of the runner during a build: the build is taken up again and ends
     .filter((name) => /^\d+$/.test(name))
     .filter((pid) => {
       try {
-        return readFileSync(`/proc/${pid}/cmdline`, 'utf8').startsWith('sleep\x003');
+        return readFileSync(`/proc/${pid}/cmdline`, 'utf8').startsWith('sleep\x003.0171');
       } catch {
         return false; // Ended while we looked.
       }
