@@ -1,22 +1,13 @@
-import { createHash } from 'node:crypto';
-import { Agent, request } from 'node:http';
 import { setTimeout as pause } from 'node:timers/promises';
 import { environmentRoutes } from '@vaquero/contracts';
+import { type Checking, startChecking } from './checking-client.ts';
 import type { Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
 
 const rollbacks = 200;
 /** Rollbacks before those that count: a fresh process compiles its code in its first calls. */
 const warmUps = 10;
-const connections = 32;
 const params = { project: 'timetable', environment: 'production' };
-
-interface Load {
-  readonly answers: number;
-  readonly failed: number;
-  readonly mixed: number;
-  readonly perSecond: number;
-}
 
 /**
  * 200 rollbacks there and back while a checking client keeps 32 connections busy at half of the edge's own
@@ -25,11 +16,9 @@ interface Load {
 export async function benchRollbacks(here: Installation): Promise<readonly Row[]> {
   const host = `timetable.localhost:${here.edgePort}`;
   await promoteTwice(here);
-  const bodies = new Map<string, string>();
-  const full = await load(here.edgePort, host, bodies, 2000, Number.POSITIVE_INFINITY, () => false);
+  const full = await fullRate(here.edgePort, host);
   const times: number[] = [];
-  let over = false;
-  const underWay = load(here.edgePort, host, bodies, 120_000, full.perSecond / 2, () => over);
+  const checking = startChecking({ port: here.edgePort, host, perSecond: full.perSecond / 2 });
   const seen = async () => {
     const lanes = await here.client.call(environmentRoutes.lanesRoute, {
       params: { project: 'timetable' },
@@ -55,8 +44,7 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
     if (!reply.confirmed) unconfirmed += 1;
     now = { ...(now ?? never()), generation: reply.generation, serves: reply.deploy };
   }
-  over = true;
-  const checked = await underWay;
+  const checked = await checking.end();
   const sorted = times.toSorted((a, b) => a - b);
   const p99 = sorted[Math.floor(sorted.length * 0.99) - 1] ?? 0;
   const p50 = sorted[Math.floor(sorted.length / 2)] ?? 0;
@@ -78,6 +66,13 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
       good: checked.failed === 0 && checked.mixed === 0,
     },
   ];
+}
+
+/** What the edge carries when the checking client asks as fast as it can, for two seconds. */
+async function fullRate(port: number, host: string): ReturnType<Checking['end']> {
+  const flatOut = startChecking({ port, host, perSecond: null });
+  await pause(2_000);
+  return flatOut.end();
 }
 
 function never(): never {
@@ -123,62 +118,4 @@ async function anotherBuild(here: Installation): Promise<void> {
     if (lanes.environments[1]?.serves?.subject === 'another') return;
     await pause(50);
   }
-}
-
-/** Keeps connections busy at a rate, and checks that a body is always the one that its artifact had before. */
-async function load(
-  port: number,
-  host: string,
-  bodies: Map<string, string>,
-  ms: number,
-  perSecond: number,
-  over: () => boolean,
-): Promise<Load> {
-  const agent = new Agent({ keepAlive: true, maxSockets: connections });
-  const begun = performance.now();
-  const count = { answers: 0, failed: 0, mixed: 0 };
-  const one = async (_: unknown, place: number): Promise<void> => {
-    // Each connection keeps to its own beat and sleeps between: a client that polled its clock would take the
-    // processor from what it measures.
-    const beatMs = (connections / perSecond) * 1000;
-    for (let turn = 0; performance.now() - begun < ms && !over(); turn += 1) {
-      const dueInMs = begun + (turn + place / connections) * beatMs - performance.now();
-      if (dueInMs > 1) await pause(dueInMs);
-      count.answers += 1;
-      const { status, artifact, hash } = await ask(port, host, agent).catch(() => ({
-        status: 0,
-        artifact: '',
-        hash: '',
-      }));
-      if (status !== 200) count.failed += 1;
-      else if ((bodies.get(artifact) ?? hash) !== hash) count.mixed += 1;
-      else bodies.set(artifact, hash);
-    }
-  };
-  await Promise.all(Array.from({ length: connections }, one));
-  agent.destroy();
-  return { ...count, perSecond: (count.answers / (performance.now() - begun)) * 1000 };
-}
-
-function ask(
-  port: number,
-  host: string,
-  agent: Agent,
-): Promise<{ status: number; artifact: string; hash: string }> {
-  return new Promise((resolve, reject) => {
-    const asking = request({ host: '127.0.0.1', port, agent, headers: { host } }, (res) => {
-      const hash = createHash('sha256');
-      res.on('data', (chunk: Buffer) => hash.update(chunk));
-      res.on('error', reject);
-      res.on('end', () =>
-        resolve({
-          status: res.statusCode ?? 0,
-          artifact: String(res.headers['vaquero-artifact']),
-          hash: hash.digest('hex'),
-        }),
-      );
-    });
-    asking.on('error', reject);
-    asking.end();
-  });
 }

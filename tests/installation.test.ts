@@ -10,7 +10,7 @@ import { freePort, temporaryFolder, until } from './support/place.ts';
 
 const bundle = new URL('../dist/vaquero-service.mjs', import.meta.url).pathname;
 
-test('the one command starts all, names the first operator, refuses a second beside it, and ends cleanly', async (t) => {
+test('the one command starts all, names the first operator, refuses a second beside it, starts again after kill -9, and ends cleanly', async (t) => {
   const state = temporaryFolder(t);
   const [port, edgePort, healthPort] = [await freePort(), await freePort(), await freePort()];
   const environment = {
@@ -22,26 +22,29 @@ test('the one command starts all, names the first operator, refuses a second bes
     VAQUERO_RUNNER_UID: '189000',
     VAQUERO_FIRST_OPERATOR: 'tomas:lune quay at dawn',
   };
-  const service = spawn(process.execPath, [bundle], {
-    env: environment,
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  const ended = new Promise<number | null>((resolve) => service.once('exit', resolve));
-  t.after(() => service.kill('SIGKILL'));
   let said = '';
-  service.stdout.on('data', (bytes: Buffer) => {
-    said += bytes.toString();
-  });
+  const start = () => {
+    const service = spawn(process.execPath, [bundle], {
+      env: environment,
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    t.after(() => service.kill('SIGKILL'));
+    service.stdout.on('data', (bytes: Buffer) => {
+      said += bytes.toString();
+    });
+    const ended = new Promise<number | null>((resolve) => service.once('exit', resolve));
+    return { service, ended };
+  };
   const address = `http://127.0.0.1:${port}`;
-  await until(
-    'the api is up',
-    () =>
-      fetch(`${address}/health`).then(
-        (response) => response.ok,
-        () => false,
-      ),
-    { seen: () => said },
-  );
+  const answers = (where: string) =>
+    fetch(where).then(
+      (response) => response.ok,
+      () => false,
+    );
+  const isUp = () =>
+    until('the api is up', () => answers(`${address}/health`), { seen: () => said });
+  const killed = start();
+  await isUp();
   const signed = await makeClient({ address }).call(peopleRoutes.signInForTokenRoute, {
     body: { name: 'tomas', password: 'lune quay at dawn', token: 'x' },
   });
@@ -59,12 +62,18 @@ test('the one command starts all, names the first operator, refuses a second bes
   assert.equal(second.exitCode, 1);
   assert.match(second.stdout, /A service is running already in/);
 
-  await until('every role is up', () =>
-    fetch(`http://127.0.0.1:${healthPort}/`).then(
-      (response) => response.ok,
-      () => false,
-    ),
-  );
+  const rolesAreUp = () =>
+    until('every role is up', () => answers(`http://127.0.0.1:${healthPort}/`));
+  await rolesAreUp();
+  killed.service.kill('SIGKILL');
+  for (const each of [port, healthPort])
+    await until('the roles have ended with it', async () => {
+      return !(await answers(`http://127.0.0.1:${each}/health`));
+    });
+
+  const { service, ended } = start();
+  await isUp();
+  await rolesAreUp();
   service.kill('SIGTERM');
   assert.equal(await ended, 0);
   await assert.rejects(fetch(`${address}/health`));

@@ -15,8 +15,14 @@ export function sessionPath(environment: Readonly<Record<string, string | undefi
 
 /** The kept sign-in; undefined when there is none. Throws when the file is not ours to understand. */
 export async function readSession(path: string): Promise<Session | undefined> {
-  const text = await readFile(path, 'utf8').catch(() => undefined); // Not signed in yet.
+  const text = await readFile(path, 'utf8').catch(absent); // Not signed in yet.
   return text === undefined ? undefined : schema.parse(JSON.parse(text));
+}
+
+/** Takes a file that is not there for none; a file that cannot be read is a failure all the same. */
+function absent(error: unknown): undefined {
+  if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return undefined;
+  throw error;
 }
 
 /** Keeps a sign-in, readable by its owner alone. */

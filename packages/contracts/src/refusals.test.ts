@@ -33,7 +33,7 @@ test('a refusal is sent as problem details with its fields, its next step and th
     status: 409,
     requestId: 'r1',
     detail: 'production is held since 2026-11-19 11:52 UTC by Jonas Pell: “Search finds nothing.”.',
-    next: 'A releaser can lift it: vaquero lift-hold PROJECT production. Rolling back stays possible.',
+    next: 'A releaser can lift the hold on production, in its lane or with vaquero lift-hold. Rolling back stays possible.',
   });
 });
 

@@ -174,7 +174,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ environment, by, since, reason }) =>
       `${environment} is held since ${clock(since)} by ${by}: “${reason}”.`,
     next: ({ environment }) =>
-      `A releaser can lift it: vaquero lift-hold PROJECT ${environment}. Rolling back stays possible.`,
+      `A releaser can lift the hold on ${environment}, in its lane or with vaquero lift-hold. Rolling back stays possible.`,
   },
   'environment-not-held': {
     status: 409,

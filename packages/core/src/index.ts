@@ -41,6 +41,7 @@ export {
   findWayBack,
   type Hold,
   type Promotion,
+  type RollbackTarget,
   type Seen,
   type Served,
   type WayBack,

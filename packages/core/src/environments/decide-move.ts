@@ -83,6 +83,9 @@ export function decidePromotion(promotion: Promotion): Decision<Served> {
   return allow(source.serves);
 }
 
+/** What a person names to go back to. */
+export type RollbackTarget = { readonly deploy: number } | { readonly build: number };
+
 /** What a rollback goes back to, and what it undoes. */
 export interface WayBack {
   readonly target: LedgerEntry;
@@ -92,13 +95,13 @@ export interface WayBack {
 /**
  * Finds the way back. Without a wish: the latest kept deploy of another artifact that no rollback has
  * undone. With one: the latest deploy that the wish names, undone or not.
- * `ledger` is the environment's whole ledger, oldest first.
+ * `ledger` is the environment's whole ledger, oldest first; with a wish, what the wish names of it is enough.
  * Refuses: environment-serves-nothing, no-way-back, already-serves, artifact-gone.
  */
 export function findWayBack(
   environment: EnvironmentNow,
   ledger: readonly LedgerEntry[],
-  wish: { readonly deploy: number } | { readonly build: number } | null,
+  wish: RollbackTarget | null,
 ): Decision<WayBack> {
   const { serves } = environment;
   if (serves === null) {
@@ -122,7 +125,7 @@ export function findWayBack(
 export function decideRollback(
   environment: EnvironmentNow,
   ledger: readonly LedgerEntry[],
-  wish: { readonly deploy: number } | { readonly build: number } | null,
+  wish: RollbackTarget | null,
   seen: Seen,
 ): Decision<WayBack> {
   const serving = environment.serves?.artifact ?? null;

@@ -5,6 +5,7 @@ import { promisify } from 'node:util';
 import { brotliCompress, constants, gzip } from 'node:zlib';
 import type { Digest } from '@vaquero/core';
 import type { Logger } from 'pino';
+import { absent } from './absent.ts';
 import { readVerified } from './read-blob.ts';
 
 /** Encodings we make, best first. */
@@ -42,7 +43,7 @@ export function makeCompressed(store: string, directory: string, log: Logger): C
     if (bytes.length < least || bytes.length > most) return;
     for (const encoding of encodings) {
       const path = join(directory, `${digest}.${encoding}`);
-      const kept = await readFile(path).catch(() => undefined); // Not made yet, or swept: it is made.
+      const kept = await readFile(path).catch(absent); // Not made yet, or swept: it is made.
       const form =
         kept ??
         (encoding === 'br'

@@ -2,6 +2,7 @@ import { open, readFile, rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type RoutingEntry, type RoutingTable, roleRoutes } from '@vaquero/contracts';
 import { type Digest, readHostLabel } from '@vaquero/core';
+import { absent } from '../blobs/absent.ts';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
 
 /** What a host name stands for. */
@@ -141,7 +142,7 @@ function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void 
 }
 
 async function readCopy(path: string): Promise<RoutingTable | undefined> {
-  const text = await readFile(path, 'utf8').catch(() => undefined); // No copy yet: this edge is new.
+  const text = await readFile(path, 'utf8').catch(absent); // No copy yet: this edge is new.
   if (text === undefined) return undefined;
   const read = roleRoutes.routingTable.safeParse(JSON.parse(text));
   return read.success ? read.data : undefined;

@@ -13,7 +13,8 @@ const tries = 5;
 export async function inTransaction<T>(db: Db, work: (tx: Tx) => Promise<T>): Promise<T> {
   for (let attempt = 1; ; attempt += 1) {
     try {
-      return await db.transaction(work, { isolationLevel: 'read committed' });
+      // Every connection of the pool is READ COMMITTED from its first query on; saying it again is a round trip.
+      return await db.transaction(work);
     } catch (error) {
       const number = errnoOf(error);
       if (attempt >= tries || (number !== deadlock && number !== lockWait)) throw error;

@@ -1,4 +1,4 @@
-import type { Digest, EnvironmentNow, Instant, LedgerEntry } from '@vaquero/core';
+import type { Digest, EnvironmentNow, Instant, LedgerEntry, RollbackTarget } from '@vaquero/core';
 import { and, asc, count, desc, eq, gte, isNull, lt, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Db, Tx } from '../database/pool.ts';
@@ -80,17 +80,35 @@ export async function ledgerOf(
   return rows.map(readDeploy);
 }
 
-/** An environment's whole ledger as core decides with it, oldest first; nothing that only people read. */
+/** A ledger entry as core decides with it, and the build that a deploy of it again would name. */
+export interface LedgerRow extends LedgerEntry {
+  readonly buildId: string;
+  readonly commitId: string;
+}
+
+/**
+ * An environment's ledger as core decides a rollback with it, oldest first; nothing that only people read.
+ * With a wish, only the newest entry that it names: a ledger of years need not be read for it.
+ */
 export async function decisionLedger(
   db: Db | Tx,
   environmentId: string,
-): Promise<readonly LedgerEntry[]> {
+  wish: RollbackTarget | null,
+): Promise<readonly LedgerRow[]> {
+  const named =
+    wish === null
+      ? undefined
+      : 'deploy' in wish
+        ? eq(deploys.number, wish.deploy)
+        : eq(builds.number, wish.build);
   const rows = await db
     .select({
       number: deploys.number,
       kind: deploys.kind,
       artifact: deploys.artifact,
       build: builds.number,
+      buildId: deploys.buildId,
+      commitId: deploys.commitId,
       committedAt: deploys.committedAt,
       first: deploys.undoesFirst,
       last: deploys.undoesLast,
@@ -102,9 +120,10 @@ export async function decisionLedger(
       artifacts,
       and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
     )
-    .where(eq(deploys.environmentId, environmentId))
-    .orderBy(asc(deploys.number));
-  return rows.map(({ first, last, goneAt, ...row }) => ({
+    .where(and(eq(deploys.environmentId, environmentId), named))
+    .orderBy(desc(deploys.number))
+    .limit(wish === null ? Number.MAX_SAFE_INTEGER : 1);
+  return rows.toReversed().map(({ first, last, goneAt, ...row }) => ({
     ...row,
     artifact: row.artifact as Digest,
     committedAt: row.committedAt as Instant,
@@ -267,27 +286,45 @@ function readHold(row: {
   };
 }
 
-/** An environment as core decides with it. */
+/** An environment as core decides with it; one round trip, since every move reads it. */
 export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<EnvironmentNow> {
-  const [serves, hold] = await Promise.all([
-    row.servesDeployId === null ? null : deployById(db, row.servesDeployId),
-    standingHold(db, row.id),
-  ]);
+  const holders = alias(people, 'holders');
+  const [found] = await db
+    .select({
+      serves: deploys,
+      build: builds.number,
+      by: people.shownAs,
+      since: holds.since,
+      reason: holds.reason,
+      holder: holders.shownAs,
+    })
+    .from(environments)
+    .leftJoin(deploys, eq(deploys.id, row.servesDeployId ?? ''))
+    .leftJoin(builds, eq(builds.id, deploys.buildId))
+    .leftJoin(people, eq(people.id, deploys.actorId))
+    .leftJoin(holds, and(eq(holds.environmentId, environments.id), eq(holds.standing, true)))
+    .leftJoin(holders, eq(holders.id, holds.personId))
+    .where(eq(environments.id, row.id));
+  if (found === undefined) throw new Impossible(`no environment ${row.id}`);
+  const { serves, build, by, since, reason, holder } = found;
   return {
     name: row.name,
     generation: row.generation,
     serves:
-      serves === null
+      serves === null || build === null
         ? null
         : {
             deploy: serves.number,
             artifact: serves.artifact as Digest,
-            build: serves.build,
+            build,
             intake: serves.intake,
-            by: serves.by,
+            by: by ?? 'Vaquero',
             at: serves.committedAt as Instant,
           },
-    hold: hold === null ? null : { by: hold.by, since: hold.since as Instant, reason: hold.reason },
+    hold:
+      since === null || reason === null
+        ? null
+        : { by: holder ?? 'Vaquero', since: since as Instant, reason },
   };
 }
 

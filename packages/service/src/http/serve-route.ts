@@ -75,9 +75,12 @@ export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends
   handle: (call: ProjectCall<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
 ): void {
   mount(app, route, async (req, res) => {
-    const caller = await authenticate(deps, req);
     const name = String(req.params.project ?? '');
-    const project = await projectByName(deps.db, name);
+    // Side by side, to save a round trip: what is known of the project is told only to who may see it.
+    const [caller, project] = await Promise.all([
+      authenticate(deps, req),
+      projectByName(deps.db, name),
+    ]);
     if (project === undefined || !maySee(caller, project.id))
       return refused({ code: 'not-found', what: 'project', name });
     if (route.access.in === 'project') requireAbility(caller, route.access.ability, project);

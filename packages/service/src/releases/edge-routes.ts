@@ -38,13 +38,14 @@ export function serveEdges(app: Express, deps: Deps): void {
   });
   serveGuarded(app, roleRoutes.edgeConfirmRoute, guard, async ({ body }, machine) => {
     // First whoever waits for it, then the rows: the edge has answered with it, whatever they say.
-    deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
+    const awaited = deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
     await noteBeat(deps.db, machine.id, body.instance, body.revision);
-    await confirmWhatAllHave(deps);
+    if (!awaited) await confirmWhatAllHave(deps);
     return null;
   });
   serveGuarded(app, roleRoutes.edgeBeatRoute, guard, async ({ body }, machine) => {
     await noteBeat(deps.db, machine.id, body.instance, body.revision);
+    await confirmWhatAllHave(deps);
     return null;
   });
 }

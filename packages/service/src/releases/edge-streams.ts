@@ -34,8 +34,8 @@ export interface EdgeStreams {
     withinMs: number,
   ) => Promise<readonly Prepared[]>;
   readonly answered: (edge: string, id: string, problem: string | null) => void;
-  /** Notes that an edge has a revision on disk and answered with it. */
-  readonly noteConfirmed: (edge: string, instance: string, revision: number) => void;
+  /** Notes that an edge has a revision on disk and answered with it; says whether a move here waited for it. */
+  readonly noteConfirmed: (edge: string, instance: string, revision: number) => boolean;
   /** Waits until every edge has confirmed a revision; returns those that have not within the time. */
   readonly confirmed: (revision: number, withinMs: number) => Promise<readonly string[]>;
 }
@@ -92,7 +92,9 @@ export function makeEdgeStreams(): EdgeStreams {
       const stream = streams.get(edge);
       if (stream !== undefined && stream.instance === instance)
         stream.revision = Math.max(stream.revision, revision);
+      const awaited = waiting.size > 0;
       wake();
+      return awaited;
     },
     confirmed: (revision, withinMs) =>
       new Promise((resolve) => {

@@ -1,5 +1,5 @@
 import type { MoveReply } from '@vaquero/contracts';
-import type { Decision, Digest, EnvironmentNow, Instant, LedgerEntry } from '@vaquero/core';
+import type { Decision, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { type Doing, record } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -8,7 +8,6 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import {
   confirmUpTo,
-  decisionLedger,
   deployById,
   type EnvironmentRow,
   environmentNow,
@@ -21,7 +20,7 @@ import { viewDeploy } from '../environments/view-environments.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
-import { edgeNames, freshEdges } from './edge-rows.ts';
+import { type EdgeRow, edgeNames, freshEdges } from './edge-rows.ts';
 import { publishTable } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
@@ -37,20 +36,21 @@ export interface Decided {
   readonly undoes: { readonly first: number; readonly last: number } | null;
 }
 
-/** What a decision may look at: the environments as locked, and the ledger of the one that moves. */
+/** What a decision may look at: the environments as locked. */
 export interface UnderLock {
   readonly tx: Tx;
   readonly target: EnvironmentNow;
   readonly targetRow: EnvironmentRow;
   readonly other: EnvironmentNow | null;
   readonly otherRow: EnvironmentRow | null;
-  readonly ledger: () => Promise<readonly LedgerEntry[]>;
 }
 
 /** One move of one environment. */
 export interface Move {
   readonly project: ProjectRow;
   readonly environment: EnvironmentRow;
+  /** The environment as it was read before; handed on under the lock while its generation is still that one. */
+  readonly now: EnvironmentNow | null;
   /** Another environment whose state the decision depends on, locked with the first. */
   readonly other: EnvironmentRow | null;
   readonly kind: 'automatic' | 'promoted' | 'rolled-back';
@@ -69,16 +69,21 @@ export interface Move {
  */
 export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const begun = performance.now();
-  const prepared = await deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs);
+  const [prepared, fresh] = await Promise.all([
+    deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs),
+    freshEdges(deps.db),
+  ]);
   const unable = prepared.find((answer) => answer.problem !== null);
   if (unable !== undefined)
     return refused({ code: 'edge-cannot-prepare', edge: unable.edge, why: unable.problem ?? '' });
   const preparedAt = performance.now();
   const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, move));
   const committedAt = performance.now();
-  const unheard = await confirm(deps, committed.position);
+  const [{ unheard, confirmedAt }, deploy] = await Promise.all([
+    confirm(deps, committed.position, fresh),
+    deployById(deps.db, committed.deployId),
+  ]);
   deps.events.tell(move.project.id, { what: 'environment' });
-  const deploy = await deployById(deps.db, committed.deployId);
   const ms = {
     prepare: preparedAt - begun,
     commit: committedAt - preparedAt,
@@ -98,9 +103,9 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   return {
     environment: move.environment.name,
     address: addressOf(hostOfEnvironment(deps.config, move.project.name, move.environment.name)),
-    deploy: viewDeploy(deploy, false),
+    deploy: viewDeploy({ ...deploy, confirmedAt }, false),
     before: committed.before,
-    confirmed: deploy.confirmedAt !== null,
+    confirmed: confirmedAt !== null,
     unheard: unheard.map((edge) => ({ edge, mayServe: committed.before?.artifact ?? null })),
     ms,
     generation: committed.generation,
@@ -125,10 +130,10 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
   ]);
   const targetRow = rows.get(move.environment.id) ?? move.environment;
   const otherRow = move.other === null ? null : (rows.get(move.other.id) ?? null);
-  const target = await environmentNow(tx, targetRow);
+  const target =
+    move.now?.generation === targetRow.generation ? move.now : await environmentNow(tx, targetRow);
   const other = otherRow === null ? null : await environmentNow(tx, otherRow);
-  const ledger = (): Promise<readonly LedgerEntry[]> => decisionLedger(tx, targetRow.id);
-  const decided = orRefuse(await move.decide({ tx, target, targetRow, other, otherRow, ledger }));
+  const decided = orRefuse(await move.decide({ tx, target, targetRow, other, otherRow }));
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
@@ -203,23 +208,36 @@ function recordMove(
   });
 }
 
-/** Waits for the edges. Returns the names of those not heard from; with no running edge nothing is confirmed. */
-async function confirm(deps: Deps, position: number): Promise<readonly string[]> {
-  await publishTable(deps);
+interface Confirmation {
+  readonly unheard: readonly string[];
+  readonly confirmedAt: Instant | null;
+}
+
+/** Waits for the edges, those that were `fresh` at the preparation included, and names those not heard from; with no running edge nothing is confirmed. */
+async function confirm(
+  deps: Deps,
+  position: number,
+  fresh: readonly EdgeRow[],
+): Promise<Confirmation> {
+  await publishTable(deps, position);
   const behind = await deps.edges.confirmed(position, confirmWithinMs);
-  const fresh = await freshEdges(deps.db);
   const connected = new Set(deps.edges.names());
+  const elsewhere = fresh.some((edge) => !connected.has(edge.name))
+    ? await freshEdges(deps.db)
+    : [];
   const unheard = [
     ...new Set([
       ...behind,
-      ...fresh
+      ...elsewhere
         .filter((edge) => !connected.has(edge.name) && edge.revision < position)
         .map((edge) => edge.name),
     ]),
   ];
-  if (unheard.length === 0 && connected.size > 0)
-    await confirmUpTo(deps.db, position, deps.clock());
-  return connected.size === 0 && unheard.length === 0 ? edgeNames(deps.db) : unheard;
+  if (unheard.length > 0) return { unheard, confirmedAt: null };
+  if (connected.size === 0) return { unheard: await edgeNames(deps.db), confirmedAt: null };
+  const confirmedAt = deps.clock();
+  await confirmUpTo(deps.db, position, confirmedAt);
+  return { unheard, confirmedAt };
 }
 
 /** The build behind what an environment serves, for a deploy that moves the same artifact on. */

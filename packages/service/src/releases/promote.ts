@@ -57,10 +57,15 @@ export async function promote(
       seen: wish.seen,
     });
   // Decided twice: here so that no edge prepares what will be refused, and under the locks to be sure.
-  orRefuse(decide(await environmentNow(deps.db, target), await environmentNow(deps.db, source)));
+  const [seenTarget, seenSource] = await Promise.all([
+    environmentNow(deps.db, target),
+    environmentNow(deps.db, source),
+  ]);
+  orRefuse(decide(seenTarget, seenSource));
   return goLive(deps, {
     project,
     environment: target,
+    now: seenTarget,
     other: source,
     kind: 'promoted',
     artifact: wish.artifact,

@@ -18,9 +18,12 @@ import { Impossible } from '../refused.ts';
 /** How long open pages keep the assets of the artifact that was served before. */
 const previousMs = 3_600_000;
 
-/** Sends the routing table as it stands now to every edge; returns its revision. */
-export async function publishTable(deps: Deps): Promise<number> {
-  const table = await readTable(deps);
+/**
+ * Sends the routing table as it stands now to every edge; returns its revision.
+ * `committed` is a position known to be committed: it saves asking for the head.
+ */
+export async function publishTable(deps: Deps, committed?: number): Promise<number> {
+  const table = await readTable(deps, committed);
   deps.edges.broadcast({ order: 'table', table });
   return table.revision;
 }
@@ -29,16 +32,21 @@ export async function publishTable(deps: Deps): Promise<number> {
  * Reads the routing table. Its revision is the log's position, read before the rows: whatever was
  * committed up to there is in them, so an edge that confirms the revision has seen all of it.
  */
-export async function readTable(deps: Deps): Promise<RoutingTable> {
-  const [head] = await deps.db.select().from(logHead).where(eq(logHead.id, 1));
-  if (head === undefined) throw new Impossible('the log has no head row');
+export async function readTable(deps: Deps, committed?: number): Promise<RoutingTable> {
+  const revision = committed ?? (await headPosition(deps));
   const [entries, known] = await Promise.all([entriesOf(deps), artifactsOf(deps)]);
   return {
-    revision: head.position,
+    revision,
     hosts: Object.fromEntries(entries),
     artifacts: known,
     artifactsBase: deps.config.artifactsBase,
   };
+}
+
+async function headPosition(deps: Deps): Promise<number> {
+  const [head] = await deps.db.select().from(logHead).where(eq(logHead.id, 1));
+  if (head === undefined) throw new Impossible('the log has no head row');
+  return head.position;
 }
 
 async function entriesOf(deps: Deps): Promise<readonly (readonly [string, RoutingEntry])[]> {

@@ -1,7 +1,12 @@
 import type { MoveReply } from '@vaquero/contracts';
-import { allow, type Digest, decideRollback, findWayBack, type Seen } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
-import { deploys } from '../database/tables.ts';
+import {
+  allow,
+  type Digest,
+  decideRollback,
+  findWayBack,
+  type RollbackTarget,
+  type Seen,
+} from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import {
   decisionLedger,
@@ -10,13 +15,13 @@ import {
 } from '../environments/environment-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
+import { Impossible, orRefuse, refused } from '../refused.ts';
 import { goLive } from './go-live.ts';
 
 /** What a person asks for: back to a deploy, to a build's artifact, or to the latest good one. */
 export interface RollbackWish {
   readonly environment: string;
-  readonly to: { readonly deploy: number } | { readonly build: number } | null;
+  readonly to: RollbackTarget | null;
   readonly reason: string;
   readonly seen: Seen;
 }
@@ -36,28 +41,29 @@ export async function rollBack(
   if (environment === undefined)
     return refused({ code: 'not-found', what: 'environment', name: wish.environment });
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
-  const ledger = await decisionLedger(deps.db, environment.id);
-  const expected = orRefuse(
-    findWayBack(await environmentNow(deps.db, environment), ledger, wish.to),
-  );
+  const [ledger, now] = await Promise.all([
+    decisionLedger(deps.db, environment.id, wish.to),
+    environmentNow(deps.db, environment),
+  ]);
+  const expected = orRefuse(findWayBack(now, ledger, wish.to));
   return goLive(deps, {
     project,
     environment,
+    now,
     other: null,
     kind: 'rolled-back',
     artifact: expected.target.artifact as Digest,
     doing: caller.doing,
     reason: wish.reason,
-    decide: async ({ tx, target, targetRow, ledger: lockedLedger }) => {
-      const decision = decideRollback(target, await lockedLedger(), wish.to, wish.seen);
+    decide: async ({ tx, target, targetRow }) => {
+      const locked = target === now ? ledger : await decisionLedger(tx, environment.id, wish.to);
+      const decision = decideRollback(target, locked, wish.to, wish.seen);
       if (!decision.ok) return decision;
       const { target: back, undoes } = decision.value;
-      const [row] = await tx
-        .select({ buildId: deploys.buildId, commitId: deploys.commitId })
-        .from(deploys)
-        .where(and(eq(deploys.environmentId, targetRow.id), eq(deploys.number, back.number)));
-      if (row === undefined) return refused({ code: 'no-way-back', environment: target.name });
-      return allow({ ...row, artifact: back.artifact, intake: targetRow.intake, undoes });
+      const row = locked.find((entry) => entry.number === back.number);
+      if (row === undefined) throw new Impossible('a way back that is not in the ledger');
+      const { artifact, buildId, commitId } = row;
+      return allow({ artifact, buildId, commitId, intake: targetRow.intake, undoes });
     },
   });
 }

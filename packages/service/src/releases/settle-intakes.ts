@@ -118,6 +118,7 @@ async function deployOne(
     await goLive(deps, {
       project,
       environment,
+      now: null,
       other: null,
       kind: 'automatic',
       artifact: build.artifact as Digest,

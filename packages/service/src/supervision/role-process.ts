@@ -24,6 +24,8 @@ export interface RoleOptions {
 /** The exit code of a role whose configuration or machine keeps it from ever running. */
 export const cannotRun = 78;
 const stopWithinMs = 8_000;
+/** A role whose supervisor was killed is told to stop by the kernel, so that its ports are free for the next start (prctl(2), PR_SET_PDEATHSIG). */
+const endsWithUs = ['setpriv', '--pdeathsig', 'TERM'];
 
 /** Starts a role and keeps it: after a death it comes back at once, then after 1, 2, 4 … 30 s while it dies young. */
 export function keepRole(options: RoleOptions): RoleProcess {
@@ -34,7 +36,7 @@ export function keepRole(options: RoleOptions): RoleProcess {
 
   const running = (async () => {
     for (let young = 0; !stopping; ) {
-      const [program = '', ...args] = command;
+      const [program = '', ...args] = [...endsWithUs, ...command];
       const born = performance.now();
       child = spawn(program, args, { env: { ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
       child.stdout?.on('data', options.output);
