@@ -172,7 +172,7 @@ test('a recipe that cannot be read fails the build at once, with line and column
   assert.equal(build.state, 'failed');
   assert.match(
     build.failure?.why ?? '',
-    /line 2, column \d+: steps\.pages\.caches is not known yet\./,
+    /line 2, column \d+: steps\.pages\.borrows is not known yet\./,
   );
   const none = await made.push('Nothing to go by', { 'vaquero.yaml': null, 'README.md': 'x' });
   assert.equal(none.failure?.what, 'No recipe could be proposed for this commit.');

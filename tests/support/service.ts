@@ -218,7 +218,7 @@ export async function startTestService(
             return now > before && now;
           });
           const build = await buildEnded(name, number);
-          if (build.state !== 'passed') return build;
+          if (build.state !== 'passed' && build.state !== 'reused') return build;
           await until('staging has decided', async () => {
             const staging = await environmentOf(name, 'staging');
             return staging.waits.kind === 'nothing' || staging.hold !== null;

@@ -20,8 +20,9 @@ export * as roleRoutes from './http/role-routes.ts';
 export { type Access, type AnyRoute, pathOf, type Route, route } from './http/route.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
-export { readRecipe, recipeOf, recipeSchema } from './recipes/read-recipe.ts';
+export { readRecipe } from './recipes/read-recipe.ts';
 export * as recipeRoutes from './recipes/recipe-routes.ts';
+export { recipeJsonSchema, recipeOf, recipeSchema } from './recipes/recipe-schema.ts';
 export { writeRecipe } from './recipes/write-recipe.ts';
 export {
   faultText,
@@ -43,4 +44,6 @@ export type {
   ProjectSeen,
   RecipeReply,
 } from './replies.ts';
+export type { VariablesReply } from './variables/variable-routes.ts';
+export * as variableRoutes from './variables/variable-routes.ts';
 export * as vocabulary from './vocabulary.ts';

@@ -218,6 +218,12 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ environment }) => `${environment} has no earlier deploy to go back to.`,
     next: () => 'Name one: --to DEPLOY; see vaquero history.',
   },
+  'build-ended': {
+    status: 409,
+    exit: 3,
+    sentence: ({ build, state }) => `Build ${build} has ended already: ${state}.`,
+    next: () => 'Nothing is left to stop. Build the commit again if you want another result.',
+  },
   'artifact-gone': {
     status: 410,
     exit: 3,

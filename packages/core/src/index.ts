@@ -30,6 +30,15 @@ export {
   type StepEnd,
 } from './builds/build-failure.ts';
 export { type BuildState, buildStates, isOpen } from './builds/build-state.ts';
+export {
+  criticalPath,
+  type TimedStep,
+  type UsualTime,
+  usualTime,
+} from './builds/critical-path.ts';
+export { type LogSegment, type SaidLine, saidLines } from './builds/log-lines.ts';
+export { nextInQueue, type Waiting } from './builds/next-in-queue.ts';
+export { type StepInputs, stepKeyText, type TreeFile } from './builds/step-key.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';
 export { allow, type Decision, refuse } from './decision.ts';
 export { type Digest, hostLabelOf, readDigest, readHostLabel, type Sha256 } from './digest.ts';
@@ -46,6 +55,14 @@ export {
   type Served,
   type WayBack,
 } from './environments/decide-move.ts';
+export {
+  countFindings,
+  type Finding,
+  type Severity,
+  severities,
+  worstFirst,
+} from './evidence/finding.ts';
+export { flakyTests, type TestCase, type TestReport, testReport } from './evidence/test-report.ts';
 export { type Instant, later, readInstant } from './instant.ts';
 export {
   type Band,
@@ -81,6 +98,9 @@ export {
   roles,
 } from './people/may.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
+export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';
+export { isForRef, planFor } from './recipes/for-ref.ts';
+export { cleanPath, fixedPart, isPattern, matchesName, matchesPath } from './recipes/glob.ts';
 export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
 export {
   type CommitView,
@@ -89,13 +109,19 @@ export {
   withFolder,
 } from './recipes/propose-recipe.ts';
 export {
+  type Helper,
+  isReusable,
+  plainRecipe,
+  plainStep,
   type Recipe,
   type RecipeSource,
   type RecipeStep,
+  type RefRule,
   recipeFileName,
   type Serve,
 } from './recipes/recipe.ts';
 export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';
+export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
 export {
   branchOf,
@@ -104,6 +130,7 @@ export {
   readCommitId,
   readRefName,
   refOfBranch,
+  tagOf,
 } from './refs/ref-name.ts';
 export type { DocumentFault, Refusal, RefusalCode, RefusalFields } from './refusal.ts';
 export {

@@ -53,6 +53,7 @@ export interface RefusalFields {
   'already-serves': { readonly environment: string; readonly build: number };
   'no-way-back': { readonly environment: string };
   'artifact-gone': { readonly build: number };
+  'build-ended': { readonly build: number; readonly state: string };
   'artifact-not-answering': {
     readonly build: number;
     readonly address: string;

@@ -13,6 +13,9 @@ const schema = z.object({
   VAQUERO_BUILD_MEMORY_MB: z.coerce.number().int().min(64).default(4096),
   VAQUERO_BUILD_DISK_MB: z.coerce.number().int().min(8).default(8192),
   VAQUERO_BUILD_LOG_MB: z.coerce.number().min(0.1).default(32),
+  /** Outputs of steps and caches of package managers, kept between builds. */
+  VAQUERO_OUTPUTS_MB: z.coerce.number().int().min(16).default(8192),
+  VAQUERO_CACHES_MB: z.coerce.number().int().min(16).default(4096),
   VAQUERO_LOG_LEVEL: z.string().default('info'),
 });
 
@@ -35,6 +38,8 @@ export interface RunnerConfig {
   /** The operator wrote out that builds may read and change this machine. */
   readonly withoutWalls: boolean;
   readonly limits: Limits;
+  readonly outputBytes: number;
+  readonly cacheBytes: number;
   readonly logLevel: string;
 }
 
@@ -66,6 +71,8 @@ export function readRunnerConfig(
       diskBytes: given.VAQUERO_BUILD_DISK_MB * (1 << 20),
       logBytes: Math.round(given.VAQUERO_BUILD_LOG_MB * (1 << 20)),
     },
+    outputBytes: given.VAQUERO_OUTPUTS_MB * (1 << 20),
+    cacheBytes: given.VAQUERO_CACHES_MB * (1 << 20),
     logLevel: given.VAQUERO_LOG_LEVEL,
   };
 }

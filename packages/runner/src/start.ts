@@ -6,8 +6,11 @@ import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { type FileStore, openFileStore } from './artifacts/store-files.ts';
 import { AttemptOver, makeAttemptClient } from './builds/attempt-client.ts';
+import { type Caches, openCaches } from './builds/caches.ts';
 import { runBuild } from './builds/run-build.ts';
+import { toolVersions } from './builds/tool-versions.ts';
 import { type RunnerConfig, withoutWallsWords } from './config.ts';
+import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
@@ -48,11 +51,32 @@ export async function startRunner({
   else if (first !== undefined) await refuseWithoutWalls(config, first);
   const npmrc = await npmSettings();
   const store = openFileStore(join(config.stateDirectory, 'store'));
+  const outputs = await openOutputStore(
+    join(config.stateDirectory, 'outputs'),
+    store,
+    config.outputBytes,
+    log,
+  );
+  const caches = await openCaches(join(config.stateDirectory, 'caches'), config.cacheBytes, log);
+  const tools = await toolVersions();
   const used = await openUsedWorkplaces(join(config.stateDirectory, 'slots', 'used'), log);
   const stop = new AbortController();
   const instance = randomUUID();
   const loops = slots.map((slot) =>
-    claimLoop({ config, log, clock, npmrc, store, used, slot, instance, signal: stop.signal }),
+    claimLoop({
+      config,
+      log,
+      clock,
+      npmrc,
+      store,
+      outputs,
+      caches,
+      tools,
+      used,
+      slot,
+      instance,
+      signal: stop.signal,
+    }),
   );
   log.info({ slots: slots.length, walls: !config.withoutWalls }, 'runner ready');
   return {
@@ -79,6 +103,9 @@ interface Loop {
   readonly clock: () => Instant;
   readonly npmrc: string;
   readonly store: FileStore;
+  readonly outputs: OutputStore;
+  readonly caches: Caches;
+  readonly tools: Readonly<Record<string, string>>;
   readonly used: UsedWorkplaces;
   readonly slot: Slot;
   readonly instance: string;
@@ -95,7 +122,7 @@ async function claimLoop(loop: Loop): Promise<void> {
   while (!signal.aborted) {
     try {
       const given = await client.call(roleRoutes.claimRoute, {
-        body: { instance, waitMs: claimWaitMs },
+        body: { instance, waitMs: claimWaitMs, tools: loop.tools },
         signal,
       });
       failures = 0;
@@ -112,7 +139,7 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const { config, log, clock, npmrc, store, used, slot } = loop;
+  const { config, log, clock, npmrc, store, outputs, caches, used, slot } = loop;
   const over = new AbortController();
   used.building(1);
   const signal = AbortSignal.any([loop.signal, over.signal]);
@@ -127,6 +154,8 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
       withoutWalls: config.withoutWalls,
       npmrc,
       store,
+      outputs,
+      caches,
       used,
       clock,
       signal,

@@ -3,6 +3,7 @@ import type { Logger } from 'pino';
 import type { ApiConfig } from './config.ts';
 import type { Db } from './database/pool.ts';
 import type { ProjectEvents } from './http/project-events.ts';
+import type { InstallationKeys } from './installation-keys.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
 
 /** What the use cases of the api work with; made once in start.ts and passed as plain values. */
@@ -11,6 +12,7 @@ export interface Deps {
   readonly clock: () => Instant;
   readonly newId: () => string;
   readonly db: Db;
+  readonly keys: InstallationKeys;
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;

@@ -17,6 +17,7 @@ import { type Deps, makeNudge } from './deps.ts';
 import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
 import { makeProjectEvents } from './http/project-events.ts';
+import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { addFirstOperator } from './people/first-people.ts';
 import { allRepositories } from './projects/project-rows.ts';
@@ -52,6 +53,7 @@ export async function startApi({
 }: ApiOptions): Promise<RunningApi> {
   await mkdir(storeOf(config.stateDirectory), { recursive: true });
   await mkdir(join(config.stateDirectory, 'repositories'), { recursive: true });
+  const keys = await openInstallationKeys(config.stateDirectory);
   await migrateWhenThere(config.databaseUrl, migrationsDirectory, log);
   const { db, close } = openDatabase(config.databaseUrl);
   const deps: Deps = {
@@ -59,6 +61,7 @@ export async function startApi({
     clock,
     newId: uuidv7,
     db,
+    keys,
     log,
     events: makeProjectEvents(),
     edges: makeEdgeStreams(),

@@ -5,7 +5,7 @@ import { bytes, type Io, lasting, safe, spoken, tone } from '../output.ts';
 export function stateOf(io: Io, state: BuildRow['state']): string {
   return tone(
     io,
-    state === 'passed'
+    state === 'passed' || state === 'reused'
       ? 'good'
       : state === 'failed'
         ? 'bad'

@@ -77,6 +77,9 @@ const fills = {
   waiting: 'none',
   running: 'var(--action)',
   passed: 'var(--ink-2)',
+  reused: 'none',
+  flaky: 'var(--warn)',
+  warned: 'var(--warn)',
   failed: 'var(--bad)',
   skipped: 'none',
 } as const;

@@ -26,6 +26,14 @@ const strokes = {
   },
   reused: { tone: 'text-ink-2', shape: <path d="M1.5 1.5h9v9h-9zM3.6 4.6h4.8M3.6 7.4h4.8" /> },
   passed: { tone: 'text-good', shape: <path d="M1.5 6.5l3 3 6-7" strokeWidth="2" /> },
+  warned: {
+    tone: 'text-warn',
+    shape: <path d="M6 1.4L11 10.6H1zM6 4.6v3" />,
+  },
+  flaky: {
+    tone: 'text-warn',
+    shape: <path d="M1.2 8.2l2.4-4 2.4 4 2.4-4 2.4 4" strokeWidth="1.6" />,
+  },
   failed: {
     tone: 'text-bad',
     shape: (

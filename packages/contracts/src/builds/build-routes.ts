@@ -1,5 +1,6 @@
 import type { BuildFailure } from '@vaquero/core';
 import { z } from 'zod';
+import { evidenceSeen } from '../evidence/evidence-seen.ts';
 import { route } from '../http/route.ts';
 import { recipeSeen, recipeSource } from '../recipes/recipe-routes.ts';
 import { at, buildState, commitId, count, digest, nothing } from '../vocabulary.ts';
@@ -22,17 +23,36 @@ export const buildRow = z.object({
   endedAt: at.nullable(),
   artifact: z.object({ digest, files: z.number(), bytes: z.number() }).nullable(),
   failure: z.object({ what: z.string(), why: z.string(), next: z.string() }).nullable(),
+  /** The build whose artifact it took over, since its inputs were the same. */
+  reusedFrom: z.number().nullable(),
 });
+
+export const stepState = z.enum([
+  'waiting',
+  'running',
+  'passed',
+  'reused',
+  'flaky',
+  'warned',
+  'failed',
+  'skipped',
+]);
 
 export const stepSeen = z.object({
   name: z.string(),
-  state: z.enum(['waiting', 'running', 'passed', 'failed', 'skipped']),
+  state: stepState,
   startedAt: at.nullable(),
   endedAt: at.nullable(),
   /** What it ran, or what it did when it is one of Vaquero's own steps. */
   says: z.string(),
   /** Where its part of the log begins, in bytes. */
   logFrom: z.number().nullable(),
+  after: z.array(z.string()),
+  tries: z.number(),
+  /** The earlier build whose result was used, and the time that saved. */
+  reused: z.object({ build: z.number(), at, tookMs: z.number() }).nullable(),
+  /** Whether the build could not have ended sooner than this step let it. */
+  critical: z.boolean(),
 });
 
 export const buildReply = buildRow.extend({
@@ -56,6 +76,13 @@ export const buildReply = buildRow.extend({
     .nullable(),
   place: z.object({ ahead: z.number() }).nullable(),
   usualMs: z.number().nullable(),
+  /** How long builds of this ref took of late: the middle one, and the span of four in five. */
+  usual: z
+    .object({ medianMs: z.number(), shortMs: z.number(), longMs: z.number(), of: z.number() })
+    .nullable(),
+  evidence: evidenceSeen,
+  /** Programs that steps used, with the versions they say. */
+  tools: z.record(z.string(), z.string()).nullable(),
   live: z.array(z.string()),
   addresses: z.array(z.string()),
   destination: z.string(),
@@ -79,14 +106,50 @@ export const showBuildRoute = route({
   body: nothing,
   reply: buildReply,
 });
-/** Builds the newest commit of the trunk, or the commit of an earlier build, again. */
+/** Ends a build that waits or runs. Ending one that has ended is refused. */
+export const cancelBuildRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/builds/:build/cancel',
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: nothing,
+  reply: buildRow,
+});
+/**
+ * Builds the newest commit of the trunk, or the commit of an earlier build, again. What is known of
+ * earlier steps is used, so that a failed build goes on at its failed step; or left, or compared.
+ */
 export const buildAgainRoute = route({
   method: 'POST',
   path: '/api/projects/:project/builds',
   access: { in: 'project', ability: 'build' },
   query: nothing,
-  body: z.strictObject({ build: z.number().int().positive().optional() }),
+  body: z.strictObject({
+    build: z.number().int().positive().optional(),
+    earlier: z.enum(['used', 'left', 'compared']).default('used'),
+  }),
   reply: buildRow,
+});
+/** Which step said which lines, and when; with `find`, only lines that hold the text, whatever its case. */
+export const logLinesRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/builds/:build/lines',
+  access: { in: 'project', ability: 'read' },
+  query: z
+    .object({
+      step: z.string().max(60).optional(),
+      find: z.string().max(200).optional(),
+      from: count.optional(),
+      limit: count.max(5000).default(1000),
+    })
+    .default({ limit: 1000 }),
+  body: nothing,
+  reply: z.object({
+    lines: z.array(
+      z.object({ number: z.number(), step: z.string(), at: at.nullable(), text: z.string() }),
+    ),
+    more: z.boolean(),
+  }),
 });
 /** The log: plain text, or server-sent events with `Accept: text/event-stream`; event ids are byte offsets. */
 export const buildLogRoute = route({

@@ -1,6 +1,6 @@
 import type { StepEnd } from '@vaquero/core';
 import { z } from 'zod';
-import { failure } from '../builds/build-routes.ts';
+import { failure, stepState } from '../builds/build-routes.ts';
 import { recipeSeen } from '../recipes/recipe-routes.ts';
 import { at, digest, done, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
@@ -15,7 +15,12 @@ export const attemptGiven = z.object({
   build: z.number(),
   commit: z.string(),
   ref: z.string(),
+  /** The steps that this ref wants, in the recipe's own words. */
   recipe: recipeSeen,
+  /** How earlier results are used: as they are known, not at all, or only to be compared with new ones. */
+  earlier: z.enum(['used', 'left', 'compared']),
+  /** What steps are given by name; only what the map releases to the ref. */
+  given: z.array(z.object({ name: z.string(), value: z.string(), secret: z.boolean() })),
 });
 export type AttemptGiven = z.output<typeof attemptGiven>;
 
@@ -25,7 +30,12 @@ export const claimRoute = route({
   path: '/role/claims',
   access: { in: 'role', role: 'runner' },
   query: nothing,
-  body: z.strictObject({ instance: z.string(), waitMs: z.number().int().min(0).max(30_000) }),
+  body: z.strictObject({
+    instance: z.string(),
+    waitMs: z.number().int().min(0).max(30_000),
+    /** The programs that steps use there, by name, with the versions they say. */
+    tools: z.record(z.string().max(40), z.string().max(100)),
+  }),
   reply: attemptGiven.nullable(),
 });
 export const attemptBeatRoute = route({
@@ -45,12 +55,38 @@ export const attemptSourceRoute = route({
   body: nothing,
   reply: z.unknown(),
 });
+/** Which step said the bytes from an offset on, and when. */
+export const logSegments = z.array(
+  z.strictObject({ offset: z.number().int().nonnegative(), step: z.string().max(60), at }),
+);
+export type LogSegments = z.output<typeof logSegments>;
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    // What is no JSON is no list either: the schema says so.
+    return undefined;
+  }
+}
+
 /** Log bytes at an offset; those already kept are taken again without harm. */
 export const attemptLogRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/log',
   access: { in: 'attempt' },
-  query: z.object({ offset: z.coerce.number().int().nonnegative() }),
+  query: z.object({
+    offset: z.coerce.number().int().nonnegative(),
+    segments: z
+      .string()
+      .max(100_000)
+      .transform((text, context) => {
+        const read = logSegments.safeParse(jsonOf(text));
+        if (read.success) return read.data;
+        context.addIssue({ code: 'custom', message: 'is not a list of segments' });
+        return z.NEVER;
+      }),
+  }),
   body: nothing,
   reply: done,
 });
@@ -58,9 +94,13 @@ export const stepReport = z.strictObject({
   name: z.string(),
   place: z.number().int().nonnegative(),
   says: z.string().max(2000),
-  state: z.enum(['running', 'passed', 'failed', 'skipped']),
+  after: z.array(z.string().max(60)).max(64),
+  state: stepState,
+  tries: z.number().int().nonnegative(),
   at,
   logFrom: z.number().int().nonnegative().nullable(),
+  /** The earlier build whose result was used, when it ran, and how long it took then. */
+  reused: z.strictObject({ build: z.number(), at, tookMs: z.number() }).nullable(),
 });
 export type StepReport = z.output<typeof stepReport>;
 export const attemptStepsRoute = route({
@@ -76,6 +116,59 @@ export const siteFile = z.strictObject({
   digest,
   sizeBytes: z.number().int().nonnegative(),
   mode: z.union([z.literal(0o644), z.literal(0o755)]),
+});
+/**
+ * Asks which steps need not run: for each whose earlier steps' outputs are known, its key and, if the same
+ * was done before, the output that came of it.
+ */
+export const attemptKnownRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/known',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: z.strictObject({
+    outputs: z.record(z.string().max(60), digest),
+  }),
+  reply: z.object({
+    steps: z.array(
+      z.object({
+        name: z.string(),
+        key: digest,
+        found: z.object({ output: digest, build: z.number(), at, tookMs: z.number() }).nullable(),
+      }),
+    ),
+  }),
+});
+export type KnownSteps = z.output<typeof attemptKnownRoute.reply>['steps'];
+/** Notes the output of a step that ran, under its key. `differs` names the output that was known and is not the same. */
+export const attemptResultRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/results',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: z.strictObject({
+    step: z.string().max(60),
+    key: digest,
+    output: digest,
+    files: z.number().int().nonnegative(),
+    bytes: z.number().int().nonnegative(),
+    tookMs: z.number().nonnegative(),
+  }),
+  reply: z.object({ differs: digest.nullable() }),
+});
+/** Hands over a report that a step wrote: tests (JUnit XML or TAP), findings (SARIF 2.1.0), or files that differ although the inputs are the same. */
+export const attemptReportRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/reports',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: z.strictObject({
+    step: z.string().max(60),
+    kind: z.enum(['tests', 'findings', 'differences']),
+    path: z.string().max(500),
+    text: z.string().max(4 << 20),
+  }),
+  reply: z.object({ problem: z.string().nullable() }),
 });
 /** Opens an upload session: from here on nothing that it relies on is swept. */
 export const openUploadRoute = route({

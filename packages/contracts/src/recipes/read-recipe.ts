@@ -2,69 +2,23 @@ import {
   allow,
   type Decision,
   type DocumentFault,
-  orderSteps,
+  graphFaults,
   type Recipe,
+  type RecipeFault,
+  readFaults,
   recipeFileName,
   refuse,
 } from '@vaquero/core';
+import { closest, distance } from 'fastest-levenshtein';
 import { type Document, isNode, LineCounter, parseDocument } from 'yaml';
-import { z } from 'zod';
-
-const folder = z
-  .string()
-  .min(1)
-  .max(255)
-  .refine(
-    (text) => !text.startsWith('/') && !text.split('/').includes('..'),
-    'must stay inside the project’s folder',
-  );
-
-const names = z
-  .union([z.string(), z.array(z.string()).max(64)])
-  .transform((one) => (typeof one === 'string' ? [one] : one));
-const commands = z
-  .union([z.string().min(1), z.array(z.string().min(1)).min(1).max(32)])
-  .transform((one) => (typeof one === 'string' ? [one] : one));
-
-const stepSchema = z.strictObject({
-  run: commands,
-  after: names.default([]),
-  network: z.enum(['none', 'out']).default('none'),
-});
-
-const stepName = z
-  .string()
-  .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a step’s name takes a–z, 0–9 and hyphens, 40 at most');
-
-/** A recipe as written: what this version knows of the language. Unknown keys are refused by name. */
-export const recipeSchema = z.strictObject({
-  recipe: stepName.default('site'),
-  format: z.literal(1).default(1),
-  steps: z.record(stepName, stepSchema).default({}),
-  serve: z.strictObject({
-    site: folder,
-    entry: z.string().min(1).max(255).default('index.html'),
-    missing: z.string().min(1).max(255).nullable().default(null),
-  }),
-});
+import type { z } from 'zod';
+import { recipeOf, recipeSchema } from './recipe-schema.ts';
 
 /** Keys of the whole language that this version does not carry out yet. */
 const notKnownYet = new Set([
-  'for',
   'again',
-  'beyond',
-  'tools',
-  'beside',
-  'reads',
-  'writes',
-  'caches',
-  'given',
-  'results',
-  'within',
-  'tries',
   'borrows',
   'params',
-  'failure',
   'moved',
   'server',
   'instead',
@@ -73,13 +27,28 @@ const notKnownYet = new Set([
   'configuration',
 ]);
 
+const keysAt: readonly (readonly [RegExp, readonly string[]])[] = [
+  [/^$/, Object.keys(recipeSchema.shape)],
+  [/^steps\.[^.]+$/, Object.keys(recipeSchema.shape.steps.unwrap().valueType.shape)],
+  [/^beside\.[^.]+$/, Object.keys(recipeSchema.shape.beside.unwrap().valueType.shape)],
+  [/^serve$/, Object.keys(recipeSchema.shape.serve.shape)],
+  [/(?:^|\.)for$/, ['branch', 'tag', 'proposed-into']],
+  [/\.results$/, ['tests', 'findings']],
+  [/^tools$/, ['node']],
+];
+
 const largestFile = 64 * 1024;
 
 /**
- * Reads the text of a recipe file.
+ * Reads the text of a recipe file. `paths`, those of the commit below the project's folder, let it find
+ * steps that read what is not there.
  * Refuses: recipe-invalid, each fault with its line and column.
  */
-export function readRecipe(text: string, file: string = recipeFileName): Decision<Recipe> {
+export function readRecipe(
+  text: string,
+  file: string = recipeFileName,
+  paths: readonly string[] | null = null,
+): Decision<Recipe> {
   if (text.length > largestFile)
     return invalid(file, [
       { path: '', message: `is over ${largestFile} bytes`, line: null, column: null },
@@ -110,31 +79,20 @@ export function readRecipe(text: string, file: string = recipeFileName): Decisio
     );
   }
   const recipe = recipeOf(read.data);
-  const ordered = orderSteps(recipe.steps);
-  if ('faults' in ordered) {
-    return invalid(
-      file,
-      ordered.faults.map((fault) => ({
-        path: `steps.${fault.step}`,
-        message: fault.message,
-        ...placeOf(document, lines, ['steps', fault.step, 'after']),
-      })),
-    );
-  }
-  return allow(recipe);
+  const faults = [...graphFaults(recipe), ...(paths === null ? [] : readFaults(recipe, paths))];
+  return faults.length === 0
+    ? allow(recipe)
+    : invalid(
+        file,
+        faults.map((fault) => placed(fault, document, lines)),
+      );
 }
 
-/** The recipe as core knows it, from the schema's output. */
-export function recipeOf(written: z.output<typeof recipeSchema>): Recipe {
+function placed(fault: RecipeFault, document: Document, lines: LineCounter): DocumentFault {
   return {
-    name: written.recipe,
-    steps: Object.entries(written.steps).map(([name, step]) => ({
-      name,
-      run: step.run,
-      after: step.after,
-      network: step.network,
-    })),
-    serve: written.serve,
+    path: fault.path.join('.'),
+    message: fault.message,
+    ...placeOf(document, lines, fault.path),
   };
 }
 
@@ -161,14 +119,29 @@ function faultsOf(
   lines: LineCounter,
 ): readonly DocumentFault[] {
   const at = issue.path.map((part) => (typeof part === 'symbol' ? String(part) : part));
-  if (issue.code !== 'unrecognized_keys') {
-    return [{ path: at.join('.'), message: issue.message, ...placeOf(document, lines, at) }];
+  if (issue.code === 'unrecognized_keys') {
+    return issue.keys.map((key) => ({
+      path: [...at, key].join('.'),
+      message: notKnownYet.has(key) ? 'is not known yet' : unknownKey(at.join('.'), key),
+      ...placeOf(document, lines, [...at, key]),
+    }));
   }
-  return issue.keys.map((key) => ({
-    path: [...at, key].join('.'),
-    message: notKnownYet.has(key) ? 'is not known yet' : 'is not a key of a recipe',
-    ...placeOf(document, lines, [...at, key]),
-  }));
+  return [{ path: at.join('.'), message: messageOf(issue), ...placeOf(document, lines, at) }];
+}
+
+/** A value that may be written in two ways fails in both: what the nearer one says is what helps. */
+function messageOf(issue: z.core.$ZodIssue): string {
+  if (issue.code === 'invalid_key') return issue.issues[0]?.message ?? issue.message;
+  if (issue.code !== 'invalid_union') return issue.message;
+  const own = issue.errors.flat().find((each) => each.code !== 'invalid_type');
+  return own === undefined ? 'must be a text or a list of texts' : own.message;
+}
+
+function unknownKey(at: string, key: string): string {
+  const known = keysAt.find(([where]) => where.test(at))?.[1] ?? [];
+  const near = known.length === 0 ? '' : closest(key, [...known]);
+  const isNear = near !== '' && distance(key, near) <= Math.max(2, Math.floor(key.length / 3));
+  return `is not a key of a recipe; ${isNear ? `did you mean “${near}”?` : `here stand ${known.join(', ')}`}`;
 }
 
 function placeOf(
@@ -177,7 +150,7 @@ function placeOf(
   path: readonly (string | number)[],
 ): { line: number | null; column: number | null } {
   for (let length = path.length; length > 0; length -= 1) {
-    const offset = keyOffset(document, path.slice(0, length));
+    const offset = offsetOf(document, path.slice(0, length));
     if (offset !== undefined) {
       const place = lines.linePos(offset);
       return { line: place.line, column: place.col };
@@ -186,10 +159,14 @@ function placeOf(
   return { line: 1, column: 1 };
 }
 
-function keyOffset(document: Document, path: readonly (string | number)[]): number | undefined {
+function offsetOf(document: Document, path: readonly (string | number)[]): number | undefined {
   const parent = path.length === 1 ? document.contents : document.getIn(path.slice(0, -1), true);
   const key = path.at(-1);
   if (!isNode(parent) || !('items' in parent) || !Array.isArray(parent.items)) return undefined;
+  if (typeof key === 'number') {
+    const item = (parent.items as readonly { range?: readonly number[] }[])[key];
+    return item?.range?.[0];
+  }
   for (const item of parent.items as readonly {
     key?: { value?: unknown; range?: readonly number[] };
   }[]) {

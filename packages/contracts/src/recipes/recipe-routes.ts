@@ -1,18 +1,52 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { commitId, nothing } from '../vocabulary.ts';
-import { recipeSchema } from './read-recipe.ts';
+import { recipeSchema } from './recipe-schema.ts';
+
+const refRuleSeen = z.object({
+  branch: z.array(z.string()),
+  tag: z.array(z.string()),
+  proposedInto: z.array(z.string()),
+});
+
+/** A step as it travels and is kept. Fields that an earlier version did not know have its meaning as their default. */
+export const stepOfRecipe = z.object({
+  name: z.string(),
+  run: z.array(z.string()),
+  after: z.array(z.string()),
+  network: z.enum(['none', 'out']),
+  in: z.string().nullable().default(null),
+  sets: z.record(z.string(), z.string()).default({}),
+  given: z.array(z.string()).default([]),
+  reads: z.array(z.string()).nullable().default(null),
+  writes: z.array(z.string()).nullable().default(null),
+  caches: z.array(z.string()).default([]),
+  withinMs: z.number().nullable().default(null),
+  tries: z.number().default(1),
+  for: refRuleSeen.nullable().default(null),
+  failure: z.enum(['ends', 'warns']).default('ends'),
+  beside: z.array(z.string()).default([]),
+  results: z
+    .object({ tests: z.array(z.string()), findings: z.array(z.string()) })
+    .default({ tests: [], findings: [] }),
+});
 
 export const recipeSeen = z.object({
   name: z.string(),
-  steps: z.array(
-    z.object({
-      name: z.string(),
-      run: z.array(z.string()),
-      after: z.array(z.string()),
-      network: z.enum(['none', 'out']),
-    }),
-  ),
+  for: refRuleSeen.nullable().default(null),
+  beyond: z.array(z.string()).default([]),
+  tools: z.object({ node: z.number().nullable() }).default({ node: null }),
+  steps: z.array(stepOfRecipe),
+  beside: z
+    .array(
+      z.object({
+        name: z.string(),
+        run: z.string(),
+        readyPort: z.number().nullable(),
+        withinMs: z.number(),
+      }),
+    )
+    .default([]),
   serve: z.object({
     site: z.string().nullable(),
     entry: z.string(),

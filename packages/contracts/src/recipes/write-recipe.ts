@@ -1,29 +1,84 @@
-import type { Recipe } from '@vaquero/core';
+import type { Helper, Recipe, RecipeStep, RefRule } from '@vaquero/core';
 import { stringify } from 'yaml';
 
 /** Writes a recipe as the text of a recipe file; reading it gives the same recipe. Throws when its folder is open. */
 export function writeRecipe(recipe: Recipe): string {
   if (recipe.serve.site === null) throw new RangeError('the folder of the site is not known yet');
-  const steps = Object.fromEntries(
-    recipe.steps.map((step) => [
-      step.name,
-      {
-        ...(step.after.length === 0
-          ? {}
-          : { after: step.after.length === 1 ? step.after[0] : step.after }),
-        run: step.run.length === 1 ? step.run[0] : step.run,
-        ...(step.network === 'none' ? {} : { network: step.network }),
-      },
-    ]),
-  );
   return stringify({
     recipe: recipe.name,
     format: 1,
-    ...(recipe.steps.length === 0 ? {} : { steps }),
+    ...(recipe.for === null ? {} : { for: ruleOf(recipe.for) }),
+    ...some('beyond', recipe.beyond),
+    ...(recipe.tools.node === null ? {} : { tools: { node: recipe.tools.node } }),
+    ...(recipe.steps.length === 0 ? {} : { steps: named(recipe.steps, stepOf) }),
+    ...(recipe.beside.length === 0 ? {} : { beside: named(recipe.beside, helperOf) }),
     serve: {
       site: recipe.serve.site,
       ...(recipe.serve.entry === 'index.html' ? {} : { entry: recipe.serve.entry }),
       ...(recipe.serve.missing === null ? {} : { missing: recipe.serve.missing }),
     },
   });
+}
+
+function stepOf(step: RecipeStep): unknown {
+  return {
+    ...some('after', step.after),
+    run: oneOf(step.run),
+    ...(step.in === null ? {} : { in: step.in }),
+    ...(step.reads === null ? {} : { reads: step.reads }),
+    ...(step.writes === null ? {} : { writes: step.writes }),
+    ...(step.network === 'none' ? {} : { network: step.network }),
+    ...(Object.keys(step.sets).length === 0 ? {} : { sets: step.sets }),
+    ...some('given', step.given),
+    ...some('caches', step.caches),
+    ...(step.withinMs === null ? {} : { within: spanOf(step.withinMs) }),
+    ...(step.tries === 1 ? {} : { tries: step.tries }),
+    ...(step.for === null ? {} : { for: ruleOf(step.for) }),
+    ...(step.failure === 'ends' ? {} : { failure: step.failure }),
+    ...some('beside', step.beside),
+    ...(step.results.tests.length + step.results.findings.length === 0
+      ? {}
+      : {
+          results: {
+            ...some('tests', step.results.tests),
+            ...some('findings', step.results.findings),
+          },
+        }),
+  };
+}
+
+function helperOf(helper: Helper): unknown {
+  return {
+    run: helper.run,
+    ...(helper.readyPort === null ? {} : { ready: { port: helper.readyPort } }),
+    within: spanOf(helper.withinMs),
+  };
+}
+
+function ruleOf(rule: RefRule): unknown {
+  return {
+    ...some('branch', rule.branch),
+    ...some('tag', rule.tag),
+    ...some('proposed-into', rule.proposedInto),
+  };
+}
+
+function named<Item extends { readonly name: string }>(
+  items: readonly Item[],
+  write: (item: Item) => unknown,
+): Readonly<Record<string, unknown>> {
+  return Object.fromEntries(items.map((item) => [item.name, write(item)]));
+}
+
+function some(key: string, items: readonly string[]): Readonly<Record<string, unknown>> {
+  return items.length === 0 ? {} : { [key]: oneOf(items) };
+}
+
+function oneOf(items: readonly string[]): unknown {
+  return items.length === 1 ? items[0] : items;
+}
+
+function spanOf(ms: number): string {
+  if (ms % 3_600_000 === 0) return `${ms / 3_600_000} h`;
+  return ms % 60_000 === 0 ? `${ms / 60_000} min` : `${ms / 1000} s`;
 }

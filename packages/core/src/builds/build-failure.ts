@@ -9,6 +9,7 @@ export type StepEnd =
   | { readonly kind: 'memory-limit'; readonly limitBytes: number }
   | { readonly kind: 'disk-limit'; readonly limitBytes: number }
   | { readonly kind: 'log-limit'; readonly limitBytes: number }
+  | { readonly kind: 'helper'; readonly helper: string }
   | { readonly kind: 'walls'; readonly why: string };
 
 /** Why a build failed: one case for each way, with what explains it. */
@@ -45,6 +46,7 @@ export type BuildFailure =
   | { readonly reason: 'link-leaves'; readonly path: string; readonly target: string }
   | { readonly reason: 'special-file'; readonly path: string; readonly kind: string }
   | { readonly reason: 'bad-name'; readonly path: string; readonly fault: string }
+  | { readonly reason: 'names-unset'; readonly names: readonly string[] }
   | { readonly reason: 'source'; readonly why: string }
   | { readonly reason: 'not-answering'; readonly address: string; readonly why: string }
   | { readonly reason: 'store'; readonly why: string }
@@ -58,6 +60,7 @@ export interface FailureInWords {
 }
 
 /** Says a failure in words. */
+// biome-ignore lint/complexity/noExcessiveLinesPerFunction: one case for each way to fail; the compiler sees that none is left out.
 export function failureInWords(failure: BuildFailure): FailureInWords {
   switch (failure.reason) {
     case 'step':
@@ -137,6 +140,12 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         why: sentence(failure.why),
         next: 'Ask the operator to look at the disk of the store, then build again.',
       };
+    case 'names-unset':
+      return {
+        what: `The recipe reads ${failure.names.join(', ')}, which nobody has set.`,
+        why: 'Steps are given variables and secrets by name; a value that is not there would be found only by users.',
+        next: `Set each (vaquero set PROJECT ${failure.names[0] ?? 'NAME'}, or on the project’s page), then build again.`,
+      };
     case 'runner-lost':
       return {
         what: `The runner was lost ${failure.attempts} times during this build.`,
@@ -156,6 +165,12 @@ function stepInWords(step: string, end: StepEnd, atProcessLimit: boolean): Failu
     };
   }
   switch (end.kind) {
+    case 'helper':
+      return {
+        what: `Step ${step} did not begin: its helper ${end.helper} was not ready in time.`,
+        why: 'Nothing answered on the port that the recipe names for it.',
+        next: 'Read the helper’s lines in the log; correct its command or port, or give it more time (within).',
+      };
     case 'exit':
       return {
         what: `Step ${step} ended with exit code ${end.exitCode}.`,

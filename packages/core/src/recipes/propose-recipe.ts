@@ -1,4 +1,4 @@
-import type { Recipe, RecipeStep } from './recipe.ts';
+import { plainRecipe, plainStep, type Recipe, type RecipeStep } from './recipe.ts';
 
 /** What a commit shows of itself: the paths in the project's folder and its package.json, if it parses. */
 export interface CommitView {
@@ -37,7 +37,7 @@ export function proposeRecipe(view: CommitView): Proposal {
     return fromScript(files, view.packageJson.scripts.build);
   if (files.has('index.html')) {
     return {
-      recipe: { name: 'site', steps: [], serve: serve('.', files) },
+      recipe: plainRecipe({ steps: [], serve: serve('.', files) }),
       because: ['index.html is in the folder itself, and no package.json names a build script'],
     };
   }
@@ -49,7 +49,7 @@ export function proposeRecipe(view: CommitView): Proposal {
         .map((path) => path.slice(folder.length + 1)),
     );
     return {
-      recipe: { name: 'site', steps: [], serve: serve(folder, inside) },
+      recipe: plainRecipe({ steps: [], serve: serve(folder, inside) }),
       because: [`${folder}/index.html is there, and no package.json names a build script`],
     };
   }
@@ -67,20 +67,18 @@ function fromScript(files: ReadonlySet<string>, script: string): Proposal {
   const install: readonly RecipeStep[] =
     manager === undefined
       ? []
-      : [{ name: 'packages', run: [manager.install], after: [], network: 'out' }];
+      : [plainStep({ name: 'packages', run: [manager.install], network: 'out' })];
   const build = manager?.build ?? 'npm run build';
-  const pages: RecipeStep = {
+  const pages = plainStep({
     name: 'pages',
     run: [build],
     after: install.map((step) => step.name),
-    network: 'none',
-  };
+  });
   return {
-    recipe: {
-      name: 'site',
+    recipe: plainRecipe({
       steps: [...install, pages],
       serve: { site: null, entry: 'index.html', missing: null },
-    },
+    }),
     because: [
       `package.json has a build script: ${script}`,
       manager === undefined

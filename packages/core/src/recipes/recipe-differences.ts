@@ -1,4 +1,4 @@
-import { canonical } from '../audit/log-entry.ts';
+import { canonical, type Json } from '../audit/log-entry.ts';
 import type { Recipe } from './recipe.ts';
 
 /** One field that two recipes say differently, each side as people would write it. */
@@ -28,10 +28,10 @@ function fieldsOf(recipe: Recipe): ReadonlyMap<string, string> {
     ['serve.entry', recipe.serve.entry],
     ['serve.missing', recipe.serve.missing ?? 'none'],
   ]);
-  for (const step of recipe.steps) {
-    fields.set(`steps.${step.name}.run`, step.run.join(' && '));
-    fields.set(`steps.${step.name}.after`, canonical([...step.after]));
-    fields.set(`steps.${step.name}.network`, step.network);
+  for (const { name, run, ...rest } of recipe.steps) {
+    fields.set(`steps.${name}.run`, run.join(' && '));
+    for (const [field, value] of Object.entries(rest))
+      fields.set(`steps.${name}.${field}`, canonical(value as Json));
   }
   return fields;
 }

@@ -1,9 +1,47 @@
-/** One command of a recipe, with the steps it comes after. */
+/** Which refs something is for: any of the patterns. Empty lists match nothing. */
+export interface RefRule {
+  readonly branch: readonly string[];
+  readonly tag: readonly string[];
+  /** Targets of pull requests. */
+  readonly proposedInto: readonly string[];
+}
+
+/** One node of a recipe's graph: commands, with what they read, write and come after. */
 export interface RecipeStep {
   readonly name: string;
   readonly run: readonly string[];
   readonly after: readonly string[];
   readonly network: 'none' | 'out';
+  /** The folder it runs in, below the project's; null: the project's own. */
+  readonly in: string | null;
+  /** Environment variables with their plain values. */
+  readonly sets: Readonly<Record<string, string>>;
+  /** Names of variables and secrets that it is given; never values. */
+  readonly given: readonly string[];
+  /** Paths and patterns it sees of the commit; null: all of it, and it is never reused. */
+  readonly reads: readonly string[] | null;
+  /** Paths it may write and hands on; null: anywhere in the tree, and it is never reused. */
+  readonly writes: readonly string[] | null;
+  /** Folders kept between builds. */
+  readonly caches: readonly string[];
+  readonly withinMs: number | null;
+  readonly tries: number;
+  /** The refs it runs for; null: all. */
+  readonly for: RefRule | null;
+  /** What its failure does to the build. */
+  readonly failure: 'ends' | 'warns';
+  /** Names of helpers that run while it runs. */
+  readonly beside: readonly string[];
+  readonly results: { readonly tests: readonly string[]; readonly findings: readonly string[] };
+}
+
+/** A process beside a step, such as a test's database: started before it, ended with it. */
+export interface Helper {
+  readonly name: string;
+  readonly run: string;
+  /** The port of the loopback that answers once it is ready; null: ready at once. */
+  readonly readyPort: number | null;
+  readonly withinMs: number;
 }
 
 /** What of the tree is published, and how it is answered. `site` null: found after the first build. */
@@ -16,7 +54,14 @@ export interface Serve {
 /** How a project is built. */
 export interface Recipe {
   readonly name: string;
+  /** The refs it is for; null: what the map sends. */
+  readonly for: RefRule | null;
+  /** Paths outside the folder that steps see, from the repository's root, each beginning with `/`. */
+  readonly beyond: readonly string[];
+  /** Tools by major version; what is not named is the machine's own. */
+  readonly tools: { readonly node: number | null };
   readonly steps: readonly RecipeStep[];
+  readonly beside: readonly Helper[];
   readonly serve: Serve;
 }
 
@@ -28,3 +73,38 @@ export type RecipeSource =
 
 /** The name of the recipe file in the project's folder. */
 export const recipeFileName = 'vaquero.yaml';
+
+/** A step that says no more than its name, commands and what else is given: sees and writes the whole tree. */
+export function plainStep(
+  step: Pick<RecipeStep, 'name' | 'run'> & Partial<RecipeStep>,
+): RecipeStep {
+  return {
+    after: [],
+    network: 'none',
+    in: null,
+    sets: {},
+    given: [],
+    reads: null,
+    writes: null,
+    caches: [],
+    withinMs: null,
+    tries: 1,
+    for: null,
+    failure: 'ends',
+    beside: [],
+    results: { tests: [], findings: [] },
+    ...step,
+  };
+}
+
+/** A recipe that says no more than its steps and what it serves. */
+export function plainRecipe(recipe: Pick<Recipe, 'steps' | 'serve'> & Partial<Recipe>): Recipe {
+  return { name: 'site', for: null, beyond: [], tools: { node: null }, beside: [], ...recipe };
+}
+
+/** Whether a step's earlier result may be used again: only one that says what it reads and what it writes. */
+export function isReusable(
+  step: RecipeStep,
+): step is RecipeStep & { readonly reads: readonly string[]; readonly writes: readonly string[] } {
+  return step.reads !== null && step.writes !== null;
+}

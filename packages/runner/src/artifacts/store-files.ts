@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
-import type { StoreReply, StoreTask } from './store-worker.ts';
+import type { Sealed } from '../outputs/seal-folder.ts';
+import type { KnownFile, StoreReply, StoreTask } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
 /** A file that is in the store. */
@@ -18,6 +19,10 @@ export interface StoredFile {
 /** Stores files under their digests, in two threads. */
 export interface FileStore {
   readonly store: (files: readonly OutputFile[]) => Promise<readonly StoredFile[]>;
+  /** Gives files of sealed outputs a name in the store; their digests are known, so none is read. */
+  readonly link: (files: readonly KnownFile[]) => Promise<readonly StoredFile[]>;
+  /** Makes a folder unchangeable and names what it holds. */
+  readonly seal: (folder: string) => Promise<Sealed>;
   readonly stop: () => Promise<void>;
 }
 
@@ -31,13 +36,19 @@ export function openFileStore(directory: string): FileStore {
     return worker;
   });
   let turn: Promise<unknown> = Promise.resolve();
-  const storeNow = async (files: readonly OutputFile[]): Promise<readonly StoredFile[]> => {
+  const storeNow = async <Item>(
+    items: readonly Item[],
+    taskOf: (part: readonly Item[]) => StoreTask,
+  ): Promise<readonly StoredFile[]> => {
+    if (items.length === 0) return [];
     const begun = execa('sync', ['-f', directory]);
-    const half = Math.ceil(files.length / workers.length);
+    const half = Math.ceil(items.length / workers.length);
     const parts = await Promise.all(
-      workers.map((worker, place) =>
-        ask(worker, { directory, files: files.slice(place * half, (place + 1) * half) }),
-      ),
+      workers.map(async (worker, place) => {
+        const part = items.slice(place * half, (place + 1) * half);
+        const reply = part.length === 0 ? { files: [] } : await ask(worker, taskOf(part));
+        return 'files' in reply ? reply.files : [];
+      }),
     );
     // One sync of the file system for all files, before the database says that they are there. Most of
     // it was begun before they were hashed, so that little is left to wait for.
@@ -45,12 +56,23 @@ export function openFileStore(directory: string): FileStore {
     await execa('sync', ['-f', directory]);
     return parts.flat();
   };
+  /** One task at a time: a thread answers in the order it is asked, and an answer names no task. */
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const next = turn.then(work);
+    turn = next.catch(() => undefined); // The caller hears of the failure; the next one must not wait on it.
+    return next;
+  };
   return {
-    store: (files) => {
-      const next = turn.then(() => storeNow(files));
-      turn = next.catch(() => undefined); // The caller hears of the failure; the next one must not wait on it.
-      return next;
-    },
+    store: (files) => inTurn(() => storeNow(files, (part) => ({ directory, files: part }))),
+    link: (files) => inTurn(() => storeNow(files, (part) => ({ directory, sealed: part }))),
+    seal: (folder) =>
+      inTurn(async () => {
+        const [worker] = workers;
+        if (worker === undefined) throw new Error('the store has no thread');
+        const reply = await ask(worker, { seal: folder });
+        if (!('sealed' in reply)) throw new Error('the thread answered another task');
+        return reply.sealed;
+      }),
     stop: async () => {
       await Promise.all(workers.map((worker) => worker.terminate()));
     },
@@ -66,10 +88,9 @@ function startWorker(): Worker {
   return new Worker(text, { eval: true });
 }
 
-async function ask(worker: Worker, task: StoreTask): Promise<readonly StoredFile[]> {
-  if (task.files.length === 0) return [];
+async function ask(worker: Worker, task: StoreTask): Promise<StoreReply> {
   worker.postMessage(task);
   const [reply] = (await once(worker, 'message')) as [StoreReply];
   if ('failure' in reply) throw new Error(reply.failure);
-  return reply.files;
+  return reply;
 }

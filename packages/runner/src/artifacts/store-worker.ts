@@ -12,18 +12,29 @@ import {
   readSync,
   renameSync,
   rmSync,
+  statSync,
 } from 'node:fs';
 import { join } from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
+import { type Sealed, sealFolder } from '../outputs/seal-folder.ts';
 import type { StoredFile } from './store-files.ts';
 import type { OutputFile } from './walk-output.ts';
 
-export interface StoreTask {
-  readonly directory: string;
-  readonly files: readonly OutputFile[];
+/** Files to store, files of sealed outputs to link under the digests they have, or a folder to seal. */
+export type StoreTask =
+  | { readonly directory: string; readonly files: readonly OutputFile[] }
+  | { readonly directory: string; readonly sealed: readonly KnownFile[] }
+  | { readonly seal: string };
+export type StoreReply =
+  | { readonly files: readonly StoredFile[] }
+  | { readonly sealed: Sealed }
+  | { readonly failure: string };
+
+/** A file that nobody can change any more, and whose digest is known. */
+export interface KnownFile extends StoredFile {
+  readonly source: string;
 }
-export type StoreReply = { readonly files: readonly StoredFile[] } | { readonly failure: string };
 
 const buffer = Buffer.allocUnsafe(1 << 20);
 const isRoot = process.getuid?.() === 0;
@@ -88,10 +99,28 @@ function isCode(error: unknown, code: string): boolean {
   return error instanceof Error && 'code' in error && error.code === code;
 }
 
+/** Gives a sealed file a second name in the store; nothing is read, and one that is there is left alone. */
+function linkKnown(directory: string, { source, ...file }: KnownFile): StoredFile {
+  const blob = join(directory, 'sha256', file.digest.slice(0, 2), file.digest);
+  const kept = statSync(blob, { throwIfNoEntry: false });
+  if (kept === undefined) linkSync(source, blob);
+  else if (kept.size !== file.sizeBytes) replaceDamaged(source, blob, file.sizeBytes);
+  return file;
+}
+
+function carryOut(task: StoreTask): StoreReply {
+  if ('seal' in task) return { sealed: sealFolder(task.seal) };
+  return {
+    files:
+      'sealed' in task
+        ? task.sealed.map((file) => linkKnown(task.directory, file))
+        : task.files.map((file) => storeFile(task.directory, file)),
+  };
+}
+
 parentPort?.on('message', (task: StoreTask) => {
   try {
-    const files = task.files.map((file) => storeFile(task.directory, file));
-    parentPort?.postMessage({ files } satisfies StoreReply);
+    parentPort?.postMessage(carryOut(task));
   } catch (error) {
     parentPort?.postMessage({
       failure: error instanceof Error ? error.message : String(error),

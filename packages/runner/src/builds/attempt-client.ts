@@ -10,8 +10,12 @@ import {
 } from '@vaquero/contracts';
 import type { BuildFailure } from '@vaquero/core';
 import type { z } from 'zod';
+import type { Segment } from './log-sender.ts';
 
 type Proposal = z.input<typeof roleRoutes.proposeArtifactRoute.body>;
+type Known = z.input<typeof roleRoutes.attemptKnownRoute.body>;
+type Result = z.input<typeof roleRoutes.attemptResultRoute.body>;
+type Report = z.input<typeof roleRoutes.attemptReportRoute.body>;
 
 /** How long a call is tried again while the api is away: a restart or a short failure costs no build. */
 const patienceMs = 180_000;
@@ -20,8 +24,13 @@ const patienceMs = 180_000;
 export interface AttemptClient {
   readonly beat: () => Promise<void>;
   readonly source: (signal: AbortSignal) => Promise<Response>;
-  readonly log: (offset: number, bytes: Buffer) => Promise<void>;
+  readonly log: (offset: number, bytes: Buffer, segments: readonly Segment[]) => Promise<void>;
   readonly steps: (steps: StepReport[]) => Promise<void>;
+  readonly known: (asked: Known) => Promise<roleRoutes.KnownSteps>;
+  /** Notes a step's output; returns the output that was known under the same key, if it was another. */
+  readonly result: (result: Result) => Promise<string | null>;
+  /** Hands a report over; returns what is wrong with it, if anything is. */
+  readonly report: (report: Report) => Promise<string | null>;
   readonly openUpload: () => Promise<string>;
   readonly propose: (proposal: Proposal) => Promise<void>;
   readonly fail: (failure: BuildFailure) => Promise<void>;
@@ -51,9 +60,13 @@ export function makeAttemptClient(
           throw new ServiceUnreachable(api, `the source came with HTTP ${response.status}`);
         return response;
       }),
-    log: (offset, bytes) =>
+    log: (offset, bytes, segments) =>
       again(async () => {
-        const response = await fetch(`${api}/role/attempts/${given.attempt}/log?offset=${offset}`, {
+        const query = new URLSearchParams({
+          offset: String(offset),
+          segments: JSON.stringify(segments),
+        });
+        const response = await fetch(`${api}/role/attempts/${given.attempt}/log?${query}`, {
           method: 'POST',
           headers: { authorization, 'content-type': 'application/octet-stream' },
           body: new Uint8Array(bytes),
@@ -69,6 +82,16 @@ export function makeAttemptClient(
       again(async () => {
         await client.call(roleRoutes.attemptStepsRoute, { params, body: { steps } });
       }),
+    known: (body) =>
+      again(async () => (await client.call(roleRoutes.attemptKnownRoute, { params, body })).steps),
+    result: (body) =>
+      again(
+        async () => (await client.call(roleRoutes.attemptResultRoute, { params, body })).differs,
+      ),
+    report: (body) =>
+      again(
+        async () => (await client.call(roleRoutes.attemptReportRoute, { params, body })).problem,
+      ),
     openUpload: () =>
       again(
         async () =>

@@ -20,9 +20,9 @@ function receiver() {
 test('what is said while a piece is under way joins the next, in order and without a gap', async () => {
   const { pieces, send, reply } = receiver();
   const sender = makeLogSender(send, 1000, () => assert.fail('lost'));
-  assert.equal(sender.say(Buffer.from('one ')), true);
-  sender.say(Buffer.from('two '));
-  sender.say(Buffer.from('three'));
+  assert.equal(sender.say(Buffer.from('one '), 'pages'), true);
+  sender.say(Buffer.from('two '), 'pages');
+  sender.say(Buffer.from('three'), 'pages');
   assert.deepEqual(pieces, [{ offset: 0, text: 'one ' }]);
   await reply();
   assert.deepEqual(pieces[1], { offset: 4, text: 'two three' });
@@ -30,7 +30,7 @@ test('what is said while a piece is under way joins the next, in order and witho
   const flushed = sender.flush();
   await reply();
   await flushed;
-  sender.say(Buffer.from('!'));
+  sender.say(Buffer.from('!'), 'pages');
   assert.deepEqual(pieces[2], { offset: 13, text: '!' });
   await reply();
 });
@@ -42,9 +42,9 @@ test('a log ends at its limit to the byte, and says that it is full', async () =
     10,
     () => assert.fail('lost'),
   );
-  assert.equal(sender.say(Buffer.from('12345678')), true);
-  assert.equal(sender.say(Buffer.from('9abc')), false);
-  assert.equal(sender.say(Buffer.from('more')), false);
+  assert.equal(sender.say(Buffer.from('12345678'), 'pages'), true);
+  assert.equal(sender.say(Buffer.from('9abc'), 'pages'), false);
+  assert.equal(sender.say(Buffer.from('more'), 'pages'), false);
   await sender.flush();
   assert.equal(Buffer.concat(sent).toString(), '123456789a');
 });
@@ -56,7 +56,7 @@ test('a large piece is cut, and a receiver that is gone is told once', async () 
     8 << 20,
     () => assert.fail('lost'),
   );
-  big.say(Buffer.alloc((2 << 20) + 5));
+  big.say(Buffer.alloc((2 << 20) + 5), 'pages');
   await big.flush();
   assert.deepEqual(sizes, [1 << 20, 1 << 20, 5]);
   let lost = 0;
@@ -67,9 +67,9 @@ test('a large piece is cut, and a receiver that is gone is told once', async () 
       lost += 1;
     },
   );
-  broken.say(Buffer.from('a'));
+  broken.say(Buffer.from('a'), 'pages');
   await broken.flush();
-  broken.say(Buffer.from('b'));
+  broken.say(Buffer.from('b'), 'pages');
   await broken.flush();
   assert.equal(lost, 1);
 });

@@ -4,6 +4,7 @@ import { dirname } from 'node:path';
 import type { RunnerConfig } from '../config.ts';
 import { runBehindWalls } from './run-behind-walls.ts';
 import { clearSlot, makeWorkplace, type Slot } from './slot.ts';
+import { wholeSight } from './wall-arguments.ts';
 
 /**
  * Raises the walls once, with a way out, around a command that does nothing.
@@ -25,6 +26,7 @@ export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<stri
       network: 'out',
       environment: {},
       command: ['/bin/sh', '-c', 'test ! -e /root && test -w /build'],
+      sight: wholeSight(workplace),
     },
     {
       npmrc: '',

@@ -5,7 +5,7 @@ import type { Readable, Writable } from 'node:stream';
 import type { StepEnd } from '@vaquero/core';
 import { makeControlGroup } from './control-group.ts';
 import { openWayOut } from './network.ts';
-import { killAll, slotName } from './slot.ts';
+import { killAll, type Slot, slotName } from './slot.ts';
 import {
   type Behind,
   descriptors,
@@ -35,6 +35,24 @@ export type Ended =
  * started outlives it. Never throws for what the command does; walls that cannot be raised are an end too.
  */
 export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended> {
+  const { directory } = behind.slot;
+  running.set(directory, (running.get(directory) ?? 0) + 1);
+  try {
+    return await runOne(behind, ears);
+  } finally {
+    running.set(directory, (running.get(directory) ?? 1) - 1);
+  }
+}
+
+/** Kills what a slot's uid may still run, unless other commands of the slot run. */
+async function sweepIfLast(slot: Slot): Promise<void> {
+  if (running.get(slot.directory) === 1) await killAll(slot);
+}
+
+/** How many commands run in each slot. */
+const running = new Map<string, number>();
+
+async function runOne(behind: Behind, ears: Ears): Promise<Ended> {
   const { slot, workplace, limits } = behind;
   const group = await makeControlGroup(`${slotName(slot)}-${randomUUID()}`, limits);
   const [program = '', ...args] = outerCommand(behind);
@@ -86,7 +104,8 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
       }
     }
     const { code, signal, said } = await closing;
-    await killAll(slot);
+    // Others of the same build may run beside it under the same uid; the last one sweeps.
+    await sweepIfLast(slot);
     const sawProcessLimit = (await group?.ranOutOfProcesses()) ?? watch.sawProcessLimit();
     if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit };
     if (pid === null) {

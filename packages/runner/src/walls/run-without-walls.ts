@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
+import { join } from 'node:path';
 import type { StepEnd } from '@vaquero/core';
 import type { Ears, Ended } from './run-behind-walls.ts';
 import type { Behind } from './wall-arguments.ts';
@@ -9,12 +10,13 @@ import type { Behind } from './wall-arguments.ts';
  * build can read and change the machine. Time and log are still bounded.
  */
 export async function runWithoutWalls(
-  { workplace, limits, environment, command }: Behind,
+  { workplace, limits, environment, command, sight }: Behind,
   ears: Ears,
 ): Promise<Ended> {
   const [program = '', ...args] = command;
   const child = spawn(program, args, {
-    cwd: workplace.tree,
+    // The same folder of the tree that it would have had behind the walls.
+    cwd: join(workplace.tree, sight.folder.replace(/^\/build\/?/, '')),
     stdio: ['pipe', 'pipe', 'pipe'],
     detached: true,
     env: { ...environment, HOME: workplace.home, TMPDIR: workplace.temporary },

@@ -11,6 +11,30 @@ export interface Behind {
   readonly network: 'none' | 'out';
   readonly environment: Readonly<Record<string, string>>;
   readonly command: readonly string[];
+  readonly sight: Sight;
+}
+
+/** A place of the host that a command sees, at a path inside. */
+export interface Mount {
+  readonly from: string;
+  readonly at: string;
+  readonly writable: boolean;
+}
+
+/** What a command sees of the build: the tree, whole and writable or not at all, and mounts over it in turn. */
+export interface Sight {
+  readonly tree: 'writable' | 'hidden';
+  readonly mounts: readonly Mount[];
+  readonly home: string;
+  readonly temporary: string;
+  /** Where it starts, an absolute path inside. */
+  readonly folder: string;
+}
+
+/** The whole tree, and the folders that all steps of a build share. */
+export function wholeSight(workplace: Workplace): Sight {
+  const { home, temporary } = workplace;
+  return { tree: 'writable', mounts: [], home, temporary, folder: '/build' };
 }
 
 /** File descriptors that bubblewrap is handed beside the three standard ones. */
@@ -68,7 +92,12 @@ export function outerCommand({ slot, limits, command }: Behind): readonly string
 }
 
 /** The arguments of bubblewrap, to be joined by NUL. Every mount that could be written to memory is closed or bounded. */
-export function innerArguments({ workplace, network, environment }: Behind): readonly string[] {
+export function innerArguments({
+  workplace,
+  network,
+  environment,
+  sight,
+}: Behind): readonly string[] {
   return [
     '--unshare-all',
     '--unshare-user',
@@ -118,21 +147,24 @@ export function innerArguments({ workplace, network, environment }: Behind): rea
     '--dir',
     '/home',
     '--bind',
-    workplace.home,
+    sight.home,
     '/home/build',
     '--bind',
-    workplace.temporary,
+    sight.temporary,
     '/tmp',
-    '--bind',
-    workplace.tree,
-    '/build',
+    ...(sight.tree === 'writable' ? ['--bind', workplace.tree, '/build'] : ['--dir', '/build']),
+    ...sight.mounts.flatMap((mount) => [
+      mount.writable ? '--bind' : '--ro-bind',
+      mount.from,
+      mount.at,
+    ]),
     '--ro-bind-data',
     String(descriptors.npmrc),
     '/etc/npmrc',
     '--remount-ro',
     '/',
     '--chdir',
-    '/build',
+    sight.folder,
     ...Object.entries(environment).flatMap(([name, value]) => ['--setenv', name, value]),
     '--info-fd',
     String(descriptors.info),

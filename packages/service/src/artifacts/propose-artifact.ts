@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
 import {
   type BuildFailure,
+  belowFolder,
   type Digest,
   encodeManifest,
   manifestOf,
@@ -52,7 +53,11 @@ export async function takeProposal(
   const files = proposed.files.map((file) => checkFile(store, file));
   const build = await buildById(deps.db, attempt.buildId);
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
-  const recipe = servingOf(build.recipe.recipe, proposed);
+  const project = await projectById(deps.db, build.projectId);
+  const recipe = servingOf(build.recipe.recipe, {
+    ...proposed,
+    site: belowFolder(proposed.site, project.folder),
+  });
   const manifest = manifestOf(files, recipe.serve);
   if (!files.some((file) => file.path === recipe.serve.entry)) {
     await finishAttempt(deps, attempt, {

@@ -1,9 +1,11 @@
 import { roleRoutes } from '@vaquero/contracts';
+import { type Digest, seenPaths } from '@vaquero/core';
 import type { Express, Request } from 'express';
 import { takeProposal } from '../artifacts/propose-artifact.ts';
 import { sha256 } from '../audit/record.ts';
 import { uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { takeReport } from '../evidence/take-report.ts';
 import { serveGuarded } from '../http/serve-route.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -11,10 +13,18 @@ import { noteBeat } from '../releases/edge-rows.ts';
 import { machineOf } from '../releases/machine-of.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
-import { type AttemptRow, buildById, prolongLease, runningAttempt, setStep } from './build-rows.ts';
+import {
+  type AttemptRow,
+  buildById,
+  prolongLease,
+  runningAttempt,
+  setSteps,
+} from './build-rows.ts';
 import { claim, leaseMs } from './claim.ts';
 import { finishAttempt } from './finish-attempt.ts';
+import { knownSteps } from './known-steps.ts';
 import { keepLog } from './log-rows.ts';
+import { noteStepResult } from './step-result-rows.ts';
 
 const largestChunk = 4 << 20;
 
@@ -26,7 +36,8 @@ export function serveAttempts(app: Express, deps: Deps): void {
     await noteBeat(deps.db, machine.id, body.instance, null);
     const gone = new AbortController();
     res.on('close', () => gone.abort());
-    return claim(deps, { runnerId: machine.id, instance: body.instance }, body.waitMs, gone.signal);
+    const { instance, tools, waitMs } = body;
+    return claim(deps, { runnerId: machine.id, instance, tools }, waitMs, gone.signal);
   });
   serveGuarded(app, roleRoutes.attemptBeatRoute, guard, async (_call, attempt) => {
     if (!(await prolongLease(deps.db, attempt.id, leaseMs)))
@@ -36,9 +47,9 @@ export function serveAttempts(app: Express, deps: Deps): void {
   serveGuarded(app, roleRoutes.attemptSourceRoute, guard, async ({ res }, attempt) => {
     const build = await buildById(deps.db, attempt.buildId);
     const project = await projectById(deps.db, build.projectId);
-    const tree = project.folder === '' ? build.commitId : `${build.commitId}:${project.folder}`;
+    const paths = build.recipe == null ? [] : seenPaths(build.recipe.recipe, project.folder);
     const child = spawnGit(
-      ['archive', '--format=tar', tree],
+      ['--literal-pathspecs', 'archive', '--format=tar', build.commitId, '--', ...paths],
       directoryOf(deps.config.stateDirectory, project.repositoryId),
     );
     child.stdin?.end();
@@ -57,7 +68,8 @@ export function serveAttempts(app: Express, deps: Deps): void {
   });
   serveGuarded(app, roleRoutes.attemptLogRoute, guard, async ({ req, query }, attempt) => {
     const bytes = await bodyOf(req);
-    if (!(await keepLog(deps.db, attempt.id, query.offset, bytes, attempt.logBytes))) {
+    const { offset, segments } = query;
+    if (!(await keepLog(deps.db, attempt, { offset, bytes, segments }))) {
       return refused({
         code: 'invalid-request',
         faults: [
@@ -74,19 +86,32 @@ export function serveAttempts(app: Express, deps: Deps): void {
     return null;
   });
   serveGuarded(app, roleRoutes.attemptStepsRoute, guard, async ({ body }, attempt) => {
-    for (const { at, state, ...step } of body.steps) {
-      await setStep(deps.db, {
+    await setSteps(
+      deps.db,
+      body.steps.map(({ at, state, ...step }) => ({
         attemptId: attempt.id,
         ...step,
         state,
-        startedAt: state === 'running' ? at : null,
+        startedAt: state === 'running' || state === 'reused' ? at : null,
         endedAt: state === 'running' ? null : at,
-      });
-    }
+      })),
+    );
     const build = await buildById(deps.db, attempt.buildId);
     deps.events.tell(build.projectId, { what: 'build', build: build.number });
     return null;
   });
+  serveGuarded(app, roleRoutes.attemptKnownRoute, guard, async ({ body }, attempt) => ({
+    steps: [...(await knownSteps(deps, attempt, body.outputs))],
+  }));
+  serveGuarded(app, roleRoutes.attemptResultRoute, guard, async ({ body }, attempt) => {
+    const build = await buildById(deps.db, attempt.buildId);
+    const { projectId } = build;
+    const row = { projectId, buildId: build.id, at: deps.clock(), ...body };
+    return { differs: ((await noteStepResult(deps.db, row)) ?? null) as Digest | null };
+  });
+  serveGuarded(app, roleRoutes.attemptReportRoute, guard, async ({ body }, attempt) => ({
+    problem: await takeReport(deps, await buildById(deps.db, attempt.buildId), body),
+  }));
   serveGuarded(app, roleRoutes.openUploadRoute, guard, async (_call, attempt) => {
     const id = deps.newId();
     await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });

@@ -17,7 +17,9 @@ import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { buildByNumber, latestAttempt, listBuilds } from './build-rows.ts';
+import { type BuildRecord, buildByNumber, latestAttempt, listBuilds } from './build-rows.ts';
+import { cancelBuild } from './cancel-build.ts';
+import { findLines } from './find-lines.ts';
 import { readLog } from './log-rows.ts';
 import { prepareBuild, queueBuild } from './queue-build.ts';
 import { viewBuild, viewRow } from './view-build.ts';
@@ -37,12 +39,21 @@ export function serveBuilds(app: Express, deps: Deps): void {
     viewBuild(deps, project, Number(params.build)),
   );
   serveProject(app, deps, buildRoutes.buildAgainRoute, ({ project, body, caller }) =>
-    buildAgain(deps, project, body.build ?? null, caller),
+    buildAgain(deps, project, body, caller),
   );
+  serveProject(app, deps, buildRoutes.cancelBuildRoute, async ({ project, params, caller }) => {
+    await cancelBuild(deps, project, Number(params.build), caller);
+    return rowOf(deps, project, Number(params.build));
+  });
+  serveProject(app, deps, buildRoutes.logLinesRoute, async ({ project, params, query }) => {
+    const build = await requireBuild(deps, project, Number(params.build));
+    const attempt = await latestAttempt(deps.db, build.id);
+    return attempt === undefined
+      ? { lines: [], more: false }
+      : findLines(deps.db, attempt.id, query);
+  });
   serveProject(app, deps, buildRoutes.buildLogRoute, async ({ project, params, req, res }) => {
-    const build = await buildByNumber(deps.db, project.id, Number(params.build));
-    if (build === undefined)
-      return refused({ code: 'not-found', what: 'build', name: params.build ?? '' });
+    const build = await requireBuild(deps, project, Number(params.build));
     const attempt = await latestAttempt(deps.db, build.id);
     const from = Number(req.headers['last-event-id'] ?? 0) || 0;
     if (req.headers.accept?.includes('text/event-stream') === true) {
@@ -57,11 +68,21 @@ export function serveBuilds(app: Express, deps: Deps): void {
 }
 
 /** Builds the trunk's newest commit, or the commit of an earlier build, again. Refuses: no-commit-yet, not-found. */
-async function buildAgain(deps: Deps, project: ProjectRow, number: number | null, caller: Caller) {
+async function buildAgain(
+  deps: Deps,
+  project: ProjectRow,
+  wish: { readonly build?: number | undefined; readonly earlier: 'used' | 'left' | 'compared' },
+  caller: Caller,
+) {
+  const number = wish.build ?? null;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const { ref, commit } =
     number === null ? await headOf(deps, project) : await commitOf(deps, project, number);
-  const prepared = await prepareBuild(deps, directory, project, commit);
+  // Somebody who asks for a build wants it to run: an artifact that is known already is no answer to that.
+  const prepared = {
+    ...(await prepareBuild(deps, directory, project, commit, ref)),
+    known: null,
+  };
   const head = (await refsKnown(deps.db, project.repositoryId)).get(ref);
   // Only the newest commit of a ref may go live by itself: an older one would take the environment back.
   const environments =
@@ -72,8 +93,9 @@ async function buildAgain(deps: Deps, project: ProjectRow, number: number | null
       build: prepared,
       ref,
       changeId: null,
-      cause: `asked for by ${caller.shownAs}`,
+      cause: `asked for by ${caller.shownAs}${asked[wish.earlier]}`,
       environments,
+      earlier: wish.earlier,
     });
     await record(tx, {
       at: deps.clock(),
@@ -81,16 +103,26 @@ async function buildAgain(deps: Deps, project: ProjectRow, number: number | null
       projectId: project.id,
       project: project.name,
       doing: caller.doing,
-      facts: { build: queued, commit },
+      facts: { build: queued, commit, earlier: wish.earlier },
     });
     return queued;
   });
   deps.queueNudge.ring();
   deps.events.tell(project.id, { what: 'build', build: built });
-  const row = await buildByNumber(deps.db, project.id, built);
-  return row === undefined
-    ? refused({ code: 'not-found', what: 'build', name: String(built) })
-    : viewRow({ ...row, files: null, bytes: null });
+  return rowOf(deps, project, built);
+}
+
+const asked = { used: '', left: ', afresh', compared: ', afresh and compared' } as const;
+
+async function requireBuild(deps: Deps, project: ProjectRow, number: number): Promise<BuildRecord> {
+  return (
+    (await buildByNumber(deps.db, project.id, number)) ??
+    refused({ code: 'not-found', what: 'build', name: String(number) })
+  );
+}
+
+async function rowOf(deps: Deps, project: ProjectRow, number: number) {
+  return viewRow({ ...(await requireBuild(deps, project, number)), files: null, bytes: null });
 }
 
 async function headOf(

@@ -1,5 +1,13 @@
-import type { BuildFailure, BuildState, Instant } from '@vaquero/core';
-import { and, asc, count, desc, eq, isNotNull, lt, sql } from 'drizzle-orm';
+import {
+  type BuildFailure,
+  type BuildState,
+  canonical,
+  type Digest,
+  type Instant,
+  nextInQueue,
+  type Waiting,
+} from '@vaquero/core';
+import { and, asc, count, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -37,6 +45,88 @@ export async function lockBuild(tx: Tx, id: string): Promise<BuildRecord> {
   const [row] = await tx.select().from(builds).where(eq(builds.id, id)).for('update');
   if (row === undefined) throw new Impossible(`no build ${id}`);
   return readBuild(row);
+}
+
+/** A build whose result answers for equal inputs. */
+export interface KnownBuild {
+  readonly number: number;
+  readonly artifact: Digest;
+  readonly recipe: BuildRecord['recipe'];
+}
+
+/**
+ * The newest passed build of equal inputs whose artifact is kept and whose tools are those that a runner
+ * has now; null when there is none.
+ */
+export async function knownBuild(
+  db: Db,
+  projectId: string,
+  inputKey: string,
+): Promise<KnownBuild | null> {
+  const [row] = await db
+    .select({
+      number: builds.number,
+      artifact: artifacts.digest,
+      recipe: builds.recipe,
+      tools: attempts.tools,
+    })
+    .from(builds)
+    .innerJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
+    )
+    .innerJoin(attempts, and(eq(attempts.buildId, builds.id), eq(attempts.state, 'passed')))
+    .where(
+      and(
+        eq(builds.projectId, projectId),
+        eq(builds.inputKey, inputKey),
+        eq(builds.state, 'passed'),
+        isNull(artifacts.goneAt),
+      ),
+    )
+    .orderBy(desc(builds.number))
+    .limit(1);
+  if (row === undefined) return null;
+  const [newest] = await db
+    .select({ tools: attempts.tools })
+    .from(attempts)
+    .orderBy(desc(attempts.id))
+    .limit(1);
+  const isSame = canonical({ ...row.tools }) === canonical({ ...newest?.tools });
+  const { number, recipe } = row;
+  return isSame ? { number, artifact: row.artifact as Digest, recipe } : null;
+}
+
+/** How many builds of one project run at once. */
+const mostOfOneProject = 4;
+
+/** The build that is to start next, fair between projects; null when none may. */
+export async function nextWaiting(db: Db): Promise<Waiting | null> {
+  const [waiting, running] = await Promise.all([
+    db
+      .select({ id: builds.id, project: builds.projectId, priority: builds.priority })
+      .from(builds)
+      .where(eq(builds.state, 'queued'))
+      .orderBy(asc(builds.id))
+      .limit(500),
+    db
+      .select({ project: builds.projectId, total: count() })
+      .from(builds)
+      .where(eq(builds.state, 'running'))
+      .groupBy(builds.projectId),
+  ]);
+  const counts = new Map(running.map((row) => [row.project, row.total]));
+  return nextInQueue(waiting, counts, mostOfOneProject);
+}
+
+/** A queued build, locked; undefined when somebody else holds it or it waits no more. */
+export async function lockQueued(tx: Tx, id: string): Promise<BuildRecord | undefined> {
+  const [row] = await tx
+    .select()
+    .from(builds)
+    .where(and(eq(builds.id, id), eq(builds.state, 'queued')))
+    .for('update', { skipLocked: true });
+  return row === undefined ? undefined : readBuild(row);
 }
 
 export async function listBuilds(
@@ -102,18 +192,27 @@ export async function aheadInQueue(db: Db, id: string): Promise<number> {
   return row?.ahead ?? 0;
 }
 
-/** The median of the last twenty passed builds, from start to end; null before the first. */
-export async function usualMs(db: Db, projectId: string): Promise<number | null> {
+/** How long the last twenty passed builds of a ref took, from start to end; all of the project's when the ref has none. */
+export async function usualTimes(
+  db: Db,
+  projectId: string,
+  ref: string | null,
+): Promise<readonly number[]> {
   const rows = await db
     .select({ startedAt: builds.startedAt, endedAt: builds.endedAt })
     .from(builds)
     .where(
-      and(eq(builds.projectId, projectId), eq(builds.state, 'passed'), isNotNull(builds.startedAt)),
+      and(
+        eq(builds.projectId, projectId),
+        eq(builds.state, 'passed'),
+        isNotNull(builds.startedAt),
+        ...(ref === null ? [] : [eq(builds.ref, ref)]),
+      ),
     )
     .orderBy(desc(builds.number))
     .limit(20);
-  const times = rows.map((row) => (row.endedAt ?? 0) - (row.startedAt ?? 0)).sort((a, b) => a - b);
-  return times[Math.floor(times.length / 2)] ?? null;
+  if (rows.length === 0 && ref !== null) return usualTimes(db, projectId, null);
+  return rows.map((row) => (row.endedAt ?? 0) - (row.startedAt ?? 0));
 }
 
 export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildRecord | undefined> {
@@ -124,7 +223,7 @@ export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildR
       and(
         eq(builds.projectId, build.projectId),
         eq(builds.ref, build.ref),
-        eq(builds.state, 'passed'),
+        inArray(builds.state, ['passed', 'reused']),
         lt(builds.number, build.number),
       ),
     )
@@ -136,13 +235,14 @@ export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildR
 export async function latestAttempt(
   db: Db | Tx,
   buildId: string,
-): Promise<Pick<AttemptRow, 'id' | 'fence' | 'state' | 'logBytes'> | undefined> {
+): Promise<Pick<AttemptRow, 'id' | 'fence' | 'state' | 'logBytes' | 'tools'> | undefined> {
   const [row] = await db
     .select({
       id: attempts.id,
       fence: attempts.fence,
       state: attempts.state,
       logBytes: attempts.logBytes,
+      tools: attempts.tools,
     })
     .from(attempts)
     .where(eq(attempts.buildId, buildId))
@@ -172,6 +272,17 @@ export async function setStep(db: Db | Tx, step: typeof attemptSteps.$inferInser
     });
 }
 
+/** Writes several steps of an attempt at once, as `setStep` does one. */
+export async function setSteps(
+  db: Db,
+  steps: readonly (typeof attemptSteps.$inferInsert)[],
+): Promise<void> {
+  if (steps.length === 1 && steps[0] !== undefined) return setStep(db, steps[0]);
+  await db.transaction(async (tx) => {
+    for (const step of steps) await setStep(tx, step);
+  });
+}
+
 /** A running attempt by its credential, locked against its end when read inside a transaction. */
 export async function runningAttempt(
   db: Db | Tx,
@@ -196,7 +307,7 @@ export async function runningAttempt(
 export async function endAttempt(
   tx: Tx,
   id: string,
-  state: 'passed' | 'failed' | 'lost',
+  state: 'passed' | 'failed' | 'lost' | 'cancelled',
 ): Promise<boolean> {
   const [done] = await tx
     .update(attempts)

@@ -1,12 +1,14 @@
 import { randomBytes } from 'node:crypto';
-import type { AttemptGiven } from '@vaquero/contracts';
-import { and, asc, eq, ne, sql } from 'drizzle-orm';
+import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
+import { and, eq, ne, sql } from 'drizzle-orm';
 import { byVaquero, record, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { attempts, builds, intakes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectById } from '../projects/project-rows.ts';
+import { givenValues } from '../variables/given-values.ts';
+import { noteUse } from '../variables/variable-rows.ts';
 import {
   type AttemptRow,
   buildById,
@@ -14,7 +16,10 @@ import {
   endBuild,
   lapsedAttempts,
   lockBuild,
+  lockQueued,
+  nextWaiting,
 } from './build-rows.ts';
+import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 
 /** How long an attempt lives without a heartbeat. */
@@ -25,6 +30,7 @@ const mostAttempts = 3;
 export interface Claim {
   readonly runnerId: string;
   readonly instance: string;
+  readonly tools: Readonly<Record<string, string>>;
 }
 
 /**
@@ -33,7 +39,7 @@ export interface Claim {
  */
 export async function claim(
   deps: Deps,
-  { runnerId, instance }: Claim,
+  { runnerId, instance, tools }: Claim,
   waitMs: number,
   signal: AbortSignal,
 ): Promise<AttemptGiven | null> {
@@ -50,7 +56,7 @@ export async function claim(
   for (const attempt of gone) await loseAttempt(deps, attempt);
   const until = performance.now() + waitMs;
   for (;;) {
-    const given = await claimNow(deps, { runnerId, instance });
+    const given = await claimNow(deps, { runnerId, instance, tools });
     const leftMs = until - performance.now();
     if (given !== null || leftMs <= 0 || signal.aborted) return given;
     // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
@@ -58,19 +64,18 @@ export async function claim(
   }
 }
 
-async function claimNow(deps: Deps, { runnerId, instance }: Claim): Promise<AttemptGiven | null> {
+async function claimNow(
+  deps: Deps,
+  { runnerId, instance, tools }: Claim,
+): Promise<AttemptGiven | null> {
+  const next = await nextWaiting(deps.db);
+  if (next === null) return null;
   const credential = randomBytes(32).toString('base64url');
   const given = await inTransaction(
     deps.db,
     async (tx): Promise<(AttemptGiven & { projectId: string }) | null> => {
-      const [build] = await tx
-        .select()
-        .from(builds)
-        .where(eq(builds.state, 'queued'))
-        .orderBy(asc(builds.id))
-        .limit(1)
-        .for('update', { skipLocked: true });
-      if (build === undefined || build.recipe === null || build.recipe === undefined) return null;
+      const build = await lockQueued(tx, next.id);
+      if (build === undefined) return null;
       const fence = build.attempts + 1;
       const id = deps.newId();
       await tx.insert(attempts).values({
@@ -82,12 +87,22 @@ async function claimNow(deps: Deps, { runnerId, instance }: Claim): Promise<Atte
         credentialHash: sha256(credential),
         state: 'running',
         leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
+        tools,
       });
+      const startedAt = deps.clock();
       await tx
         .update(builds)
-        .set({ state: 'running', attempts: fence, startedAt: deps.clock() })
+        .set({ state: 'running', attempts: fence, startedAt })
         .where(eq(builds.id, build.id));
       const project = await projectById(tx, build.projectId);
+      const plan = planOf(project, build);
+      const { values } = await givenValues(deps, tx, project, build.ref, plan);
+      await noteUse(
+        tx,
+        project.id,
+        values.map((one) => one.name),
+        startedAt,
+      );
       return {
         attempt: id,
         credential,
@@ -98,18 +113,14 @@ async function claimNow(deps: Deps, { runnerId, instance }: Claim): Promise<Atte
         build: build.number,
         commit: build.commitId,
         ref: build.ref,
-        recipe: {
-          ...build.recipe.recipe,
-          steps: build.recipe.recipe.steps.map((step) => ({
-            ...step,
-            run: [...step.run],
-            after: [...step.after],
-          })),
-        },
+        recipe: recipeRoutes.recipeSeen.parse(plan),
+        earlier: build.earlier,
+        given: [...values],
       };
     },
   );
-  if (given === null) return null;
+  // Somebody else was given it between the choice and the lock: there may be another.
+  if (given === null) return claimNow(deps, { runnerId, instance, tools });
   deps.events.tell(given.projectId, { what: 'build', build: given.build });
   const { projectId: _, ...attempt } = given;
   return attempt;

@@ -1,12 +1,22 @@
 import { promisify } from 'node:util';
 import { gunzip, gzip } from 'node:zlib';
+import type { roleRoutes } from '@vaquero/contracts';
 import { and, asc, eq, gte, sql } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { attempts, logChunks } from '../database/tables.ts';
 import { isDuplicate } from '../database/transaction.ts';
 
+type LogSegments = roleRoutes.LogSegments;
+
 const zip = promisify(gzip);
 const unzip = promisify(gunzip);
+
+/** A piece of a log as it came: bytes at an offset, and which step said what of them. */
+export interface LogPiece {
+  readonly offset: number;
+  readonly bytes: Buffer;
+  readonly segments: LogSegments;
+}
 
 /**
  * Keeps log bytes at their offset. Bytes that are kept already are taken without harm, so a runner may
@@ -14,24 +24,41 @@ const unzip = promisify(gunzip);
  */
 export async function keepLog(
   db: Db,
-  attemptId: string,
-  offset: number,
-  bytes: Buffer,
-  known: number,
+  attempt: { readonly id: string; readonly logBytes: number },
+  { offset, bytes, segments }: LogPiece,
 ): Promise<boolean> {
+  const known = attempt.logBytes;
   if (offset > known) return false;
   const fresh = bytes.subarray(Math.min(bytes.length, known - offset));
   if (fresh.length === 0) return true;
+  const own = segments.filter((segment) => segment.offset >= known);
   try {
-    await db.insert(logChunks).values({ attemptId, offset: known, bytes: fresh });
+    await db
+      .insert(logChunks)
+      .values({ attemptId: attempt.id, offset: known, bytes: fresh, segments: own });
   } catch (error) {
     if (!isDuplicate(error)) throw error;
   }
   await db
     .update(attempts)
     .set({ logBytes: sql`greatest(${attempts.logBytes}, ${known + fresh.length})` })
-    .where(eq(attempts.id, attemptId));
+    .where(eq(attempts.id, attempt.id));
   return true;
+}
+
+/** Which step said which part of an attempt's log, and when, in the order of the log. */
+export async function segmentsOf(db: Db, attemptId: string): Promise<LogSegments> {
+  const [row] = await db
+    .select({ segments: attempts.segments })
+    .from(attempts)
+    .where(eq(attempts.id, attemptId));
+  if (row?.segments != null) return row.segments;
+  const rows = await db
+    .select({ segments: logChunks.segments })
+    .from(logChunks)
+    .where(eq(logChunks.attemptId, attemptId))
+    .orderBy(asc(logChunks.offset));
+  return rows.flatMap((chunk) => chunk.segments ?? []);
 }
 
 /** The bytes of an attempt's log from an offset on. */
@@ -51,13 +78,16 @@ export async function readLog(db: Db, attemptId: string, from: number): Promise<
 
 /** Packs the chunks of an attempt that is over into one gzip member with an index of line offsets. */
 export async function packLog(db: Db, attemptId: string): Promise<void> {
-  const whole = await readLog(db, attemptId, 0);
+  const [whole, segments] = await Promise.all([
+    readLog(db, attemptId, 0),
+    segmentsOf(db, attemptId),
+  ]);
   const lineOffsets = [0];
   for (let at = whole.indexOf(10); at !== -1; at = whole.indexOf(10, at + 1))
     lineOffsets.push(at + 1);
   await db
     .update(attempts)
-    .set({ packedLog: await zip(whole), lineOffsets })
+    .set({ packedLog: await zip(whole), lineOffsets, segments })
     .where(eq(attempts.id, attemptId));
   await db
     .delete(logChunks)

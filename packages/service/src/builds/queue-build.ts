@@ -1,33 +1,66 @@
-import type { BuildFailure, CommitId, Recipe, RecipeSource, RefName } from '@vaquero/core';
+import {
+  type BuildFailure,
+  type CommitId,
+  canonical,
+  type Digest,
+  type Json,
+  planFor,
+  type Recipe,
+  type RecipeSource,
+  type RefName,
+  rootedPlan,
+  seenPaths,
+} from '@vaquero/core';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
 import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
 import { recipeOfCommit } from '../recipes/resolve-recipe.ts';
-import { type CommitFacts, commitFacts } from '../repositories/bare-repository.ts';
+import { type CommitFacts, commitFacts, objectsAt } from '../repositories/bare-repository.ts';
+import { givenValues } from '../variables/given-values.ts';
+import { type KnownBuild, knownBuild } from './build-rows.ts';
 
-/** What a build needs from Git, read before its row is written. */
+/** What a build needs from Git and from earlier builds, read before its row is written. */
 export interface PreparedBuild {
   readonly commit: CommitFacts;
   readonly recipe: { readonly recipe: Recipe; readonly source: RecipeSource } | null;
   readonly failure: BuildFailure | null;
+  readonly inputKey: Digest | null;
+  /** A build of equal inputs that passed, and whose artifact is kept. */
+  readonly known: KnownBuild | null;
 }
 
-/** Reads a commit and resolves its recipe. */
+/** Reads a commit, resolves its recipe, and looks whether a build of equal inputs is known. */
 export async function prepareBuild(
   deps: Deps,
   directory: string,
   project: ProjectRow,
   commit: CommitId,
+  ref: RefName,
 ): Promise<PreparedBuild> {
   const [facts, resolved] = await Promise.all([
     commitFacts(directory, commit),
     recipeOfCommit(deps.db, directory, project, commit),
   ]);
-  return 'recipe' in resolved
-    ? { commit: facts, recipe: resolved, failure: null }
-    : { commit: facts, recipe: null, failure: resolved.failure };
+  const none = { commit: facts, inputKey: null, known: null };
+  if (!('recipe' in resolved)) return { ...none, recipe: null, failure: resolved.failure };
+  const plan = planFor(resolved.recipe, ref);
+  const { values, unset } = await givenValues(deps, deps.db, project, ref, plan);
+  if (unset.length > 0)
+    return { ...none, recipe: resolved, failure: { reason: 'names-unset', names: unset } };
+  const paths = seenPaths(plan, project.folder);
+  const inputKey = deps.keys.keyed(
+    canonical({
+      project: project.id,
+      trust: 'trusted',
+      plan: rootedPlan(plan, project.folder) as unknown as Json,
+      given: Object.fromEntries(values.map(({ name, value }) => [name, value])),
+      tree: paths.length === 0 ? [facts.tree] : [...(await objectsAt(directory, commit, paths))],
+    }),
+  );
+  const known = await knownBuild(deps.db, project.id, inputKey);
+  return { commit: facts, recipe: resolved, failure: null, inputKey, known };
 }
 
 interface QueueBuild {
@@ -38,26 +71,31 @@ interface QueueBuild {
   readonly cause: string;
   /** Environments that take notice of it, each under a number that orders automatic deploys. */
   readonly environments: readonly string[];
+  /** How what is known of earlier steps is used. */
+  readonly earlier?: 'used' | 'left' | 'compared';
 }
 
 /**
- * Writes a build and, under each environment's lock, the intakes that wait for it. A build without a
- * recipe is written as failed at once: nothing would be gained by queueing it. Returns its number.
+ * Writes a build and, under each environment's lock, the intakes that wait for it. A build that cannot
+ * begin is written as failed at once, one whose inputs are known as reused, with the artifact that came of
+ * them: nothing would be gained by queueing either. Returns its number.
  */
 export async function queueBuild(
   deps: Deps,
   tx: Tx,
-  { project, build, ref, changeId, cause, environments: names }: QueueBuild,
+  { project, build, ref, changeId, cause, environments: names, earlier = 'used' }: QueueBuild,
 ): Promise<number> {
   const number = await nextBuildNumber(tx, project.id);
   const id = deps.newId();
   const at = deps.clock();
   const failed = build.failure !== null;
+  const { known } = build;
+  const isOver = failed || known !== null;
   await tx.insert(builds).values({
     id,
     projectId: project.id,
     number,
-    state: failed ? 'failed' : 'queued',
+    state: failed ? 'failed' : known === null ? 'queued' : 'reused',
     ref,
     commitId: build.commit.id,
     subject: build.commit.subject,
@@ -65,11 +103,17 @@ export async function queueBuild(
     committedAt: build.commit.at,
     cause,
     changeId,
-    recipe: build.recipe,
+    recipe: known?.recipe ?? build.recipe,
     failure: build.failure,
     queuedAt: at,
-    startedAt: failed ? at : null,
-    endedAt: failed ? at : null,
+    startedAt: isOver ? at : null,
+    endedAt: isOver ? at : null,
+    artifact: known?.artifact ?? null,
+    reusedFrom: known?.number ?? null,
+    inputKey: build.inputKey,
+    earlier,
+    // What production waits for comes before anything else, then what an environment follows.
+    priority: names.includes('production') ? 2 : names.length > 0 ? 1 : 0,
   });
   if (names.length > 0)
     await takeIn(tx, project.id, names, {

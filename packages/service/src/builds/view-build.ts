@@ -1,7 +1,8 @@
-import type { BuildReply, BuildRow } from '@vaquero/contracts';
+import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts';
 import {
   type BuildFailure,
   type CommitId,
+  criticalPath,
   type Digest,
   destinationOf,
   failureInWords,
@@ -9,11 +10,14 @@ import {
   type LogLine,
   mapOne,
   readRefName,
+  type TimedStep,
   tellingLine,
+  usualTime,
 } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import { artifacts, deploys, environments } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { viewEvidence } from '../evidence/view-evidence.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -25,7 +29,7 @@ import {
   lastGoodBefore,
   latestAttempt,
   stepsOf,
-  usualMs,
+  usualTimes,
 } from './build-rows.ts';
 import { readLog } from './log-rows.ts';
 
@@ -52,7 +56,21 @@ export function viewRow(
         ? null
         : { digest: build.artifact as Digest, files: build.files ?? 0, bytes: build.bytes ?? 0 },
     failure: build.failure == null ? null : failureInWords(build.failure),
+    reusedFrom: build.reusedFrom,
   };
+}
+
+/** Vaquero's own steps come after all before them: fetching before the recipe's, storing and looking behind. */
+function chained(steps: Awaited<ReturnType<typeof stepsOf>>): readonly TimedStep[] {
+  const own = new Set(['fetch', 'store', 'look']);
+  return steps.map((step) => ({
+    ...step,
+    after: own.has(step.name)
+      ? steps.filter((other) => other.place < step.place).map((other) => other.name)
+      : (step.after?.length ?? 0) === 0
+        ? ['fetch']
+        : (step.after ?? []),
+  }));
 }
 
 /** Everything the build page shows. Refuses: not-found. */
@@ -65,20 +83,23 @@ export async function viewBuild(
   if (build === undefined)
     return refused({ code: 'not-found', what: 'build', name: String(number) });
   const attempt = await latestAttempt(deps.db, build.id);
-  const [size, steps, usual, live] = await Promise.all([
+  const [size, steps, times, live, evidence] = await Promise.all([
     sizeOf(deps, build),
     attempt === undefined ? [] : stepsOf(deps.db, attempt.id),
-    usualMs(deps.db, project.id),
+    usualTimes(deps.db, project.id, build.ref),
     liveIn(deps, build),
+    viewEvidence(deps, build),
   ]);
   const ref = readRefName(build.ref);
+  const usual = usualTime(times);
+  const critical = criticalPath(chained(steps), deps.clock());
   return {
     ...viewRow({ ...build, ...size }),
     recipe:
       build.recipe == null
         ? null
         : {
-            recipe: structuredClone(build.recipe.recipe) as never,
+            recipe: recipeRoutes.recipeSeen.parse(build.recipe.recipe),
             source: structuredClone(build.recipe.source) as never,
           },
     steps: steps.map((step) => ({
@@ -88,6 +109,10 @@ export async function viewBuild(
       startedAt: step.startedAt as Instant | null,
       endedAt: step.endedAt as Instant | null,
       logFrom: step.logFrom,
+      after: [...(step.after ?? [])],
+      tries: step.tries,
+      reused: step.reused == null ? null : { ...step.reused, at: step.reused.at as Instant },
+      critical: critical.has(step.name),
     })),
     attempts: build.attempts,
     reason: build.failure ?? null,
@@ -97,7 +122,10 @@ export async function viewBuild(
         : await telling(deps, attempt.id, build.failure, steps),
     lastGood: build.state === 'failed' ? await changedSince(deps, project, build) : null,
     place: build.state === 'queued' ? { ahead: await aheadInQueue(deps.db, build.id) } : null,
-    usualMs: usual,
+    usualMs: usual?.medianMs ?? null,
+    usual,
+    evidence,
+    tools: attempt?.tools ?? null,
     live: [...live],
     addresses:
       build.artifact === null

@@ -1,10 +1,9 @@
-import type { BuildFailure, DeployKind, Recipe, RecipeSource, Role } from '@vaquero/core';
+import type { roleRoutes } from '@vaquero/contracts';
+import type { BuildFailure, DeployKind, Recipe, RecipeSource } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
   boolean,
-  customType,
-  datetime,
   index,
   int,
   json,
@@ -14,66 +13,21 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
+import { bytes, digest, id, instant, lease } from './columns.ts';
 
-const bytes = customType<{ data: Buffer }>({ dataType: () => 'longblob' });
-const id = (name: string) => varchar(name, { length: 36 });
-const digest = (name: string) => varchar(name, { length: 64 });
-const instant = (name: string) => bigint(name, { mode: 'number' });
-/** Lease times come from the database, whose clock all processes share. */
-const lease = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
+export {
+  evidence,
+  fileFindings,
+  inspections,
+  provenances,
+  stepResults,
+  variables,
+} from './build-tables.ts';
 
-export const people = mysqlTable(
-  'people',
-  {
-    id: id('id').primaryKey(),
-    name: varchar('name', { length: 100 }).notNull(),
-    shownAs: varchar('shown_as', { length: 200 }).notNull(),
-    passwordHash: varchar('password_hash', { length: 255 }),
-    madeAt: instant('made_at').notNull(),
-  },
-  (t) => [uniqueIndex('people_name').on(t.name)],
-);
+export { grants, people, sessions, signInTries, tokens } from './people-tables.ts';
 
-export const grants = mysqlTable(
-  'grants',
-  {
-    id: id('id').primaryKey(),
-    personId: id('person_id').notNull(),
-    projectId: id('project_id'),
-    role: varchar('role', { length: 20 }).$type<Role>().notNull(),
-  },
-  (t) => [index('grants_person').on(t.personId)],
-);
-
-export const sessions = mysqlTable('sessions', {
-  hash: digest('hash').primaryKey(),
-  personId: id('person_id').notNull(),
-  madeAt: instant('made_at').notNull(),
-  expiresAt: instant('expires_at').notNull(),
-});
-
-export const tokens = mysqlTable(
-  'tokens',
-  {
-    id: id('id').primaryKey(),
-    hash: digest('hash').notNull(),
-    personId: id('person_id').notNull(),
-    name: varchar('name', { length: 200 }).notNull(),
-    kind: varchar('kind', { length: 10 }).$type<'all' | 'git'>().notNull(),
-    madeAt: instant('made_at').notNull(),
-    expiresAt: instant('expires_at').notNull(),
-    lastUsedAt: instant('last_used_at'),
-    revokedAt: instant('revoked_at'),
-  },
-  (t) => [uniqueIndex('tokens_hash').on(t.hash), index('tokens_person').on(t.personId)],
-);
-
-/** Failed sign-ins, by name and by address, for backing off. */
-export const signInTries = mysqlTable('sign_in_tries', {
-  subject: varchar('subject', { length: 255 }).primaryKey(),
-  failures: int('failures').notNull(),
-  lastAt: instant('last_at').notNull(),
-});
+type LogSegments = roleRoutes.LogSegments;
+type StepState = roleRoutes.StepReport['state'];
 
 export const repositories = mysqlTable('repositories', {
   id: id('id').primaryKey(),
@@ -158,10 +112,20 @@ export const builds = mysqlTable(
     artifact: digest('artifact'),
     failure: json('failure').$type<BuildFailure | null>(),
     attempts: int('attempts').notNull().default(0),
+    /** The keyed hash of all that its result hangs on; null before the recipe was resolved. */
+    inputKey: digest('input_key'),
+    /** The build whose artifact it took over. */
+    reusedFrom: int('reused_from'),
+    earlier: varchar('earlier', { length: 10 })
+      .$type<'used' | 'left' | 'compared'>()
+      .notNull()
+      .default('used'),
+    priority: int('priority').notNull().default(0),
   },
   (t) => [
     uniqueIndex('builds_number').on(t.projectId, t.number),
     index('builds_state').on(t.state, t.id),
+    index('builds_input').on(t.projectId, t.inputKey),
   ],
 );
 
@@ -175,13 +139,16 @@ export const attempts = mysqlTable(
     instance: id('instance').notNull(),
     credentialHash: digest('credential_hash').notNull(),
     state: varchar('state', { length: 12 })
-      .$type<'running' | 'passed' | 'failed' | 'lost'>()
+      .$type<'running' | 'passed' | 'failed' | 'lost' | 'cancelled'>()
       .notNull(),
     leaseUntil: lease('lease_until').notNull(),
     logBytes: bigint('log_bytes', { mode: 'number' }).notNull().default(0),
     /** Once the attempt is over its log is one gzip member with an index of lines beside it. */
     packedLog: bytes('packed_log'),
     lineOffsets: json('line_offsets').$type<readonly number[] | null>(),
+    /** Which step said what and when, beside the packed log. */
+    segments: json('segments').$type<LogSegments | null>(),
+    tools: json('tools').$type<Readonly<Record<string, string>> | null>(),
   },
   (t) => [
     uniqueIndex('attempts_fence').on(t.buildId, t.fence),
@@ -197,12 +164,13 @@ export const attemptSteps = mysqlTable(
     place: int('place').notNull(),
     name: varchar('name', { length: 60 }).notNull(),
     says: varchar('says', { length: 2000 }).notNull(),
-    state: varchar('state', { length: 12 })
-      .$type<'waiting' | 'running' | 'passed' | 'failed' | 'skipped'>()
-      .notNull(),
+    state: varchar('state', { length: 12 }).$type<StepState>().notNull(),
     startedAt: instant('started_at'),
     endedAt: instant('ended_at'),
     logFrom: bigint('log_from', { mode: 'number' }),
+    after: json('after').$type<readonly string[] | null>(),
+    tries: int('tries').notNull().default(1),
+    reused: json('reused').$type<{ build: number; at: number; tookMs: number } | null>(),
   },
   (t) => [primaryKey({ columns: [t.attemptId, t.place] })],
 );
@@ -213,6 +181,7 @@ export const logChunks = mysqlTable(
     attemptId: id('attempt_id').notNull(),
     offset: bigint('offset', { mode: 'number' }).notNull(),
     bytes: bytes('bytes').notNull(),
+    segments: json('segments').$type<LogSegments | null>(),
   },
   (t) => [primaryKey({ columns: [t.attemptId, t.offset] })],
 );

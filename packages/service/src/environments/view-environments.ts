@@ -9,9 +9,10 @@ import {
   mapOne,
   refOfBranch,
   undoneNumbers,
+  usualTime,
 } from '@vaquero/core';
 import { and, desc, eq, inArray } from 'drizzle-orm';
-import { usualMs } from '../builds/build-rows.ts';
+import { usualTimes } from '../builds/build-rows.ts';
 import { builds, intakes, logHead } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
@@ -175,7 +176,7 @@ async function buildThatWaits(
     subject: next.subject,
     state: next.intake === 'held' ? 'held' : next.state,
     startedAt: next.startedAt as Instant | null,
-    usualMs: await usualMs(deps.db, project.id),
+    usualMs: usualTime(await usualTimes(deps.db, project.id, null))?.medianMs ?? null,
   };
 }
 

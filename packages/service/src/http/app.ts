@@ -15,6 +15,7 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { Refused } from '../refused.ts';
 import { serveEdges } from '../releases/edge-routes.ts';
 import { serveGit } from '../repositories/git-http.ts';
+import { serveVariables } from '../variables/variable-routes.ts';
 import { serveOpen } from './serve-route.ts';
 
 const version = '0.1.0';
@@ -34,6 +35,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   servePeople(app, deps);
   serveProjects(app, deps, doorbell);
   serveBuilds(app, deps);
+  serveVariables(app, deps);
   serveEnvironments(app, deps);
   serveAttempts(app, deps);
   serveEdges(app, deps);

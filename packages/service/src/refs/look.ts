@@ -23,6 +23,7 @@ import {
   repositoryById,
   setRef,
 } from '../projects/project-rows.ts';
+import { settleAll } from '../releases/settle-intakes.ts';
 import { directoryOf, pin, refsOf } from '../repositories/bare-repository.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
@@ -95,6 +96,11 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
   });
   if (done) {
     deps.queueNudge.ring();
+    // What was known already waits for nobody; a deploy that fails here is tried again by the loop.
+    if ([...prepared.values()].some((build) => build.known !== null))
+      await settleAll(deps).catch((err: unknown) =>
+        deps.log.warn({ err }, 'deploys of a reused build wait'),
+      );
     for (const project of projects) deps.events.tell(project.id, { what: 'repository' });
   }
   return done;
@@ -111,13 +117,18 @@ async function prepareAll(
 ): Promise<Prepared> {
   const wanted = projects.flatMap((project) =>
     moved.flatMap((move) =>
-      move.to !== null && wants(project, move.ref) ? [{ project, commit: move.to }] : [],
+      move.to !== null && wants(project, move.ref)
+        ? [{ project, commit: move.to, ref: move.ref }]
+        : [],
     ),
   );
   const entries = await Promise.all(
     wanted.map(
-      async ({ project, commit }) =>
-        [keyOf(project, commit), await prepareBuild(deps, directory, project, commit)] as const,
+      async ({ project, commit, ref }) =>
+        [
+          keyOf(project, ref, commit),
+          await prepareBuild(deps, directory, project, commit, ref),
+        ] as const,
     ),
   );
   return new Map(entries);
@@ -127,8 +138,8 @@ function wants(project: ProjectRow, ref: RefName): boolean {
   return destinationOf(mapOne(project.branch), ref).environments.length > 0;
 }
 
-function keyOf(project: ProjectRow, commit: CommitId): string {
-  return `${project.id} ${commit}`;
+function keyOf(project: ProjectRow, ref: RefName, commit: CommitId): string {
+  return `${project.id} ${ref} ${commit}`;
 }
 
 interface NoteMove {
@@ -163,7 +174,7 @@ async function noteMove(
   });
   for (const project of projects) {
     const destination = destinationOf(mapOne(project.branch), move.ref);
-    const build = move.to === null ? undefined : prepared.get(keyOf(project, move.to));
+    const build = move.to === null ? undefined : prepared.get(keyOf(project, move.ref, move.to));
     const queued =
       build === undefined
         ? null

@@ -76,7 +76,7 @@ async function readyWhere(
     .where(
       and(
         eq(intakes.state, 'waiting'),
-        eq(builds.state, 'passed'),
+        inArray(builds.state, ['passed', 'reused']),
         ...(only.buildId === undefined ? [] : [eq(intakes.buildId, only.buildId)]),
       ),
     )

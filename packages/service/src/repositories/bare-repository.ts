@@ -1,6 +1,12 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type CommitId, type RefName, readCommitId, readRefName } from '@vaquero/core';
+import {
+  type CommitId,
+  type RefName,
+  readCommitId,
+  readRefName,
+  type TreeFile,
+} from '@vaquero/core';
 import { git, tryGit } from './git.ts';
 
 /** Where the bare repository of a repository lies: the hosted one itself, or the mirror of one elsewhere. */
@@ -67,21 +73,38 @@ export interface CommitFacts {
   readonly subject: string;
   readonly author: string;
   readonly at: number;
+  /** The name of its whole tree. */
+  readonly tree: string;
 }
 
 /** Reads subject, author and commit time. */
 export async function commitFacts(directory: string, commit: CommitId): Promise<CommitFacts> {
   const text = await git(
-    ['log', '-1', '--no-show-signature', '--format=%s%x00%an%x00%ct', commit, '--'],
+    ['log', '-1', '--no-show-signature', '--format=%s%x00%an%x00%ct%x00%T', commit, '--'],
     { cwd: directory },
   );
-  const [subject = '', author = '', at = '0'] = text.trimEnd().split('\0');
+  const [subject = '', author = '', at = '0', tree = ''] = text.trimEnd().split('\0');
   return {
     id: commit,
     subject: subject.slice(0, 300) || '(no message)',
     author: author.slice(0, 100) || '(nobody)',
     at: Number(at) * 1000,
+    tree,
   };
+}
+
+/** The names of what stands at some paths of a commit; an absent one has the name `-`. */
+export async function objectsAt(
+  directory: string,
+  commit: CommitId,
+  paths: readonly string[],
+): Promise<readonly string[]> {
+  const input = paths.map((path) => `${commit}:${path}\n`).join('');
+  const text = await git(['cat-file', '--batch-check=%(objectname)'], { cwd: directory, input });
+  return text
+    .trimEnd()
+    .split('\n')
+    .map((row) => (/^[0-9a-f]+$/.test(row) ? row : '-'));
 }
 
 /** Paths of a commit's tree below a folder, relative to it; at most 100,000. */
@@ -147,4 +170,23 @@ export async function filesBetween(
         removed: removed === '-' ? null : Number(removed),
       };
     });
+}
+
+/** Every file of a commit at or below some paths (all of them for none), with its mode and content's name. */
+export async function treeFilesIn(
+  directory: string,
+  commit: string,
+  paths: readonly string[],
+): Promise<readonly TreeFile[]> {
+  const text = await git(
+    ['--literal-pathspecs', 'ls-tree', '-r', '-z', '--full-tree', commit, '--', ...paths],
+    { cwd: directory },
+  );
+  return text.split('\0').flatMap((row) => {
+    const read = /^(\d+) \w+ ([0-9a-f]+)\t(.*)$/s.exec(row);
+    const [, mode, object, path] = read ?? [];
+    return mode === undefined || object === undefined || path === undefined
+      ? []
+      : [{ path, mode, object }];
+  });
 }

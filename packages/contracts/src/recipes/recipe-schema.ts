@@ -1,0 +1,165 @@
+import type { Recipe, RefRule } from '@vaquero/core';
+import { z } from 'zod';
+
+const inside = (text: string): boolean =>
+  !text.startsWith('/') && !text.startsWith('~') && !text.split('/').includes('..');
+
+const path = z.string().min(1).max(255);
+const folder = path
+  .refine(inside, 'must stay inside the project’s folder')
+  .describe('A folder below the project’s.');
+const beyondPath = path
+  .refine(
+    (text) => text.startsWith('/') && !text.split('/').includes('..'),
+    'must begin with / and stay inside the repository',
+  )
+  .describe('A path outside the project’s folder, from the repository’s root.');
+const readPath = path.refine(
+  (text) => (text.startsWith('/') ? !text.split('/').includes('..') : inside(text)),
+  'must stay inside the project’s folder; what lies outside begins with / and stands under beyond',
+);
+const cachePath = path.refine(
+  (text) => text.startsWith('~/') && !text.split('/').includes('..') && text.length > 2,
+  'must lie in the build’s home, such as ~/.npm',
+);
+
+/** One or several of something, as people write them. */
+function oneOrMore<Item extends z.ZodType<string>>(item: Item, most: number) {
+  return z
+    .union([item, z.array(item).min(1).max(most)])
+    .transform((one): readonly string[] => (typeof one === 'string' ? [one] : one));
+}
+
+const stepName = z
+  .string()
+  .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a step’s name takes a–z, 0–9 and hyphens, 40 at most');
+const variableName = z
+  .string()
+  .regex(/^[A-Z][A-Z0-9_]{0,79}$/, 'a variable’s name takes A–Z, 0–9 and _, 80 at most');
+/** Names that the build itself makes: a recipe that set them could change what the walls rely on. */
+const reserved = /^(?:PATH|HOME|TMPDIR|LD_|NODE_OPTIONS$|VAQUERO_)/;
+const settable = variableName.refine((name) => !reserved.test(name), 'is made by the build itself');
+
+const units: Readonly<Record<string, number>> = { s: 1000, min: 60_000, h: 3_600_000 };
+const span = z
+  .string()
+  .regex(/^\d{1,5} ?(?:s|min|h)$/, 'must be a time such as 20 s, 5 min or 1 h')
+  .transform((text) => Number.parseInt(text, 10) * (units[text.replace(/^\d+ ?/, '')] ?? 0))
+  .refine((ms) => ms > 0 && ms <= 24 * 3_600_000, 'must be more than nothing and at most 24 h')
+  .describe('A time, such as 20 s, 5 min or 1 h.');
+
+const names = oneOrMore(z.string().min(1).max(250), 64);
+const refRule = z
+  .strictObject({
+    branch: names.default([]),
+    tag: names.default([]),
+    'proposed-into': names.default([]),
+  })
+  .transform(
+    (rule): RefRule => ({
+      branch: rule.branch,
+      tag: rule.tag,
+      proposedInto: rule['proposed-into'],
+    }),
+  )
+  .describe('Refs by branch, tag or target of a pull request; * stands for any characters.');
+
+const stepSchema = z.strictObject({
+  run: oneOrMore(z.string().min(1).max(2000), 32).describe(
+    'Commands, in turn; the first that fails ends the step.',
+  ),
+  after: oneOrMore(stepName, 64).default([]).describe('Steps that must have ended well before.'),
+  network: z
+    .enum(['none', 'out'])
+    .default('none')
+    .describe('What it reaches: nothing, or the outside.'),
+  in: folder.nullable().default(null).describe('The folder it runs in.'),
+  sets: z.record(settable, z.string().max(2000)).default({}).describe('Environment variables.'),
+  given: oneOrMore(settable, 64)
+    .default([])
+    .describe('Names of variables and secrets it is given.'),
+  reads: z
+    .union([readPath, z.array(readPath).max(256)])
+    .transform((one): readonly string[] => (typeof one === 'string' ? [one] : one))
+    .nullable()
+    .default(null)
+    .describe('Paths and patterns it sees; left out: everything, and it is never reused.'),
+  writes: z
+    .union([folder, z.array(folder).max(64)])
+    .transform((one): readonly string[] => (typeof one === 'string' ? [one] : one))
+    .nullable()
+    .default(null)
+    .describe('Folders it writes and hands on; left out: anywhere, and it is never reused.'),
+  caches: oneOrMore(cachePath, 8).default([]).describe('Folders of its home kept between builds.'),
+  within: span.nullable().default(null).describe('How long it may take.'),
+  tries: z.number().int().min(1).max(5).default(1).describe('How often a flaky step is tried.'),
+  for: refRule.nullable().default(null),
+  failure: z
+    .enum(['ends', 'warns'])
+    .default('ends')
+    .describe('What its failure does to the build.'),
+  beside: oneOrMore(stepName, 8).default([]).describe('Helpers that run while it runs.'),
+  results: z
+    .strictObject({
+      tests: oneOrMore(folder, 16).default([]).describe('JUnit XML or TAP, told by content.'),
+      findings: oneOrMore(folder, 16).default([]).describe('SARIF 2.1.0.'),
+    })
+    .default({ tests: [], findings: [] })
+    .describe('Reports it writes.'),
+});
+
+const helperSchema = z.strictObject({
+  run: z.string().min(1).max(2000),
+  ready: z
+    .strictObject({ port: z.number().int().min(1).max(65_535) })
+    .nullable()
+    .default(null),
+  within: span.default(20_000),
+});
+
+/** A recipe as written: what this version knows of the language. Unknown keys are refused by name. */
+export const recipeSchema = z.strictObject({
+  recipe: stepName.default('site').describe('Its name.'),
+  format: z.literal(1).default(1),
+  for: refRule.nullable().default(null),
+  beyond: oneOrMore(beyondPath, 64).default([]).describe('All that steps see outside the folder.'),
+  tools: z
+    .strictObject({ node: z.number().int().min(16).max(99).nullable().default(null) })
+    .default({ node: null })
+    .describe('Tools by major version.'),
+  steps: z.record(stepName, stepSchema).default({}),
+  beside: z.record(stepName, helperSchema).default({}).describe('Helpers, by name.'),
+  serve: z.strictObject({
+    site: folder,
+    entry: z.string().min(1).max(255).default('index.html'),
+    missing: z.string().min(1).max(255).nullable().default(null),
+  }),
+});
+
+/** The recipe as core knows it, from the schema's output. */
+export function recipeOf(written: z.output<typeof recipeSchema>): Recipe {
+  const { recipe: name, format: _, steps, beside, ...rest } = written;
+  return {
+    name,
+    ...rest,
+    steps: Object.entries(steps).map(([step, { within, ...fields }]) => ({
+      name: step,
+      ...fields,
+      withinMs: within,
+    })),
+    beside: Object.entries(beside).map(([helper, { run, ready, within }]) => ({
+      name: helper,
+      run,
+      readyPort: ready?.port ?? null,
+      withinMs: within,
+    })),
+  };
+}
+
+/** The language as JSON Schema (draft 2020-12), for editors that complete and check recipe files. */
+export function recipeJsonSchema(): unknown {
+  return {
+    title: 'Recipe of Vaquero',
+    ...z.toJSONSchema(recipeSchema, { io: 'input', unrepresentable: 'any' }),
+  };
+}

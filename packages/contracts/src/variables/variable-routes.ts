@@ -1,0 +1,57 @@
+import { z } from 'zod';
+import { route } from '../http/route.ts';
+import { at, nothing } from '../vocabulary.ts';
+
+const name = z
+  .string()
+  .regex(/^[A-Z][A-Z0-9_]{0,79}$/, 'a variable’s name takes A–Z, 0–9 and _, 80 at most');
+/** Empty: the whole project. */
+const environment = z.string().max(40).default('');
+
+export const variableSeen = z.object({
+  name: z.string(),
+  environment: z.string(),
+  kind: z.enum(['plain', 'secret']),
+  /** Null for a secret: it is never shown again. */
+  value: z.string().nullable(),
+  by: z.string(),
+  setAt: at,
+  usedAt: at.nullable(),
+});
+
+export const variablesReply = z.object({
+  variables: z.array(variableSeen),
+  /** Names that the recipe in force reads and nobody has set. */
+  unset: z.array(z.string()),
+});
+export type VariablesReply = z.output<typeof variablesReply>;
+
+export const listVariablesRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/variables',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: variablesReply,
+});
+export const setVariableRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/variables',
+  access: { in: 'project', ability: 'maintain' },
+  query: nothing,
+  body: z.strictObject({
+    name,
+    environment,
+    kind: z.enum(['plain', 'secret']),
+    value: z.string().max(32_768),
+  }),
+  reply: variablesReply,
+});
+export const dropVariableRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/variables/drop',
+  access: { in: 'project', ability: 'maintain' },
+  query: nothing,
+  body: z.strictObject({ name, environment }),
+  reply: variablesReply,
+});

@@ -1,0 +1,35 @@
+import type { AttemptGiven } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
+import type { FileStore } from '../artifacts/store-files.ts';
+import type { Limits } from '../config.ts';
+import type { OutputStore } from '../outputs/output-store.ts';
+import type { Slot, Workplace } from '../walls/slot.ts';
+import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
+import type { AttemptClient } from './attempt-client.ts';
+import type { Caches } from './caches.ts';
+import type { LogSender } from './log-sender.ts';
+
+/** What running a build takes. */
+export interface BuildRun {
+  readonly given: AttemptGiven;
+  readonly api: AttemptClient;
+  readonly slot: Slot;
+  readonly limits: Limits;
+  readonly withoutWalls: boolean;
+  readonly npmrc: string;
+  readonly store: FileStore;
+  readonly outputs: OutputStore;
+  readonly caches: Caches;
+  readonly used: UsedWorkplaces;
+  readonly clock: () => Instant;
+  readonly signal: AbortSignal;
+  /** Called when the api cannot be told the log: the attempt is given up. */
+  readonly giveUp: (error: unknown) => void;
+}
+
+/** A build under way. */
+export interface BuildAt extends BuildRun {
+  readonly workplace: Workplace;
+  readonly log: LogSender;
+  readonly mask: (line: string) => string;
+}

@@ -1,0 +1,58 @@
+import { createHash } from 'node:crypto';
+import { chown, mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Logger } from 'pino';
+import type { Slot } from '../walls/slot.ts';
+import { bytesIn } from '../walls/watch-use.ts';
+
+/** Folders of a build's home that are kept between builds of one project. */
+export interface Caches {
+  /** The host's folder of a cache, made if it is not there. */
+  readonly folder: (project: string, path: string, slot: Slot) => Promise<string>;
+  /** Removes the caches longest unused until the rest is within the limit; those in use are left. */
+  readonly sweep: () => Promise<number>;
+}
+
+/**
+ * Opens the caches. Each belongs to one project, one path and the uid of one slot: a build can poison no
+ * other project's, and what one slot wrote need not change its owner for another.
+ */
+export async function openCaches(
+  directory: string,
+  limitBytes: number,
+  log: Logger,
+): Promise<Caches> {
+  await mkdir(directory, { recursive: true, mode: 0o711 });
+  return {
+    folder: async (project, path, slot) => {
+      const name = createHash('sha256')
+        .update(`${project}\n${path}\n${slot.uid ?? ''}`)
+        .digest('hex');
+      const folder = join(directory, name);
+      await mkdir(folder, { recursive: true, mode: 0o700 });
+      if (slot.uid !== null) await chown(folder, slot.uid, slot.uid);
+      const now = new Date();
+      await utimes(folder, now, now);
+      return folder;
+    },
+    sweep: async () => {
+      const kept = await Promise.all(
+        (await readdir(directory)).map(async (name) => ({
+          name,
+          bytes: await bytesIn(join(directory, name), Number.POSITIVE_INFINITY),
+          at: (await stat(join(directory, name))).mtimeMs,
+        })),
+      );
+      let sum = kept.reduce((all, one) => all + one.bytes, 0);
+      let removed = 0;
+      for (const one of kept.toSorted((a, b) => a.at - b.at)) {
+        if (sum <= limitBytes) break;
+        await rm(join(directory, one.name), { recursive: true, force: true });
+        sum -= one.bytes;
+        removed += 1;
+      }
+      if (removed > 0) log.info({ removed, leftBytes: sum }, 'caches swept');
+      return removed;
+    },
+  };
+}

@@ -1,0 +1,196 @@
+import { availableParallelism } from 'node:os';
+import {
+  type BuildFailure,
+  type Digest,
+  isReusable,
+  orderSteps,
+  type RecipeStep,
+  stepsBefore,
+} from '@vaquero/core';
+import type { Output, OutputStore } from '../outputs/output-store.ts';
+import type { BuildAt } from './build-at.ts';
+import { runStep } from './run-step.ts';
+import { reportOf, sendReports } from './step-reports.ts';
+import { type HandedOn, writtenPaths } from './step-sight.ts';
+
+/** What came of a recipe's steps: why the build failed, or what its steps handed on. */
+export interface GraphEnd {
+  readonly failure: BuildFailure | null;
+  readonly handedOn: readonly HandedOn[];
+}
+
+type Known = Awaited<ReturnType<BuildAt['api']['known']>>[number];
+
+/** A graph of steps under way. */
+interface Graph {
+  readonly at: BuildAt;
+  readonly source: string;
+  readonly order: readonly RecipeStep[];
+  readonly before: ReadonlyMap<string, ReadonlySet<string>>;
+  readonly started: Set<string>;
+  /** Steps that have ended so that others may begin after them. */
+  readonly ended: Set<string>;
+  readonly outputs: Map<string, HandedOn>;
+  readonly known: Map<string, Known>;
+  failure: BuildFailure | null;
+  /** How many outputs were there when it was last asked what is known. */
+  askedWith: number;
+}
+
+/**
+ * Runs the steps of a recipe: each once all it comes after has ended well, side by side as far as the
+ * machine has processors, and not at all where its result is known. After a failure nothing more starts;
+ * what runs is heard to its end, since its reports tell more about the same commit.
+ */
+export async function runGraph(at: BuildAt, source: string): Promise<GraphEnd> {
+  const ordered = orderSteps(at.given.recipe.steps);
+  if ('faults' in ordered)
+    return { failure: { reason: 'recipe-invalid', file: 'the recipe', faults: [] }, handedOn: [] };
+  const graph: Graph = {
+    at,
+    source,
+    order: ordered.order,
+    before: stepsBefore(ordered.order),
+    started: new Set(),
+    ended: new Set(),
+    outputs: new Map(),
+    known: new Map(),
+    failure: null,
+    askedWith: -1,
+  };
+  const running = new Map<string, Promise<void>>();
+  const most = Math.max(2, availableParallelism());
+  for (;;) {
+    if (graph.failure === null) await useWhatIsKnown(graph);
+    // A step may have failed while it was asked: nothing starts after that.
+    const next = graph.failure === null ? readySteps(graph).slice(0, most - running.size) : [];
+    for (const step of next) {
+      graph.started.add(step.name);
+      running.set(
+        step.name,
+        runOne(graph, step).finally(() => running.delete(step.name)),
+      );
+    }
+    if (running.size === 0) break;
+    await Promise.race(running.values());
+  }
+  const left = graph.order.filter((step) => !graph.started.has(step.name));
+  await sendReports(
+    at,
+    left.map((step) => reportOf(at, step, 'skipped')),
+  );
+  return { failure: graph.failure, handedOn: [...graph.outputs.values()] };
+}
+
+function readySteps({ order, started, ended }: Graph): readonly RecipeStep[] {
+  return order.filter(
+    (step) => !started.has(step.name) && step.after.every((name) => ended.has(name)),
+  );
+}
+
+/** Takes over, without running, every step whose result is known. Keys hang on outputs: each new one may tell more. */
+async function useWhatIsKnown(graph: Graph): Promise<void> {
+  const { at, known, outputs } = graph;
+  const mayTell = readySteps(graph).some(isReusable) && graph.askedWith !== outputs.size;
+  if (!mayTell || at.withoutWalls) return;
+  const digests = Object.fromEntries(
+    [...outputs].map(([name, { output }]) => [name, output.digest]),
+  );
+  for (const one of await at.api.known({ outputs: digests })) known.set(one.name, one);
+  if (at.given.earlier === 'used') await takeOver(graph);
+  graph.askedWith = outputs.size;
+}
+
+async function takeOver(graph: Graph): Promise<void> {
+  const { at, known, started, ended } = graph;
+  const reports = [];
+  for (const step of graph.order) {
+    const found = known.get(step.name)?.found ?? null;
+    const isDue = !started.has(step.name) && step.after.every((name) => ended.has(name));
+    // An output that this machine does not keep is made again.
+    const output = found === null || !isDue ? null : await at.outputs.find(found.output);
+    if (found === null || output === null) continue;
+    started.add(step.name);
+    ended.add(step.name);
+    handOn(graph, step, output);
+    const { build, at: then, tookMs } = found;
+    const logFrom = at.log.length();
+    const when = new Date(then).toISOString().slice(0, 16).replace('T', ' ');
+    const saved = (tookMs / 1000).toFixed(1);
+    say(at, step, `reused from build ${build}, run ${when} UTC: ${saved} s saved`);
+    reports.push(reportOf(at, step, 'reused', { reused: { build, at: then, tookMs }, logFrom }));
+  }
+  await sendReports(at, reports);
+}
+
+async function runOne(graph: Graph, step: RecipeStep): Promise<void> {
+  const { at } = graph;
+  const logFrom = at.log.length();
+  await sendReports(at, [reportOf(at, step, 'running', { logFrom })]);
+  const names = graph.before.get(step.name) ?? new Set();
+  const handed = [...graph.outputs].flatMap(([name, one]) => (names.has(name) ? [one] : []));
+  const outcome = await runStep(at, step, handed, graph.source);
+  const { tries } = outcome;
+  if (outcome.ok) {
+    if (outcome.output !== null) {
+      handOn(graph, step, outcome.output);
+      await noteResult(graph, step, outcome.output, outcome.tookMs, tries);
+    }
+    graph.ended.add(step.name);
+    await sendReports(at, [reportOf(at, step, tries > 1 ? 'flaky' : 'passed', { tries, logFrom })]);
+    return;
+  }
+  const isWarning = step.failure === 'warns';
+  if (isWarning) graph.ended.add(step.name);
+  else graph.failure ??= outcome.failure;
+  await sendReports(at, [reportOf(at, step, isWarning ? 'warned' : 'failed', { tries, logFrom })]);
+}
+
+function handOn(graph: Graph, step: RecipeStep, output: Output): void {
+  graph.outputs.set(step.name, { writes: writtenPaths(step), output });
+}
+
+function say(at: BuildAt, step: RecipeStep, line: string): void {
+  at.log.say(Buffer.from(`${line}\n`), step.name);
+}
+
+/** Notes what a step wrote under its key, and says it when the same inputs gave other bytes than before. */
+async function noteResult(
+  { at, known: all }: Graph,
+  step: RecipeStep,
+  output: Output,
+  tookMs: number,
+  tries: number,
+): Promise<void> {
+  const known = all.get(step.name);
+  // A flaky step's result hung on more than its inputs: it is not used again.
+  if (known === undefined || tries > 1) return;
+  const { digest, files, bytes } = output;
+  const result = { step: step.name, key: known.key, output: digest, files, bytes, tookMs };
+  const differs = await at.api.result(result);
+  if (differs === null) return;
+  const names = await differingFiles(at.outputs, differs as Digest, output);
+  const list = names === null ? 'its files are no longer kept' : names.slice(0, 20).join(', ');
+  say(at, step, `not reproducible: same inputs as an earlier build, other output: ${list}`);
+  await at.api.report({
+    step: step.name,
+    kind: 'differences',
+    path: writtenPaths(step).join(' '),
+    text: JSON.stringify({ files: names ?? [], with: known.found?.build ?? null }),
+  });
+}
+
+async function differingFiles(
+  outputs: OutputStore,
+  earlier: Digest,
+  now: Output,
+): Promise<readonly string[] | null> {
+  const output = await outputs.find(earlier);
+  if (output === null) return null;
+  const left = new Map((await output.list()).map((file) => [file.path, file.digest]));
+  const right = new Map((await now.list()).map((file) => [file.path, file.digest]));
+  return [...new Set([...left.keys(), ...right.keys()])]
+    .filter((path) => left.get(path) !== right.get(path))
+    .map((path) => path.replace(/^\d+\//, ''))
+    .sort();
+}

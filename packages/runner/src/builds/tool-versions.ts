@@ -1,0 +1,34 @@
+import { readFile } from 'node:fs/promises';
+import { execa } from 'execa';
+
+const programs = [
+  ['node', ['--version']],
+  ['npm', ['--version']],
+  ['git', ['--version']],
+  ['python3', ['--version']],
+  ['hugo', ['version']],
+] as const;
+
+/**
+ * The versions of the machine's programs that steps commonly use, and of the system they come from. They
+ * are part of every step's key: what another version made is not used again.
+ */
+export async function toolVersions(): Promise<Readonly<Record<string, string>>> {
+  const found = await Promise.all(
+    programs.map(async ([name, args]) => {
+      const env = { PATH: process.env.PATH ?? '', HOME: '/nonexistent' };
+      const said = await execa(name, args, {
+        reject: false,
+        env,
+        extendEnv: false,
+        timeout: 10_000,
+      });
+      return said.exitCode === 0
+        ? [[name, said.stdout.split('\n')[0]?.slice(0, 100) ?? ''] as const]
+        : [];
+    }),
+  );
+  const release = await readFile('/etc/os-release', 'utf8').catch(() => ''); // A system that names itself nowhere.
+  const system = /^PRETTY_NAME="?([^"\n]*)/m.exec(release)?.[1] ?? 'unknown';
+  return Object.fromEntries([...found.flat(), ['system', system] as const]);
+}

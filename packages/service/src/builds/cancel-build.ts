@@ -1,0 +1,55 @@
+import { isOpen } from '@vaquero/core';
+import { and, eq } from 'drizzle-orm';
+import { record } from '../audit/record.ts';
+import { attempts } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import type { Caller } from '../people/caller.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { buildByNumber, endAttempt, endBuild, lockBuild } from './build-rows.ts';
+import { failIntakes } from './claim.ts';
+import { packLog } from './log-rows.ts';
+
+/**
+ * Ends a build that waits or runs, by a person's word. Its runner learns of it by its next call, which is
+ * refused, and stops what it runs; whatever it says later changes nothing.
+ * Refuses: not-found, build-ended.
+ */
+export async function cancelBuild(
+  deps: Deps,
+  project: ProjectRow,
+  number: number,
+  caller: Caller,
+): Promise<void> {
+  const build = await buildByNumber(deps.db, project.id, number);
+  if (build === undefined)
+    return refused({ code: 'not-found', what: 'build', name: String(number) });
+  const at = deps.clock();
+  const ended = await inTransaction(deps.db, async (tx) => {
+    const locked = await lockBuild(tx, build.id);
+    if (!isOpen(locked.state))
+      return refused({ code: 'build-ended', build: number, state: locked.state });
+    const [attempt] = await tx
+      .select({ id: attempts.id })
+      .from(attempts)
+      .where(and(eq(attempts.buildId, build.id), eq(attempts.state, 'running')));
+    if (attempt !== undefined) await endAttempt(tx, attempt.id, 'cancelled');
+    await endBuild(tx, build.id, { state: 'cancelled', at });
+    await failIntakes(tx, build.id);
+    await record(tx, {
+      at,
+      kind: 'build.cancelled',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { build: number },
+    });
+    return attempt ?? null;
+  });
+  if (ended !== null) {
+    await packLog(deps.db, ended.id);
+    deps.events.tellLog(ended.id, null);
+  }
+  deps.events.tell(project.id, { what: 'build', build: number });
+}

@@ -1,0 +1,39 @@
+import { and, eq } from 'drizzle-orm';
+import type { Db } from '../database/pool.ts';
+import { builds, stepResults } from '../database/tables.ts';
+import { isDuplicate } from '../database/transaction.ts';
+
+export type StepResultRow = typeof stepResults.$inferSelect;
+
+/** What a step's inputs gave before, and in which build. */
+export async function resultUnder(
+  db: Db,
+  projectId: string,
+  key: string,
+): Promise<(StepResultRow & { readonly build: number }) | undefined> {
+  const [row] = await db
+    .select({ result: stepResults, build: builds.number })
+    .from(stepResults)
+    .innerJoin(builds, eq(builds.id, stepResults.buildId))
+    .where(and(eq(stepResults.projectId, projectId), eq(stepResults.key, key)));
+  return row === undefined ? undefined : { ...row.result, build: row.build };
+}
+
+/**
+ * Notes a result under its key; the newest stands. Returns the output that stood there, if it was another.
+ */
+export async function noteStepResult(db: Db, row: StepResultRow): Promise<string | null> {
+  try {
+    await db.insert(stepResults).values(row);
+    return null;
+  } catch (error) {
+    if (!isDuplicate(error)) throw error;
+  }
+  const standing = await resultUnder(db, row.projectId, row.key);
+  const { projectId: _, key: __, ...rest } = row;
+  await db
+    .update(stepResults)
+    .set(rest)
+    .where(and(eq(stepResults.projectId, row.projectId), eq(stepResults.key, row.key)));
+  return standing === undefined || standing.output === row.output ? null : standing.output;
+}

@@ -1,0 +1,56 @@
+import type { Role } from '@vaquero/core';
+import { index, int, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { digest, id, instant } from './columns.ts';
+
+export const people = mysqlTable(
+  'people',
+  {
+    id: id('id').primaryKey(),
+    name: varchar('name', { length: 100 }).notNull(),
+    shownAs: varchar('shown_as', { length: 200 }).notNull(),
+    passwordHash: varchar('password_hash', { length: 255 }),
+    madeAt: instant('made_at').notNull(),
+  },
+  (t) => [uniqueIndex('people_name').on(t.name)],
+);
+
+export const grants = mysqlTable(
+  'grants',
+  {
+    id: id('id').primaryKey(),
+    personId: id('person_id').notNull(),
+    projectId: id('project_id'),
+    role: varchar('role', { length: 20 }).$type<Role>().notNull(),
+  },
+  (t) => [index('grants_person').on(t.personId)],
+);
+
+export const sessions = mysqlTable('sessions', {
+  hash: digest('hash').primaryKey(),
+  personId: id('person_id').notNull(),
+  madeAt: instant('made_at').notNull(),
+  expiresAt: instant('expires_at').notNull(),
+});
+
+export const tokens = mysqlTable(
+  'tokens',
+  {
+    id: id('id').primaryKey(),
+    hash: digest('hash').notNull(),
+    personId: id('person_id').notNull(),
+    name: varchar('name', { length: 200 }).notNull(),
+    kind: varchar('kind', { length: 10 }).$type<'all' | 'git'>().notNull(),
+    madeAt: instant('made_at').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+    lastUsedAt: instant('last_used_at'),
+    revokedAt: instant('revoked_at'),
+  },
+  (t) => [uniqueIndex('tokens_hash').on(t.hash), index('tokens_person').on(t.personId)],
+);
+
+/** Failed sign-ins, by name and by address, for backing off. */
+export const signInTries = mysqlTable('sign_in_tries', {
+  subject: varchar('subject', { length: 255 }).primaryKey(),
+  failures: int('failures').notNull(),
+  lastAt: instant('last_at').notNull(),
+});

@@ -1,0 +1,86 @@
+import { type Finding, type Severity, worstFirst } from '@vaquero/core';
+import { z } from 'zod';
+import type { Read } from './report-read.ts';
+
+const text = z.looseObject({ text: z.string().optional(), markdown: z.string().optional() });
+const sarif = z.looseObject({
+  version: z.literal('2.1.0'),
+  runs: z.array(
+    z.looseObject({
+      tool: z.looseObject({
+        driver: z.looseObject({
+          name: z.string(),
+          rules: z
+            .array(
+              z.looseObject({
+                id: z.string(),
+                help: text.optional(),
+                shortDescription: text.optional(),
+                defaultConfiguration: z.looseObject({ level: z.string().optional() }).optional(),
+              }),
+            )
+            .optional(),
+        }),
+      }),
+      results: z
+        .array(
+          z.looseObject({
+            ruleId: z.string().optional(),
+            level: z.string().optional(),
+            message: text,
+            locations: z
+              .array(
+                z.looseObject({
+                  physicalLocation: z
+                    .looseObject({
+                      artifactLocation: z.looseObject({ uri: z.string().optional() }).optional(),
+                      region: z.looseObject({ startLine: z.number().optional() }).optional(),
+                    })
+                    .optional(),
+                }),
+              )
+              .optional(),
+          }),
+        )
+        .nullish(),
+    }),
+  ),
+});
+
+const mostFindings = 2000;
+
+/** Reads findings of a tool. Source: SARIF 2.1.0, sections 3.27 (result) and 3.27.10 (level). */
+export function readFindings(content: string): Read<readonly Finding[]> {
+  let document: unknown;
+  try {
+    document = JSON.parse(content);
+  } catch {
+    return { ok: false, why: 'it is no JSON' };
+  }
+  const read = sarif.safeParse(document);
+  if (!read.success) {
+    const [issue] = read.error.issues;
+    return { ok: false, why: `it is no SARIF 2.1.0: ${issue?.path.join('.')} ${issue?.message}` };
+  }
+  const findings = read.data.runs.flatMap((run) => {
+    const rules = new Map((run.tool.driver.rules ?? []).map((rule) => [rule.id, rule]));
+    return (run.results ?? []).map((result): Finding => {
+      const rule = rules.get(result.ruleId ?? '');
+      const where = result.locations?.[0]?.physicalLocation;
+      return {
+        rule: `${run.tool.driver.name}/${result.ruleId ?? 'unnamed'}`,
+        severity: severityOf(result.level ?? rule?.defaultConfiguration?.level ?? 'warning'),
+        message: (result.message.text ?? result.message.markdown ?? '').slice(0, 1000),
+        path: where?.artifactLocation?.uri ?? '',
+        line: where?.region?.startLine ?? null,
+        cure: (rule?.help?.text ?? rule?.shortDescription?.text ?? '').slice(0, 500),
+      };
+    });
+  });
+  return { ok: true, value: worstFirst(findings).slice(0, mostFindings) };
+}
+
+function severityOf(level: string): Severity {
+  if (level === 'error') return 'error';
+  return level === 'warning' ? 'warning' : 'note';
+}

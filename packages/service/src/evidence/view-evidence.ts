@@ -1,0 +1,70 @@
+import type { BuildReply } from '@vaquero/contracts';
+import { type Digest, type Finding, flakyTests, type Instant, worstFirst } from '@vaquero/core';
+import { and, eq } from 'drizzle-orm';
+import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
+import { inspections } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import { evidenceOf, testRunsOf } from './evidence-rows.ts';
+
+type Evidence = BuildReply['evidence'];
+/** How many runs of a ref are looked at for tests that now pass and now fail. */
+const runsLookedAt = 20;
+
+/** All that is known of a build's result beside its bytes. */
+export async function viewEvidence(deps: Deps, build: BuildRecord): Promise<Evidence> {
+  const [rows, runs, inspection] = await Promise.all([
+    evidenceOf(deps.db, [await sourceOf(deps, build)]),
+    testRunsOf(deps.db, build.projectId, build.ref, runsLookedAt),
+    inspectionOf(deps, build),
+  ]);
+  return {
+    tests: rows.flatMap((row) => {
+      if (row.kind !== 'tests') return [];
+      const { passedNames: _, failures, slowest, ...counts } = row.content;
+      return [
+        {
+          step: row.step,
+          path: row.path,
+          ...counts,
+          failures: [...failures],
+          slowest: [...slowest],
+        },
+      ];
+    }),
+    flaky: rows.some((row) => row.kind === 'tests') ? [...flakyTests(runs)] : [],
+    findings: rows.flatMap((row) =>
+      row.kind === 'findings' ? row.content.map((one) => ({ ...one, step: row.step })) : [],
+    ),
+    differences: rows.flatMap((row) =>
+      row.kind === 'differences'
+        ? [{ step: row.step, files: [...row.content.files], with: row.content.with }]
+        : [],
+    ),
+    inspection,
+  };
+}
+
+/** A build that took over another's artifact has that one's evidence. */
+async function sourceOf(deps: Deps, build: BuildRecord): Promise<string> {
+  if (build.reusedFrom === null) return build.id;
+  return (await buildByNumber(deps.db, build.projectId, build.reusedFrom))?.id ?? build.id;
+}
+
+async function inspectionOf(deps: Deps, build: BuildRecord): Promise<Evidence['inspection']> {
+  if (build.artifact === null) return null;
+  const [row] = await deps.db
+    .select()
+    .from(inspections)
+    .where(
+      and(eq(inspections.projectId, build.projectId), eq(inspections.artifact, build.artifact)),
+    );
+  if (row === undefined) return null;
+  // Written by the inspection alone, as findings.
+  const findings = worstFirst(row.findings as readonly Finding[]);
+  return {
+    artifact: row.artifact as Digest,
+    findings: [...findings],
+    at: row.at as Instant,
+    tookMs: row.tookMs,
+  };
+}

@@ -1,0 +1,101 @@
+import { type VariablesReply, variableRoutes } from '@vaquero/contracts';
+import { type Instant, readCommitId, refOfBranch } from '@vaquero/core';
+import type { Express } from 'express';
+import { record } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { environmentByName } from '../environments/environment-rows.ts';
+import { serveProject } from '../http/serve-route.ts';
+import type { Caller } from '../people/caller.ts';
+import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { recipeOfCommit } from '../recipes/resolve-recipe.ts';
+import { refused } from '../refused.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import { namesRead, placeOf } from './given-values.ts';
+import { openValue, sealValue } from './seal.ts';
+import { dropVariable, putVariable, variablesOf } from './variable-rows.ts';
+
+/** Serves variables and secrets: their list, setting one and dropping one. A secret's value never leaves again. */
+export function serveVariables(app: Express, deps: Deps): void {
+  serveProject(app, deps, variableRoutes.listVariablesRoute, ({ project }) => view(deps, project));
+  serveProject(app, deps, variableRoutes.setVariableRoute, async ({ project, body, caller }) => {
+    await requireEnvironment(deps, project, body.environment);
+    const { name, environment, kind, value } = body;
+    const row = { projectId: project.id, environment, name };
+    const at = deps.clock();
+    await inTransaction(deps.db, async (tx) => {
+      await putVariable(tx, {
+        ...row,
+        kind,
+        sealed: sealValue(deps.keys.sealing, placeOf(row), value),
+        setBy: caller.personId,
+        setAt: at,
+        usedAt: null,
+      });
+      await note(deps, tx, 'variable.set', project, caller, { name, environment, kind });
+    });
+    return view(deps, project);
+  });
+  serveProject(app, deps, variableRoutes.dropVariableRoute, async ({ project, body, caller }) => {
+    const { name, environment } = body;
+    await inTransaction(deps.db, async (tx) => {
+      if (!(await dropVariable(tx, project.id, environment, name)))
+        return refused({ code: 'not-found', what: 'variable', name });
+      await note(deps, tx, 'variable.dropped', project, caller, { name, environment });
+    });
+    return view(deps, project);
+  });
+}
+
+function note(
+  deps: Deps,
+  tx: Parameters<typeof record>[0],
+  kind: string,
+  project: ProjectRow,
+  caller: Caller,
+  facts: Readonly<Record<string, string>>,
+): Promise<number> {
+  return record(tx, {
+    at: deps.clock(),
+    kind,
+    projectId: project.id,
+    project: project.name,
+    doing: caller.doing,
+    facts,
+  });
+}
+
+async function requireEnvironment(deps: Deps, project: ProjectRow, name: string): Promise<void> {
+  if (name === '') return;
+  if ((await environmentByName(deps.db, project.id, name)) === undefined)
+    refused({ code: 'not-found', what: 'environment', name });
+}
+
+async function view(deps: Deps, project: ProjectRow): Promise<VariablesReply> {
+  const rows = await variablesOf(deps.db, project.id);
+  const set = new Set(rows.map((row) => row.name));
+  return {
+    variables: rows.map((row) => ({
+      name: row.name,
+      environment: row.environment,
+      kind: row.kind,
+      value: row.kind === 'secret' ? null : openValue(deps.keys.sealing, placeOf(row), row.sealed),
+      by: row.by,
+      setAt: row.setAt as Instant,
+      usedAt: row.usedAt as Instant | null,
+    })),
+    unset: (await namesOfTrunk(deps, project)).filter((name) => !set.has(name)),
+  };
+}
+
+async function namesOfTrunk(deps: Deps, project: ProjectRow): Promise<readonly string[]> {
+  const ref = refOfBranch(project.branch);
+  const head =
+    ref === undefined
+      ? undefined
+      : readCommitId((await refsKnown(deps.db, project.repositoryId)).get(ref) ?? '');
+  if (head === undefined) return [];
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const resolved = await recipeOfCommit(deps.db, directory, project, head);
+  return 'recipe' in resolved ? namesRead(resolved.recipe) : [];
+}
