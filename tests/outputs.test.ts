@@ -167,7 +167,7 @@ test('a recipe that cannot be read fails the build at once, with line and column
   const service = await startTestService(t, { roles: ['edge'] });
   const made = await service.project('timetable');
   const build = await made.push('Bad recipe', {
-    'vaquero.yaml': 'steps:\n  pages: {run: x, caches: [a]}\nserve: {site: a}\n',
+    'vaquero.yaml': 'steps:\n  pages: {run: x, borrows: [a]}\nserve: {site: a}\n',
   });
   assert.equal(build.state, 'failed');
   assert.match(

@@ -62,6 +62,17 @@ export {
   severities,
   worstFirst,
 } from './evidence/finding.ts';
+export {
+  type FileFacts,
+  holdingByDefault,
+  type Inspected,
+  type InspectionRule,
+  inspect,
+  inspectionRules,
+  type Reference,
+  targetOf,
+} from './evidence/inspect.ts';
+export { type ProvenanceFacts, provenanceStatement, stamp } from './evidence/provenance.ts';
 export { flakyTests, type TestCase, type TestReport, testReport } from './evidence/test-report.ts';
 export { type Instant, later, readInstant } from './instant.ts';
 export {

@@ -2,6 +2,7 @@ import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
 import type { ApiConfig } from './config.ts';
 import type { Db } from './database/pool.ts';
+import type { FactsReader } from './evidence/facts-reader.ts';
 import type { ProjectEvents } from './http/project-events.ts';
 import type { InstallationKeys } from './installation-keys.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
@@ -13,6 +14,8 @@ export interface Deps {
   readonly newId: () => string;
   readonly db: Db;
   readonly keys: InstallationKeys;
+  /** Reads what stands in files of artifacts, in a thread. */
+  readonly facts: FactsReader;
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;

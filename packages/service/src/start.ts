@@ -14,6 +14,7 @@ import { answers, applyMigrations } from './database/migrate.ts';
 import { openDatabase } from './database/pool.ts';
 import { isAway } from './database/transaction.ts';
 import { type Deps, makeNudge } from './deps.ts';
+import { makeFactsReader } from './evidence/facts-reader.ts';
 import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
 import { makeProjectEvents } from './http/project-events.ts';
@@ -62,6 +63,7 @@ export async function startApi({
     newId: uuidv7,
     db,
     keys,
+    facts: makeFactsReader(),
     log,
     events: makeProjectEvents(),
     edges: makeEdgeStreams(),
@@ -96,6 +98,7 @@ export async function startApi({
       server.close();
       server.closeAllConnections();
       await Promise.all([closed, doorbell.stop(), ...loops.map((end) => end())]);
+      await deps.facts.stop();
       await close();
     },
   };

@@ -43,6 +43,6 @@ export const evidenceSeen = z.object({
   ),
   /** What the inspection says of the artifact before anything serves it. */
   inspection: z
-    .object({ artifact: digest, findings: z.array(findingSeen), at, tookMs: z.number() })
+    .object({ artifact: digest.nullable(), findings: z.array(findingSeen), at, tookMs: z.number() })
     .nullable(),
 });

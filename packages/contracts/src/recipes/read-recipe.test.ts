@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import type { DocumentFault } from '@vaquero/core';
+import { type DocumentFault, plainRecipe, plainStep } from '@vaquero/core';
 import { readRecipe } from './read-recipe.ts';
+import { recipeJsonSchema } from './recipe-schema.ts';
 import { writeRecipe } from './write-recipe.ts';
 
 function faultsOf(text: string): readonly DocumentFault[] {
@@ -25,29 +26,35 @@ serve:
 test('a recipe is read, and written again says the same', () => {
   const read = readRecipe(good);
   assert.ok(read.ok);
-  assert.deepEqual(read.value, {
-    name: 'site',
-    steps: [
-      { name: 'packages', run: ['npm ci'], after: [], network: 'out' },
-      {
-        name: 'pages',
-        run: ['npm run data', 'npm run build'],
-        after: ['packages'],
-        network: 'none',
-      },
-    ],
-    serve: { site: 'dist', entry: 'index.html', missing: '404.html' },
-  });
+  assert.deepEqual(
+    read.value,
+    plainRecipe({
+      steps: [
+        plainStep({ name: 'packages', run: ['npm ci'], network: 'out' }),
+        plainStep({
+          name: 'pages',
+          run: ['npm run data', 'npm run build'],
+          after: ['packages'],
+        }),
+      ],
+      serve: { site: 'dist', entry: 'index.html', missing: '404.html' },
+    }),
+  );
   assert.deepEqual(readRecipe(writeRecipe(read.value)), read);
 });
 
 test('keys of the coming language are refused by name, others as unknown, each at its place', () => {
   const faults = faultsOf(
-    'steps:\n  pages:\n    run: x\n    caches: [a]\nserve:\n  site: dist\n  sight: b\n',
+    'steps:\n  pages:\n    run: x\n    borrows: [a]\nserve:\n  site: dist\n  sites: b\n',
   );
   assert.deepEqual(faults, [
-    { path: 'steps.pages.caches', message: 'is not known yet', line: 4, column: 5 },
-    { path: 'serve.sight', message: 'is not a key of a recipe', line: 7, column: 3 },
+    { path: 'steps.pages.borrows', message: 'is not known yet', line: 4, column: 5 },
+    {
+      path: 'serve.sites',
+      message: 'is not a key of a recipe; did you mean “site”?',
+      line: 7,
+      column: 3,
+    },
   ]);
 });
 
@@ -55,7 +62,7 @@ test('bad input gets its line and column', () => {
   const cases: readonly (readonly [string, string, number | null])[] = [
     ['serve: {site: /etc}\n', 'must stay inside the project’s folder', 1],
     ['serve:\n  site: a/../../b\n', 'must stay inside the project’s folder', 2],
-    ['steps: {Pages: {run: x}}\nserve: {site: a}\n', 'Invalid key in record', 1],
+    ['steps: {Pages: {run: x}}\nserve: {site: a}\n', 'a step’s name takes a–z', 1],
     ['steps:\n  a: {run: x, after: b}\nserve: {site: a}\n', 'comes after "b", which is no step', 2],
     [
       'steps:\n  a: {run: x, after: b}\n  b: {run: x, after: a}\nserve: {site: a}\n',
@@ -66,6 +73,29 @@ test('bad input gets its line and column', () => {
     ['steps: {}\n', 'Invalid input: expected object, received undefined', 1],
     ['serve: [\n', 'Flow sequence in block collection must be sufficiently indented', 2],
     ['', 'Invalid input: expected object, received null', 1],
+    ['serve:\n  site: a\nsteps:\n  a:\n    run: [1]\n', 'must be a text or a list of texts', 5],
+    ['steps: {a: {run: x, within: soon}}\nserve: {site: a}\n', 'must be a time such as 20 s', 1],
+    [
+      'steps:\n  a: {run: x, reads: [ok, ../b], writes: c}\nserve: {site: a}\n',
+      'must stay inside the project’s folder; what lies outside begins with /',
+      2,
+    ],
+    [
+      'steps:\n  a: {run: x, reads: [.], writes: out}\n  b: {run: y, reads: [.], writes: out/b}\nserve: {site: out}\n',
+      'writes "out/b", and so does the step a',
+      3,
+    ],
+    [
+      'steps:\n  a: {run: x, writes: out, reads: [.]}\n  b: {run: y, reads: [out/x], writes: d}\nserve: {site: out}\n',
+      'reads "out/x", which the step a writes, but does not come after it; add after: a',
+      3,
+    ],
+    ['steps: {a: {run: x, beside: desk}}\nserve: {site: a}\n', 'names the helper "desk"', 1],
+    [
+      'steps: {a: {run: x, sets: {PATH: /x}}}\nserve: {site: a}\n',
+      'is made by the build itself',
+      1,
+    ],
   ];
   for (const [text, message, line] of cases) {
     const [fault] = faultsOf(text);
@@ -79,4 +109,66 @@ test('a small file cannot grow without end', () => {
   const bomb = `a: &a [x,x,x,x,x,x,x,x,x]\nb: &b [*a,*a,*a,*a,*a,*a,*a]\nc: &c [*b,*b,*b,*b,*b,*b,*b]\nserve: {site: d}\nsteps: {}\n`;
   assert.match(faultsOf(bomb)[0]?.message ?? '', /anchor and an alias/);
   assert.match(faultsOf('x'.repeat(70_000))[0]?.message ?? '', /is over 65536 bytes/);
+});
+
+test('a step that reads what the commit does not hold and nobody writes is told which', () => {
+  const text =
+    'steps:\n  words: {run: x, reads: [words], writes: written}\n  pages:\n    after: words\n    run: y\n    reads: [written, style.css, "*.svg"]\n    writes: out\nserve: {site: out}\n';
+  const read = readRecipe(text, 'vaquero.yaml', ['words/a.txt', 'vaquero.yaml']);
+  assert.ok(!read.ok && read.refusal.code === 'recipe-invalid');
+  assert.deepEqual(read.refusal.faults, [
+    {
+      path: 'steps.pages.reads.1',
+      message:
+        'reads "style.css", which is not in the commit and which no step before it writes; name the step that writes it under after, or take it out',
+      line: 6,
+      column: 22,
+    },
+  ]);
+});
+
+test('the whole language is read, and written again says the same', () => {
+  const whole = `recipe: site
+format: 1
+for: {branch: [main, "try/*"], tag: "v*", proposed-into: main}
+beyond: [/package-lock.json, /shared]
+tools: {node: 20}
+steps:
+  packages:
+    run: npm ci
+    reads: [package.json, /package-lock.json]
+    writes: node_modules
+    caches: ~/.npm
+    network: out
+  unit:
+    after: packages
+    run: npm test
+    in: desk
+    sets: {NODE_ENV: test}
+    given: MAP_KEY
+    beside: database
+    results: {tests: "reports/*.xml", findings: [a.sarif, b.sarif]}
+    within: 5 min
+    tries: 2
+    for: {branch: main}
+    failure: warns
+beside:
+  database: {run: test/database.sh, ready: {port: 3306}, within: 20 s}
+serve: {site: dist}
+`;
+  const read = readRecipe(whole);
+  assert.ok(read.ok, JSON.stringify(read));
+  assert.deepEqual(readRecipe(writeRecipe(read.value)), read);
+  assert.deepEqual(read.value.for, {
+    branch: ['main', 'try/*'],
+    tag: ['v*'],
+    proposedInto: ['main'],
+  });
+  assert.equal(read.value.steps[1]?.withinMs, 300_000);
+});
+
+test('the JSON Schema speaks of every key that is read', () => {
+  const schema = JSON.stringify(recipeJsonSchema());
+  for (const key of ['reads', 'writes', 'given', 'within', 'beside', 'proposed-into', 'serve'])
+    assert.match(schema, new RegExp(`"${key}":`));
 });

@@ -65,7 +65,7 @@ const refRule = z
   .describe('Refs by branch, tag or target of a pull request; * stands for any characters.');
 
 const stepSchema = z.strictObject({
-  run: oneOrMore(z.string().min(1).max(2000), 32).describe(
+  run: oneOrMore(z.string().min(1).max(20_000), 32).describe(
     'Commands, in turn; the first that fails ends the step.',
   ),
   after: oneOrMore(stepName, 64).default([]).describe('Steps that must have ended well before.'),

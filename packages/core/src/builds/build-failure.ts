@@ -1,4 +1,5 @@
 import type { SiteFolder } from '../artifacts/site-folders.ts';
+import type { Finding } from '../evidence/finding.ts';
 import type { DocumentFault } from '../refusal.ts';
 
 /** How a step's process ended, when it did not end well. */
@@ -47,6 +48,7 @@ export type BuildFailure =
   | { readonly reason: 'special-file'; readonly path: string; readonly kind: string }
   | { readonly reason: 'bad-name'; readonly path: string; readonly fault: string }
   | { readonly reason: 'names-unset'; readonly names: readonly string[] }
+  | { readonly reason: 'inspection'; readonly findings: readonly Finding[] }
   | { readonly reason: 'source'; readonly why: string }
   | { readonly reason: 'not-answering'; readonly address: string; readonly why: string }
   | { readonly reason: 'store'; readonly why: string }
@@ -140,6 +142,15 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         why: sentence(failure.why),
         next: 'Ask the operator to look at the disk of the store, then build again.',
       };
+    case 'inspection': {
+      const [first] = failure.findings;
+      const more = failure.findings.length - 1;
+      return {
+        what: `The inspection stopped it: ${first?.path || 'the output'}${first?.line == null ? '' : `, line ${first.line}`}, ${first?.message ?? ''}${more > 0 ? `, and ${more} more` : ''}.`,
+        why: 'Nothing is served, not even at an address of its own, while a finding of this kind stands.',
+        next: first?.cure ?? 'Correct the output and push.',
+      };
+    }
     case 'names-unset':
       return {
         what: `The recipe reads ${failure.names.join(', ')}, which nobody has set.`,

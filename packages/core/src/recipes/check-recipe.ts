@@ -103,7 +103,7 @@ function readsOfOthers(
       (other) =>
         other.name !== step.name &&
         before.get(step.name)?.has(other.name) !== true &&
-        other.writes?.some((path) => cleanPath(path) === fixedPart(read)) === true,
+        other.writes?.some((path) => matchesPath(path, fixedPart(read))) === true,
     );
     return late === undefined
       ? []

@@ -3,8 +3,10 @@ import type { roleRoutes } from '@vaquero/contracts';
 import {
   type BuildFailure,
   belowFolder,
+  countFindings,
   type Digest,
   encodeManifest,
+  holdingByDefault,
   manifestOf,
   type Recipe,
   readSitePath,
@@ -26,6 +28,7 @@ import { finishAttempt } from '../builds/finish-attempt.ts';
 import { artifacts, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
@@ -72,6 +75,18 @@ export async function takeProposal(
     return refused({ code: 'attempt-over', attempt: attempt.id });
   }
   const digest = await storeBytes(store, Buffer.from(encodeManifest(manifest)));
+  const stopped = await inspectFirst(deps, attempt, {
+    project,
+    build,
+    artifact: digest,
+    manifest,
+    store,
+    site: proposed.site,
+  });
+  if (stopped !== null) {
+    await finishAttempt(deps, attempt, { ok: false, failure: stopped });
+    return digest;
+  }
   await noteArtifact(deps, attempt, proposed.upload, digest, sizeOf(manifest));
   const failure = await lookBeforeLive(
     deps,
@@ -155,6 +170,34 @@ async function noteArtifact(
       facts: { artifact: digest, build: build.number, ...size },
     });
   });
+}
+
+/** Inspects what was built before it answers anywhere; a finding that the project holds for stops it. */
+async function inspectFirst(
+  deps: Deps,
+  attempt: AttemptRow,
+  what: ToInspect,
+): Promise<BuildFailure | null> {
+  const place = (await stepsOf(deps.db, attempt.id)).length;
+  const step = {
+    attemptId: attempt.id,
+    place,
+    name: 'inspect',
+    says: 'links, assets, secrets, size',
+    logFrom: null,
+  };
+  await setStep(deps.db, { ...step, state: 'running', startedAt: deps.clock(), endedAt: null });
+  const findings = await inspectArtifact(deps, what);
+  const holding = new Set<string>(what.project.holding ?? holdingByDefault);
+  const stopping = findings.filter((one) => holding.has(one.rule));
+  const { error, warning } = countFindings(findings);
+  await setStep(deps.db, {
+    ...step,
+    says: `${what.manifest.site.files.length} files: ${error} errors, ${warning} warnings`,
+    state: stopping.length > 0 ? 'failed' : error + warning > 0 ? 'warned' : 'passed',
+    endedAt: deps.clock(),
+  });
+  return stopping.length === 0 ? null : { reason: 'inspection', findings: stopping.slice(0, 50) };
 }
 
 async function lookBeforeLive(

@@ -263,12 +263,17 @@ export async function stepsOf(
 }
 
 export async function setStep(db: Db | Tx, step: typeof attemptSteps.$inferInsert): Promise<void> {
-  const { attemptId: _, place: __, startedAt, ...rest } = step;
+  const { attemptId: _, place: __, startedAt, logFrom, ...rest } = step;
   await db
     .insert(attemptSteps)
     .values(step)
     .onDuplicateKeyUpdate({
-      set: { ...rest, ...(startedAt === undefined || startedAt === null ? {} : { startedAt }) },
+      set: {
+        ...rest,
+        // What a step's beginning told stays when its end is told.
+        ...(startedAt == null ? {} : { startedAt }),
+        ...(logFrom == null ? {} : { logFrom }),
+      },
     });
 }
 

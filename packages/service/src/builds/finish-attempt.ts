@@ -4,6 +4,7 @@ import { byVaquero, record } from '../audit/record.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { keepProvenance } from '../evidence/keep-provenance.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { settleIntakesOf } from '../releases/settle-intakes.ts';
@@ -43,6 +44,12 @@ export async function finishAttempt(
       await failIntakes(tx, build.id);
     }
     const project = await projectById(tx, build.projectId);
+    if (end.ok)
+      await keepProvenance(deps, tx, project, build, attempt, {
+        artifact: end.artifact,
+        recipe: end.recipe,
+        endedAt: at,
+      });
     await record(tx, {
       at,
       kind: end.ok ? 'build.passed' : 'build.failed',

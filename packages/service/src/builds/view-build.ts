@@ -62,7 +62,7 @@ export function viewRow(
 
 /** Vaquero's own steps come after all before them: fetching before the recipe's, storing and looking behind. */
 function chained(steps: Awaited<ReturnType<typeof stepsOf>>): readonly TimedStep[] {
-  const own = new Set(['fetch', 'store', 'look']);
+  const own = new Set(['fetch', 'store', 'inspect', 'look']);
   return steps.map((step) => ({
     ...step,
     after: own.has(step.name)

@@ -1,5 +1,5 @@
 import type { roleRoutes } from '@vaquero/contracts';
-import type { BuildFailure, DeployKind, Recipe, RecipeSource } from '@vaquero/core';
+import type { BuildFailure, DeployKind, InspectionRule, Recipe, RecipeSource } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -48,6 +48,8 @@ export const projects = mysqlTable(
     branch: varchar('branch', { length: 250 }).notNull(),
     mapVersion: int('map_version').notNull(),
     lastBuild: int('last_build').notNull().default(0),
+    /** Rules of the inspection whose findings stop a build; null: those that do so by default. */
+    holding: json('holding').$type<readonly InspectionRule[] | null>(),
     madeAt: instant('made_at').notNull(),
   },
   (t) => [uniqueIndex('projects_name').on(t.name), index('projects_repository').on(t.repositoryId)],

@@ -51,6 +51,13 @@ async function sourceOf(deps: Deps, build: BuildRecord): Promise<string> {
 }
 
 async function inspectionOf(deps: Deps, build: BuildRecord): Promise<Evidence['inspection']> {
+  if (build.failure?.reason === 'inspection')
+    return {
+      artifact: null,
+      findings: [...build.failure.findings],
+      at: (build.endedAt ?? build.queuedAt) as Instant,
+      tookMs: 0,
+    };
   if (build.artifact === null) return null;
   const [row] = await deps.db
     .select()

@@ -9,6 +9,7 @@ import { answers } from '../database/migrate.ts';
 import { isAway } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveEnvironments } from '../environments/environment-routes.ts';
+import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
@@ -36,6 +37,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveProjects(app, deps, doorbell);
   serveBuilds(app, deps);
   serveVariables(app, deps);
+  serveEvidence(app, deps);
   serveEnvironments(app, deps);
   serveAttempts(app, deps);
   serveEdges(app, deps);

@@ -68,6 +68,7 @@ export async function makeProject(
     branch: wanted.branch,
     mapVersion: map.version,
     lastBuild: 0,
+    holding: null,
     madeAt: at,
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);

@@ -1,0 +1,162 @@
+import assert from 'node:assert/strict';
+import test from 'node:test';
+import fc from 'fast-check';
+import { manifestOf } from '../artifacts/manifest.ts';
+import { readSitePath } from '../artifacts/site-path.ts';
+import type { Digest } from '../digest.ts';
+import { worstFirst } from './finding.ts';
+import { type FileFacts, type Inspected, inspect, targetOf } from './inspect.ts';
+import { stamp } from './provenance.ts';
+import { flakyTests, testReport } from './test-report.ts';
+
+const empty: FileFacts = {
+  references: [],
+  anchors: [],
+  base: null,
+  privateAddresses: [],
+  keys: [],
+  isPointer: false,
+};
+
+/** An artifact of some files, each with what was read in it; a path is its own digest. */
+function anArtifact(
+  files: Readonly<Record<string, Partial<FileFacts> & { readonly sizeBytes?: number }>>,
+  more: Partial<Inspected> = {},
+): Inspected {
+  const sites = Object.entries(files).map(([path, { sizeBytes = 10 }]) => {
+    const read = readSitePath(path);
+    if ('fault' in read) throw new Error(read.fault);
+    return { path: read.path, digest: path as Digest, sizeBytes, mode: 0o644 as const };
+  });
+  return {
+    manifest: manifestOf(sites, { entry: 'index.html', missing: '404.html' }),
+    facts: new Map(Object.entries(files).map(([path, facts]) => [path, { ...empty, ...facts }])),
+    leaks: [],
+    committed: new Set(),
+    live: null,
+    ...more,
+  };
+}
+
+const link = (to: string, kind: 'page' | 'asset' = 'page') => ({ to, line: 3, kind });
+const told = (inspected: Inspected) =>
+  inspect(inspected).map((one) => [one.rule, one.path, one.line, one.message]);
+
+test('every reference within a site must lead somewhere, counted from where it stands', () => {
+  const found = told(
+    anArtifact({
+      'index.html': {
+        references: [
+          link('fares/'),
+          link('fares'),
+          link('./fares/index.html?year=2026'),
+          link('/fares/#winter'),
+          link('https://kettle.example/'),
+          link('mailto:desk@kettle.example'),
+          link('#top'),
+          link('gone.html'),
+          link('style.css', 'asset'),
+          link('lost.css', 'asset'),
+          link('fares/#summer'),
+          link('%ff'),
+        ],
+      },
+      'fares/index.html': { anchors: ['winter'], references: [link('../style.css', 'asset')] },
+      'style.css': { references: [link('fonts/a.woff2', 'asset')] },
+    }),
+  );
+  assert.deepEqual(found, [
+    ['broken-link', 'index.html', 3, 'refers to gone.html, which is not there'],
+    ['broken-asset', 'index.html', 3, 'refers to lost.css, which is not there'],
+    [
+      'broken-anchor',
+      'index.html',
+      3,
+      'refers to fares/#summer, and fares/index.html has no summer',
+    ],
+    ['broken-link', 'index.html', 3, 'refers to %ff, which is not there'],
+    ['broken-asset', 'style.css', 3, 'refers to fonts/a.woff2, which is not there'],
+  ]);
+});
+
+test('a reference is joined to its page as browsers do', () => {
+  const cases: readonly (readonly [string, string | null, string, string | null])[] = [
+    ['a/b.html', null, 'c.html', '/a/c.html'],
+    ['a/b.html', null, '../c.html', '/c.html'],
+    ['a/b.html', null, '../../../c.html', '/c.html'],
+    ['a/b.html', null, './', '/a/'],
+    ['a/b.html', null, '..', '/'],
+    ['a/b.html', null, '', '/a/b.html'],
+    ['a/b.html', null, '?x', '/a/b.html'],
+    ['a/b.html', '/', 'c.html', '/c.html'],
+    ['a/b.html', '/d/', 'c.html', '/d/c.html'],
+    ['a/b.html', 'https://kettle.example/', 'c.html', null],
+    ['a/b.html', null, '//kettle.example/c', null],
+    ['a/b.html', null, 'data:text/plain,x', null],
+  ];
+  for (const [page, base, to, path] of cases)
+    assert.equal(targetOf(page, base, to)?.path ?? null, path, `${to} of ${page}`);
+});
+
+test('what a site must not hold, or suddenly lacks, is found', () => {
+  const found = inspect(
+    anArtifact(
+      {
+        'index.html': { privateAddresses: [{ address: 'http://localhost:3000', line: 7 }] },
+        'key.txt': { keys: [{ what: 'a private key', line: 1 }] },
+        'Map.svg': {},
+        'map.svg': {},
+        'film.mp4': { sizeBytes: 11 << 20 },
+        'tide.bin': { isPointer: true },
+        'app.js.map': {},
+      },
+      {
+        leaks: [{ path: 'index.html', name: 'MAP_KEY', line: 2 }],
+        committed: new Set(['key.txt']),
+        live: { files: 20, bytes: 1 << 20 },
+      },
+    ),
+  );
+  assert.deepEqual(
+    new Set(found.map((one) => one.rule)),
+    new Set([
+      'secret-value',
+      'private-address',
+      'key-format',
+      'not-written',
+      'case-clash',
+      'large-file',
+      'lfs-pointer',
+      'source-map',
+      'shrank',
+    ]),
+  );
+  assert.equal(worstFirst(found)[0]?.severity, 'error');
+  assert.ok(found.every((one) => one.cure !== ''));
+});
+
+test('a test is flaky when it both failed and passed', () => {
+  const run = (state: 'passed' | 'failed') =>
+    testReport([
+      { name: 'tide', state, tookMs: 5, message: null, place: null },
+      { name: 'pier', state: 'failed', tookMs: 9, message: 'low', place: null },
+      { name: 'desk', state: 'skipped', tookMs: null, message: null, place: null },
+    ]);
+  const { passedNames, slowest, ...counts } = run('passed');
+  assert.deepEqual([counts.total, counts.failed, counts.skipped, counts.tookMs], [3, 1, 1, 14]);
+  assert.deepEqual([passedNames, slowest[0]?.name], [['tide'], 'pier']);
+  assert.deepEqual(flakyTests([run('passed'), run('failed'), run('failed')]), [
+    { name: 'tide', failed: 2, of: 3 },
+  ]);
+});
+
+test('a time stamp is the one that everybody else reckons', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: -62_135_596_800, max: 253_402_300_799 }), (seconds) => {
+      const theirs = new (
+        globalThis as unknown as { Date: new (ms: number) => { toISOString: () => string } }
+      ).Date(seconds * 1000);
+      assert.equal(stamp(seconds * 1000), theirs.toISOString().replace('.000Z', 'Z'));
+    }),
+  );
+});

@@ -1,0 +1,220 @@
+import type { Manifest, SiteFile } from '../artifacts/manifest.ts';
+import { resolvePath } from '../serving/resolve-path.ts';
+import type { Finding, Severity } from './finding.ts';
+
+/** A place that a file of a site refers to, as it is written there. */
+export interface Reference {
+  readonly to: string;
+  readonly line: number | null;
+  readonly kind: 'page' | 'asset';
+}
+
+/** What was read in one file's bytes; says nothing of where the file stands. */
+export interface FileFacts {
+  readonly references: readonly Reference[];
+  /** Names that links can jump to. */
+  readonly anchors: readonly string[];
+  /** Where relative references count from, if the page says so. */
+  readonly base: string | null;
+  readonly privateAddresses: readonly { readonly address: string; readonly line: number }[];
+  readonly keys: readonly { readonly what: string; readonly line: number }[];
+  readonly isPointer: boolean;
+}
+
+/** An artifact as the inspection looks at it. */
+export interface Inspected {
+  readonly manifest: Manifest;
+  /** By digest; a file that was too large to be read has none. */
+  readonly facts: ReadonlyMap<string, FileFacts>;
+  /** Secrets whose value stands in a file, by the file's path. */
+  readonly leaks: readonly {
+    readonly path: string;
+    readonly name: string;
+    readonly line: number;
+  }[];
+  /** Paths of the output that came with the commit. */
+  readonly committed: ReadonlySet<string>;
+  /** What is live where it would go, if anything is. */
+  readonly live: { readonly files: number; readonly bytes: number } | null;
+}
+
+/** Rules of the inspection: how bad a breach is, and what to do about it. */
+export const inspectionRules = {
+  'secret-value': [
+    'error',
+    'Take the value out of what the build writes, and set a new one: it stood in a log of files.',
+  ],
+  'key-format': ['error', 'Remove it, and make the key void if it was ever real.'],
+  'lfs-pointer': [
+    'error',
+    'Fetch the real file before the build (git lfs), or commit it as it is.',
+  ],
+  'broken-asset': ['error', 'Correct the reference, or have the build write the file.'],
+  'broken-link': ['warning', 'Correct the link, or write the page.'],
+  'broken-anchor': ['note', 'Correct the part behind #, or give the target that id.'],
+  'private-address': [
+    'warning',
+    'Visitors cannot reach it: use the public address, or a path of this site.',
+  ],
+  'not-written': [
+    'warning',
+    'It came with the commit and no step wrote it: remove old output from the repository.',
+  ],
+  'case-clash': [
+    'warning',
+    'Rename one: systems that do not tell upper from lower case keep only one.',
+  ],
+  'large-file': ['warning', 'Make it smaller, or serve it from a place made for large files.'],
+  'source-map': [
+    'note',
+    'Leave it if visitors may read the source; otherwise turn source maps off.',
+  ],
+  shrank: ['warning', 'Look at the output before it goes live: much of it may be missing.'],
+  grew: ['note', 'Look at what was added.'],
+} as const satisfies Readonly<Record<string, readonly [Severity, string]>>;
+export type InspectionRule = keyof typeof inspectionRules;
+
+/** Rules whose findings keep an artifact from going live, unless a project says otherwise. */
+export const holdingByDefault: readonly InspectionRule[] = [
+  'secret-value',
+  'key-format',
+  'lfs-pointer',
+];
+
+const largeBytes = 10 << 20;
+/** Where a shrinkage or a growth is sharp: a third gone in files or half in bytes, thrice as large. */
+const sharp = { filesLeft: 0.67, bytesLeft: 0.5, bytesMore: 3 } as const;
+
+/** Inspects an artifact before anything serves it. Pure: what was read of the files is given. */
+export function inspect(inspected: Inspected): readonly Finding[] {
+  const { files } = inspected.manifest.site;
+  return [
+    ...inspected.leaks.map(({ path, name, line }) =>
+      finding('secret-value', path, line, `holds the value of the secret ${name}`),
+    ),
+    ...files.flatMap((file) => ofFile(file, inspected)),
+    ...brokenReferences(inspected),
+    ...caseClashes(files),
+    ...ofSize(inspected),
+  ];
+}
+
+function finding(
+  rule: InspectionRule,
+  path: string,
+  line: number | null,
+  message: string,
+): Finding {
+  const [severity, cure] = inspectionRules[rule];
+  return { rule, severity, message, path, line, cure };
+}
+
+function ofFile(file: SiteFile, { facts, committed }: Inspected): readonly Finding[] {
+  const own = facts.get(file.digest);
+  const { path } = file;
+  return [
+    ...(own?.keys ?? []).map(({ what, line }) =>
+      finding('key-format', path, line, `holds ${what}`),
+    ),
+    ...(own?.privateAddresses ?? []).map(({ address, line }) =>
+      finding('private-address', path, line, `speaks of ${address}`),
+    ),
+    ...(own?.isPointer === true
+      ? [finding('lfs-pointer', path, 1, 'is a pointer to a large file, not the file')]
+      : []),
+    ...(path.endsWith('.map') ? [finding('source-map', path, null, 'is a source map')] : []),
+    ...(file.sizeBytes > largeBytes
+      ? [finding('large-file', path, null, `is ${Math.round(file.sizeBytes / (1 << 20))} MiB`)]
+      : []),
+    ...(committed.has(path)
+      ? [finding('not-written', path, null, 'was not written by this build')]
+      : []),
+  ];
+}
+
+function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
+  const byPath = new Map<string, SiteFile>(manifest.site.files.map((file) => [file.path, file]));
+  const rules = { ...manifest.site, missing: null };
+  const broken = (path: string, base: string | null, reference: Reference): Finding | null => {
+    const target = targetOf(path, base, reference.to);
+    if (target === null) return null;
+    const answer = resolvePath((each) => byPath.has(each), rules, target.path);
+    if (answer.kind === 'absent' || answer.kind === 'malformed') {
+      const rule = reference.kind === 'asset' ? 'broken-asset' : 'broken-link';
+      return finding(rule, path, reference.line, `refers to ${reference.to}, which is not there`);
+    }
+    const page = answer.kind === 'file' ? byPath.get(answer.path) : undefined;
+    const anchors = page === undefined ? undefined : facts.get(page.digest)?.anchors;
+    const isJump = target.anchor !== '' && target.anchor !== 'top' && page?.path.endsWith('.html');
+    if (isJump !== true || anchors === undefined || anchors.includes(target.anchor)) return null;
+    const said = `refers to ${reference.to}, and ${page?.path} has no ${target.anchor}`;
+    return finding('broken-anchor', path, reference.line, said);
+  };
+  return manifest.site.files.flatMap((file) => {
+    const own = facts.get(file.digest);
+    return (own?.references ?? []).flatMap(
+      (each) => broken(file.path, own?.base ?? null, each) ?? [],
+    );
+  });
+}
+
+/**
+ * Where a reference of a page leads within its own site: an absolute path and what stands behind `#`.
+ * Null for what leads elsewhere. Source: RFC 3986, sections 5.2.2 and 5.2.4.
+ */
+export function targetOf(
+  page: string,
+  base: string | null,
+  to: string,
+): { readonly path: string; readonly anchor: string } | null {
+  const written = to.trim();
+  if (/^[a-z][a-z0-9+.-]*:/i.test(written) || written.startsWith('//')) return null;
+  if (base !== null && /^(?:[a-z][a-z0-9+.-]*:|\/\/)/i.test(base)) return null;
+  const [beforeHash = '', anchor = ''] = written.split('#', 2);
+  const [path = ''] = beforeHash.split('?', 1);
+  const from = base === null ? `/${page}` : joined(`/${page}`, base);
+  return { path: path === '' ? `/${page}` : joined(from, path), anchor: decoded(anchor) };
+}
+
+function joined(from: string, path: string): string {
+  const parts = path.startsWith('/') ? [] : from.split('/').slice(1, -1);
+  const steps = path.replace(/^\//, '').split('/');
+  for (const [place, step] of steps.entries()) {
+    const isLast = place === steps.length - 1;
+    if (step === '..') parts.pop();
+    else if (step !== '.') parts.push(step);
+    if (isLast && (step === '..' || step === '.')) parts.push('');
+  }
+  return `/${parts.join('/')}`;
+}
+
+function decoded(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    // A malformed escape is compared as it is written, as browsers do (HTML 7.4.6.4, "find a potential indicated element").
+    return text;
+  }
+}
+
+function caseClashes(files: readonly SiteFile[]): readonly Finding[] {
+  const seen = new Map<string, string>();
+  return files.flatMap(({ path }) => {
+    const lower = path.toLowerCase();
+    const other = seen.get(lower);
+    seen.set(lower, path);
+    return other === undefined
+      ? []
+      : [finding('case-clash', path, null, `differs from ${other} in upper and lower case only`)];
+  });
+}
+
+function ofSize({ manifest, live }: Inspected): readonly Finding[] {
+  if (live === null) return [];
+  const files = manifest.site.files.length;
+  const bytes = manifest.site.files.reduce((sum, file) => sum + file.sizeBytes, 0);
+  const said = `${files} files and ${bytes} bytes; what is live has ${live.files} and ${live.bytes}`;
+  if (files < live.files * sharp.filesLeft || bytes < live.bytes * sharp.bytesLeft)
+    return [finding('shrank', '', null, said)];
+  return bytes > live.bytes * sharp.bytesMore ? [finding('grew', '', null, said)] : [];
+}

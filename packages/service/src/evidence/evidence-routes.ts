@@ -1,0 +1,64 @@
+import { evidenceRoutes } from '@vaquero/contracts';
+import { holdingByDefault, type InspectionRule, inspectionRules } from '@vaquero/core';
+import { and, eq } from 'drizzle-orm';
+import type { Express } from 'express';
+import { record } from '../audit/record.ts';
+import { buildByNumber } from '../builds/build-rows.ts';
+import { projects, provenances } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { serveOpen, serveProject } from '../http/serve-route.ts';
+import { refused } from '../refused.ts';
+
+/** Serves what the inspection stops for, and the signed statements of where artifacts came from. */
+export function serveEvidence(app: Express, deps: Deps): void {
+  serveProject(app, deps, evidenceRoutes.showInspectionRoute, ({ project }) =>
+    Promise.resolve(rulesWith(project.holding ?? holdingByDefault)),
+  );
+  serveProject(app, deps, evidenceRoutes.setInspectionRoute, async ({ project, body, caller }) => {
+    const holding = [...new Set(body.holding)];
+    await inTransaction(deps.db, async (tx) => {
+      await tx.update(projects).set({ holding }).where(eq(projects.id, project.id));
+      await record(tx, {
+        at: deps.clock(),
+        kind: 'inspection.set',
+        projectId: project.id,
+        project: project.name,
+        doing: caller.doing,
+        facts: { holding },
+      });
+    });
+    return rulesWith(holding);
+  });
+  serveProject(app, deps, evidenceRoutes.provenanceRoute, async ({ project, params }) => {
+    const number = Number(params.build);
+    const build = await buildByNumber(deps.db, project.id, number);
+    const source =
+      build?.reusedFrom == null
+        ? build
+        : await buildByNumber(deps.db, project.id, build.reusedFrom);
+    const [row] =
+      source === undefined
+        ? []
+        : await deps.db
+            .select()
+            .from(provenances)
+            .where(and(eq(provenances.projectId, project.id), eq(provenances.buildId, source.id)));
+    return row === undefined
+      ? refused({ code: 'not-found', what: 'provenance of build', name: String(number) })
+      : evidenceRoutes.envelope.parse(JSON.parse(row.envelope.toString('utf8')));
+  });
+  serveOpen(app, evidenceRoutes.signingKeyRoute, () =>
+    Promise.resolve({ keyId: deps.keys.keyId, pem: deps.keys.publicPem }),
+  );
+}
+
+function rulesWith(holding: readonly InspectionRule[]) {
+  const names = Object.keys(inspectionRules) as InspectionRule[];
+  return {
+    rules: names.map((rule) => {
+      const [severity, cure] = inspectionRules[rule];
+      return { rule, severity, cure, holds: holding.includes(rule) };
+    }),
+  };
+}

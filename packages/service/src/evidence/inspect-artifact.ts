@@ -1,0 +1,195 @@
+import {
+  type Digest,
+  destinationOf,
+  type FileFacts,
+  type Finding,
+  inspect,
+  type Manifest,
+  mapOne,
+  readRefName,
+  type SiteFile,
+  worstFirst,
+} from '@vaquero/core';
+import { and, eq, inArray } from 'drizzle-orm';
+import { blobPath } from '../artifacts/blob-store.ts';
+import type { BuildRecord } from '../builds/build-rows.ts';
+import {
+  artifacts,
+  deploys,
+  environments,
+  fileFindings,
+  inspections,
+  variables,
+} from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { directoryOf, treeFilesIn } from '../repositories/bare-repository.ts';
+import { placeOf } from '../variables/given-values.ts';
+import { openValue } from '../variables/seal.ts';
+import { factsKey, kindOf } from './file-facts.ts';
+
+/** A file over this is not read: it is said to be large instead. */
+const mostBytes = 20 << 20;
+const shortestSecret = 6;
+
+/** What is to be inspected: an artifact that a build made from a folder of its tree. */
+export interface ToInspect {
+  readonly project: ProjectRow;
+  readonly build: BuildRecord;
+  readonly artifact: Digest;
+  readonly manifest: Manifest;
+  readonly store: string;
+  /** The published folder, from the repository's root. */
+  readonly site: string;
+}
+
+/**
+ * Inspects an artifact before anything serves it, and keeps what was found. Of the files, only bytes that
+ * were never read before are read; values of secrets are sought in all of them, since those change.
+ */
+export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<readonly Finding[]> {
+  const begun = performance.now();
+  const { project, build, manifest } = what;
+  const files = manifest.site.files.filter((file) => file.sizeBytes <= mostBytes);
+  const [known, values, committed, live] = await Promise.all([
+    knownFacts(deps, files),
+    secretValues(deps, project.id),
+    committedPaths(deps, what),
+    liveSize(deps, project, build),
+  ]);
+  const isNew = (file: SiteFile): boolean => !known.has(keyOf(file));
+  const seen = new Set<string>();
+  const toRead = files.filter((file) => {
+    if (seen.has(keyOf(file)) || !(isNew(file) || values.length > 0)) return false;
+    seen.add(keyOf(file));
+    return true;
+  });
+  const read = await deps.facts.read({
+    files: toRead.map((file) => ({
+      digest: file.digest,
+      source: blobPath(what.store, file.digest),
+      kind: kindOf(file.path),
+      facts: isNew(file),
+    })),
+    values,
+  });
+  const fresh = toRead.flatMap((file, place) => {
+    const facts = read[place]?.facts ?? null;
+    return facts === null ? [] : [{ file, facts }];
+  });
+  for (const { file, facts } of fresh) known.set(keyOf(file), facts);
+  const leaks = toRead.flatMap((file, place) =>
+    (read[place]?.values ?? []).map((value) => ({ path: file.path, ...value })),
+  );
+  const facts = new Map<string, FileFacts>();
+  for (const file of files) {
+    const own = known.get(keyOf(file));
+    if (own !== undefined) facts.set(file.digest, own);
+  }
+  const findings = worstFirst(inspect({ manifest, facts, leaks, committed, live })).slice(0, 500);
+  const tookMs = Math.round(performance.now() - begun);
+  const row = { findings, at: deps.clock(), tookMs };
+  await deps.db
+    .insert(inspections)
+    .values({ projectId: project.id, artifact: what.artifact, ...row })
+    .onDuplicateKeyUpdate({ set: row });
+  // Kept behind the scenes: without it the same bytes would only be read again.
+  keepFacts(deps, fresh).catch((err: unknown) => deps.log.warn({ err }, 'facts were not kept'));
+  return findings;
+}
+
+function keyOf(file: SiteFile): string {
+  return `${file.digest} ${kindOf(file.path)}`;
+}
+
+async function knownFacts(deps: Deps, files: readonly SiteFile[]): Promise<Map<string, FileFacts>> {
+  const kinds = new Map(
+    [factsKey('page'), factsKey('style'), factsKey('other')].map((key, place) => [
+      key,
+      ['page', 'style', 'other'][place] ?? '',
+    ]),
+  );
+  const known = new Map<string, FileFacts>();
+  const digests = [...new Set(files.map((file) => file.digest))];
+  for (let from = 0; from < digests.length; from += 2000) {
+    const rows = await deps.db
+      .select()
+      .from(fileFindings)
+      .where(
+        and(
+          inArray(fileFindings.file, digests.slice(from, from + 2000)),
+          inArray(fileFindings.rules, [...kinds.keys()]),
+        ),
+      );
+    // Written by keepFacts alone, as facts.
+    for (const row of rows)
+      known.set(`${row.file} ${kinds.get(row.rules)}`, row.facts as FileFacts);
+  }
+  return known;
+}
+
+async function keepFacts(
+  deps: Deps,
+  fresh: readonly { readonly file: SiteFile; readonly facts: FileFacts }[],
+): Promise<void> {
+  for (let from = 0; from < fresh.length; from += 200) {
+    await deps.db
+      .insert(fileFindings)
+      .ignore()
+      .values(
+        fresh.slice(from, from + 200).map(({ file, facts }) => ({
+          file: file.digest,
+          rules: factsKey(kindOf(file.path)),
+          facts,
+        })),
+      );
+  }
+}
+
+async function secretValues(
+  deps: Deps,
+  projectId: string,
+): Promise<readonly { readonly name: string; readonly value: string }[]> {
+  const rows = await deps.db
+    .select()
+    .from(variables)
+    .where(and(eq(variables.projectId, projectId), eq(variables.kind, 'secret')));
+  return rows
+    .map((row) => ({
+      name: row.name,
+      value: openValue(deps.keys.sealing, placeOf(row), row.sealed),
+    }))
+    .filter((one) => one.value.length >= shortestSecret);
+}
+
+/** Paths of the published folder that came with the commit; none when the folder itself is what was committed to be published. */
+async function committedPaths(
+  deps: Deps,
+  { project, build, site }: ToInspect,
+): Promise<ReadonlySet<string>> {
+  const isWritten = (build.recipe?.recipe.steps.length ?? 0) > 0;
+  if (!isWritten || site === '.' || site === project.folder) return new Set();
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const files = await treeFilesIn(directory, build.commitId, [site]);
+  return new Set(files.map((file) => file.path.slice(site.length + 1)));
+}
+
+async function liveSize(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+): Promise<{ readonly files: number; readonly bytes: number } | null> {
+  const ref = readRefName(build.ref);
+  const names = ref === undefined ? [] : destinationOf(mapOne(project.branch), ref).environments;
+  if (names.length === 0) return null;
+  const [row] = await deps.db
+    .select({ files: artifacts.files, bytes: artifacts.bytes })
+    .from(environments)
+    .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
+    .innerJoin(
+      artifacts,
+      and(eq(artifacts.projectId, environments.projectId), eq(artifacts.digest, deploys.artifact)),
+    )
+    .where(and(eq(environments.projectId, project.id), inArray(environments.name, [...names])));
+  return row ?? null;
+}
