@@ -30,6 +30,7 @@ export {
   type StepEnd,
 } from './builds/build-failure.ts';
 export { type BuildState, buildStates, isOpen } from './builds/build-state.ts';
+export { type CauseRule, causeOf, causeRules } from './builds/cause-rules.ts';
 export {
   criticalPath,
   type TimedStep,

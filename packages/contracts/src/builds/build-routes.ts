@@ -72,6 +72,19 @@ export const buildReply = buildRow.extend({
           removed: z.number().nullable(),
         }),
       ),
+      commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
+    })
+    .nullable(),
+  explanation: z
+    .object({
+      /** The kind of cause, by the rule that the telling line met, and what helps against it. */
+      cause: z.string().nullable(),
+      next: z.string().nullable(),
+      /** Lines that the last good build did not say. */
+      newLines: z.array(z.object({ number: z.number(), text: z.string() })),
+      /** Builds of other refs in which the same step failed. */
+      elsewhere: z.array(z.object({ build: z.number(), ref: z.string(), at })),
+      tools: z.array(z.object({ name: z.string(), before: z.string(), now: z.string() })),
     })
     .nullable(),
   place: z.object({ ahead: z.number() }).nullable(),

@@ -1,3 +1,5 @@
+import { causeOf } from './cause-rules.ts';
+
 /** A log line by its number, counted from 1. */
 export interface LogLine {
   readonly number: number;
@@ -19,12 +21,14 @@ const isSource =
 const colour = /\x1b\[[0-9;]*m/g;
 
 /**
- * The first line of a failed step's log that names an error, by the most telling rule that any line meets;
+ * The first line of a failed step's log that names a known cause, or else an error, by the most telling rule;
  * lines of source code and a package manager's echoes are passed over. Undefined when no line does.
  */
 export function tellingLine(lines: readonly LogLine[]): LogLine | undefined {
   const plain = lines.map((line) => ({ ...line, text: line.text.replace(colour, '') }));
   const own = plain.filter((line) => !onlyRepeats.test(line.text) && !isSource.test(line.text));
+  const known = own.find((line) => causeOf(line.text) !== null);
+  if (known !== undefined) return known;
   for (const rule of rules) {
     const line = own.find((each) => rule.test(each.text));
     if (line !== undefined) return line;

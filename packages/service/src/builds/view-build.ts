@@ -1,17 +1,14 @@
 import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts';
 import {
-  type BuildFailure,
   type CommitId,
   criticalPath,
   type Digest,
   destinationOf,
   failureInWords,
   type Instant,
-  type LogLine,
   mapOne,
   readRefName,
   type TimedStep,
-  tellingLine,
   usualTime,
 } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
@@ -21,17 +18,15 @@ import { viewEvidence } from '../evidence/view-evidence.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { directoryOf, filesBetween } from '../repositories/bare-repository.ts';
 import {
   aheadInQueue,
   type BuildRecord,
   buildByNumber,
-  lastGoodBefore,
   latestAttempt,
   stepsOf,
   usualTimes,
 } from './build-rows.ts';
-import { readLog } from './log-rows.ts';
+import { explainFailure } from './explain-failure.ts';
 
 /** A build as a row of a list. */
 export function viewRow(
@@ -90,6 +85,7 @@ export async function viewBuild(
     liveIn(deps, build),
     viewEvidence(deps, build),
   ]);
+  const explained = build.state === 'failed' ? await explainFailure(deps, project, build) : null;
   const ref = readRefName(build.ref);
   const usual = usualTime(times);
   const critical = criticalPath(chained(steps), deps.clock());
@@ -116,11 +112,9 @@ export async function viewBuild(
     })),
     attempts: build.attempts,
     reason: build.failure ?? null,
-    tellingLine:
-      attempt === undefined || build.failure?.reason !== 'step'
-        ? null
-        : await telling(deps, attempt.id, build.failure, steps),
-    lastGood: build.state === 'failed' ? await changedSince(deps, project, build) : null,
+    tellingLine: explained?.tellingLine ?? null,
+    lastGood: explained?.lastGood ?? null,
+    explanation: explained?.explanation ?? null,
     place: build.state === 'queued' ? { ahead: await aheadInQueue(deps.db, build.id) } : null,
     usualMs: usual?.medianMs ?? null,
     usual,
@@ -157,36 +151,4 @@ async function liveIn(deps: Deps, build: BuildRecord): Promise<readonly string[]
     .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
     .where(and(eq(environments.projectId, build.projectId), eq(deploys.artifact, build.artifact)));
   return rows.map((row) => row.name);
-}
-
-async function telling(
-  deps: Deps,
-  attemptId: string,
-  failure: Extract<BuildFailure, { reason: 'step' }>,
-  steps: Awaited<ReturnType<typeof stepsOf>>,
-): Promise<{ number: number; text: string } | null> {
-  const failed = steps.find((step) => step.name === failure.step);
-  if (failed?.logFrom == null) return null;
-  const whole = await readLog(deps.db, attemptId, 0);
-  const before = whole.subarray(0, failed.logFrom).filter((byte) => byte === 10).length;
-  const text = whole.subarray(failed.logFrom, failed.logFrom + (1 << 20)).toString('utf8');
-  // The first line of a step is the command itself; it is never the cause.
-  const lines = text
-    .split('\n')
-    .map((line, place): LogLine => ({ number: before + place + 1, text: line }))
-    .slice(1);
-  const line = tellingLine(lines);
-  return line === undefined ? null : { number: line.number, text: line.text.slice(0, 400) };
-}
-
-async function changedSince(
-  deps: Deps,
-  project: ProjectRow,
-  build: BuildRecord,
-): Promise<BuildReply['lastGood']> {
-  const good = await lastGoodBefore(deps.db, build);
-  if (good === undefined) return null;
-  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const changed = await filesBetween(directory, good.commitId, build.commitId, project.folder);
-  return { number: good.number, commit: good.commitId as CommitId, changed: [...changed] };
 }

@@ -145,6 +145,23 @@ export async function commitsBetween(
   return end.ok ? Number(end.stdout) : null;
 }
 
+/** The commits that `to` has and `from` has not, newest first; twenty at most. */
+export async function commitsIn(
+  directory: string,
+  from: string,
+  to: string,
+): Promise<readonly { id: CommitId; subject: string; author: string }[]> {
+  const end = await tryGit(
+    ['log', '-20', '-z', '--no-show-signature', '--format=%H%x09%an%x09%s', `${from}..${to}`, '--'],
+    { cwd: directory },
+  );
+  return end.stdout.split('\0').flatMap((row) => {
+    const [id = '', author = '', ...subject] = row.trim().split('\t');
+    const read = readCommitId(id);
+    return read === undefined ? [] : [{ id: read, author, subject: subject.join(' ') }];
+  });
+}
+
 /** Files that differ between two commits below a folder, with lines added and removed (null for binary files). */
 export async function filesBetween(
   directory: string,

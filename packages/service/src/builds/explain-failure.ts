@@ -1,0 +1,126 @@
+import type { BuildReply } from '@vaquero/contracts';
+import { type CommitId, causeOf, type Instant, type SaidLine, tellingLine } from '@vaquero/core';
+import { and, desc, eq, ne } from 'drizzle-orm';
+import { attemptSteps, attempts, builds } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { commitsIn, directoryOf, filesBetween } from '../repositories/bare-repository.ts';
+import { type BuildRecord, lastGoodBefore, latestAttempt } from './build-rows.ts';
+import { linesOf } from './find-lines.ts';
+
+/** What a failed build says of itself beside how it ended. */
+export type Explained = Pick<BuildReply, 'tellingLine' | 'lastGood' | 'explanation'>;
+
+const mostNewLines = 20;
+
+/**
+ * Explains a failed build: the first line that names the cause, what changed since the last good build of
+ * the ref, what the log says that the good one did not, and whether the same step fails on other refs.
+ */
+export async function explainFailure(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+): Promise<Explained> {
+  const step = build.failure?.reason === 'step' ? build.failure.step : null;
+  const good = await lastGoodBefore(deps.db, build);
+  const [lines, before, lastGood, elsewhere] = await Promise.all([
+    saidBy(deps, build.id, step),
+    good === undefined ? null : saidBy(deps, good.id, step),
+    good === undefined ? null : changedSince(deps, project, build, good),
+    step === null ? [] : failsElsewhere(deps, build, step),
+  ]);
+  // The first line of a step is the command itself; it is never the cause.
+  const telling = tellingLine(lines.lines.slice(1));
+  const cause = telling === undefined ? null : causeOf(telling.text);
+  return {
+    tellingLine:
+      telling === undefined ? null : { number: telling.number, text: telling.text.slice(0, 400) },
+    lastGood,
+    explanation: {
+      cause: cause?.name ?? null,
+      next: cause?.next ?? null,
+      newLines: before === null ? [] : [...newLines(lines.lines, before.lines)],
+      elsewhere: [...elsewhere],
+      tools: before === null ? [] : [...toolsThatDiffer(before.tools, lines.tools)],
+    },
+  };
+}
+
+interface Said {
+  readonly lines: readonly SaidLine[];
+  readonly tools: Readonly<Record<string, string>>;
+}
+
+async function saidBy(deps: Deps, buildId: string, step: string | null): Promise<Said> {
+  const attempt = await latestAttempt(deps.db, buildId);
+  if (attempt === undefined || step === null) return { lines: [], tools: attempt?.tools ?? {} };
+  const lines = await linesOf(deps.db, attempt.id);
+  return { lines: lines.filter((line) => line.step === step), tools: attempt.tools ?? {} };
+}
+
+/** Lines that the good build did not say; figures in them, which differ from run to run, are left out of it. */
+function newLines(
+  lines: readonly SaidLine[],
+  before: readonly SaidLine[],
+): readonly { number: number; text: string }[] {
+  const plain = (text: string): string => text.replace(/\d+/g, '0');
+  const known = new Set(before.map((line) => plain(line.text)));
+  return lines
+    .filter((line) => line.text.trim() !== '' && !known.has(plain(line.text)))
+    .slice(0, mostNewLines)
+    .map(({ number, text }) => ({ number, text: text.slice(0, 400) }));
+}
+
+function toolsThatDiffer(
+  before: Readonly<Record<string, string>>,
+  now: Readonly<Record<string, string>>,
+): readonly { name: string; before: string; now: string }[] {
+  return [...new Set([...Object.keys(before), ...Object.keys(now)])]
+    .filter((name) => before[name] !== now[name])
+    .map((name) => ({ name, before: before[name] ?? 'absent', now: now[name] ?? 'absent' }));
+}
+
+/** Newest builds of other refs in which the same step failed: then it is not this commit's fault alone. */
+async function failsElsewhere(
+  deps: Deps,
+  build: BuildRecord,
+  step: string,
+): Promise<readonly { build: number; ref: string; at: Instant }[]> {
+  const rows = await deps.db
+    .select({ build: builds.number, ref: builds.ref, at: builds.queuedAt })
+    .from(builds)
+    .innerJoin(attempts, eq(attempts.buildId, builds.id))
+    .innerJoin(attemptSteps, eq(attemptSteps.attemptId, attempts.id))
+    .where(
+      and(
+        eq(builds.projectId, build.projectId),
+        eq(builds.state, 'failed'),
+        ne(builds.ref, build.ref),
+        eq(attemptSteps.name, step),
+        eq(attemptSteps.state, 'failed'),
+      ),
+    )
+    .orderBy(desc(builds.number))
+    .limit(3);
+  return rows.map((row) => ({ ...row, at: row.at as Instant }));
+}
+
+async function changedSince(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+  good: BuildRecord,
+): Promise<BuildReply['lastGood']> {
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const [changed, commits] = await Promise.all([
+    filesBetween(directory, good.commitId, build.commitId, project.folder),
+    commitsIn(directory, good.commitId, build.commitId),
+  ]);
+  return {
+    number: good.number,
+    commit: good.commitId as CommitId,
+    changed: [...changed],
+    commits: [...commits],
+  };
+}
