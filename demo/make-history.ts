@@ -7,6 +7,7 @@ import {
   environmentRoutes,
   makeClient,
   projectRoutes,
+  variableRoutes,
 } from '@vaquero/contracts';
 import { type Instant, isOpen } from '@vaquero/core';
 import { readEdgeConfig, startEdge } from '@vaquero/edge';
@@ -60,6 +61,8 @@ interface Stage {
   readonly gitTokens: Readonly<Record<Who, string>>;
   readonly clock: ReturnType<typeof makeClock>;
   readonly site: string;
+  /** Files that are laid over the site later in the story. */
+  readonly later: string;
   readonly say: (text: string) => void;
 }
 
@@ -97,6 +100,8 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     VAQUERO_RUNNER_TOKEN: tokens.runner,
     VAQUERO_EDGE_TOKEN: tokens.edge,
     VAQUERO_LOG_LEVEL: 'error',
+    // Builds of the story come one after the other: one slot keeps what the next finds warm.
+    VAQUERO_RUNNER_SLOTS: '1',
   };
   const log = makeLog('history', 'error');
   const api = await startApi({
@@ -114,7 +119,15 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
   try {
     const people = await addCast(api.deps, options.password);
     const site = join(stateDirectory, 'demo-site');
-    const stage: Stage = { api: `http://127.0.0.1:${options.port}`, ...people, clock, site, say };
+    const later = join(options.siteDirectory, '..', 'later');
+    const stage: Stage = {
+      api: `http://127.0.0.1:${options.port}`,
+      ...people,
+      clock,
+      site,
+      later,
+      say,
+    };
     await prepareSite(stage, options.siteDirectory);
     await grantCast(api.deps, people.ids);
     for (const [place, happening] of story.entries()) {
@@ -216,7 +229,10 @@ async function git(stage: Stage, who: Who, args: readonly string[]): Promise<voi
 async function happen(stage: Stage, happening: Happening): Promise<void> {
   const { who } = happening;
   if ('push' in happening) {
-    edit(stage.site, happening.edit);
+    if ('revert' in happening.edit) await git(stage, who, ['revert', '--no-commit', 'HEAD']);
+    else if ('lay' in happening.edit)
+      cpSync(join(stage.later, happening.edit.lay), stage.site, { recursive: true });
+    else edit(stage.site, happening.edit);
     await git(stage, who, ['add', '--all']);
     await git(stage, who, ['commit', '--quiet', '--allow-empty', '--message', happening.push]);
     const before = await newestBuild(stage);
@@ -228,10 +244,22 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
         .concat('/git/timetable.git'),
       'main',
     ]);
-    await buildAfter(stage, before);
+    await buildAfter(stage, before, happening.leave === true);
     return;
   }
   const client = stage.clients[who];
+  if (happening.act === 'set-secret') {
+    await client.call(variableRoutes.setVariableRoute, {
+      params: { project: 'timetable' },
+      body: { name: happening.name, kind: 'secret', value: happening.value, environment: '' },
+    });
+    return;
+  }
+  if (happening.act === 'cancel') {
+    const build = await newestBuild(stage);
+    await client.call(buildRoutes.cancelBuildRoute, { params: { project: 'timetable', build } });
+    return;
+  }
   const { environments } = await client.call(environmentRoutes.lanesRoute, {
     params: { project: 'timetable' },
     query: { days: 1 },
@@ -268,15 +296,16 @@ async function newestBuild(stage: Stage): Promise<number> {
 }
 
 /** Waits until the build that a push brought has ended and, when it passed, staging serves it. */
-async function buildAfter(stage: Stage, before: number): Promise<void> {
+async function buildAfter(stage: Stage, before: number, leave: boolean): Promise<void> {
   for (let tried = 0; tried < 3000; tried += 1) {
     const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
       params: { project: 'timetable' },
       query: { limit: 1 },
     });
     const [build] = builds;
+    if (leave && build !== undefined && build.number > before && build.state === 'running') return;
     if (build !== undefined && build.number > before && !isOpen(build.state)) {
-      if (build.state !== 'passed') return;
+      if (build.state !== 'passed' && build.state !== 'reused') return;
       const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, {
         params: { project: 'timetable' },
         query: { days: 1 },
@@ -289,7 +318,7 @@ async function buildAfter(stage: Stage, before: number): Promise<void> {
   throw new Error('a build of the demo did not end');
 }
 
-function edit(site: string, change: Edit): void {
+function edit(site: string, change: Exclude<Edit, { lay: string } | { revert: true }>): void {
   if ('file' in change) {
     const path = join(site, change.file);
     writeFileSync(path, readFileSync(path, 'utf8').replace(change.from, change.to));

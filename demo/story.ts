@@ -6,8 +6,23 @@ export type Happening =
       readonly who: Who;
       readonly push: string;
       readonly edit: Edit;
+      /** The build is left running: somebody cancels it. */
+      readonly leave?: boolean;
     }
-  | { readonly day: number; readonly at: string; readonly who: Who; readonly act: 'promote' }
+  | {
+      readonly day: number;
+      readonly at: string;
+      readonly who: Who;
+      readonly act: 'promote' | 'cancel';
+    }
+  | {
+      readonly day: number;
+      readonly at: string;
+      readonly who: Who;
+      readonly act: 'set-secret';
+      readonly name: string;
+      readonly value: string;
+    }
   | {
       readonly day: number;
       readonly at: string;
@@ -25,7 +40,11 @@ export type Edit =
   | {
       readonly json: string;
       readonly rename: { readonly from: string; readonly to: string; readonly name: string };
-    };
+    }
+  /** Files of `demo/later/` are laid over the site. */
+  | { readonly lay: string }
+  /** The commit before is taken back. */
+  | { readonly revert: true };
 
 const settings = (set: Readonly<Record<string, unknown>>): Edit => ({
   json: 'data/settings.json',
@@ -86,6 +105,21 @@ export const story: readonly Happening[] = [
   },
   { day: 16, at: '09:50', who: 'ines', act: 'promote' },
   {
+    day: 15,
+    at: '10:20',
+    who: 'tomas',
+    act: 'set-secret',
+    name: 'MAP_KEY',
+    value: 'kettle-tiles-7f31c9',
+  },
+  {
+    day: 15,
+    at: '10:45',
+    who: 'petra',
+    push: 'Each step says what it reads and writes',
+    edit: { lay: 'recipe' },
+  },
+  {
     day: 14,
     at: '15:20',
     who: 'jonas',
@@ -139,6 +173,13 @@ export const story: readonly Happening[] = [
     edit: style('border-bottom: 1px solid #c9d6d9', 'border-bottom: 1px solid #dbe4e6'),
   },
   {
+    day: 9,
+    at: '15:40',
+    who: 'wren',
+    push: 'The stronger table lines back, after all',
+    edit: { revert: true },
+  },
+  {
     day: 8,
     at: '10:05',
     who: 'petra',
@@ -146,6 +187,22 @@ export const story: readonly Happening[] = [
     edit: settings({ headline: 'Next from Lune Quay, last at 21:30' }),
   },
   { day: 8, at: '15:12', who: 'ines', act: 'promote' },
+  {
+    day: 7,
+    at: '16:30',
+    who: 'jonas',
+    push: 'Wait for the tide tables before building',
+    edit: { file: 'package.json', from: 'node src/build.js', to: 'sleep 600 && node src/build.js' },
+    leave: true,
+  },
+  { day: 7, at: '16:38', who: 'jonas', act: 'cancel' },
+  {
+    day: 7,
+    at: '16:41',
+    who: 'jonas',
+    push: 'Build without the tide tables',
+    edit: { revert: true },
+  },
   {
     day: 6,
     at: '09:30',

@@ -1,9 +1,10 @@
 import assert from 'node:assert/strict';
-import { statSync } from 'node:fs';
+import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { addPerson } from '@vaquero/service';
 import { execa } from 'execa';
+import { temporaryFolder } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -176,4 +177,94 @@ test('what a commit says cannot steer the terminal', async (t) => {
     // biome-ignore lint/suspicious/noControlCharactersInRegex: their absence is what is tested.
     assert.doesNotMatch(out, /[\x00-\x09\x0b-\x1f]/);
   }
+});
+
+test('a recipe file is checked without any service, each fault at its line and column', async (t) => {
+  const folder = temporaryFolder(t);
+  const check = async (...args: string[]): Promise<Said> => {
+    const end = await execa(process.execPath, [bundle, 'check-recipe', ...args], {
+      cwd: folder,
+      env: { PATH: process.env.PATH ?? '', XDG_CONFIG_HOME: join(folder, 'home') },
+      extendEnv: false,
+      reject: false,
+      stdin: 'ignore',
+    });
+    return { code: end.exitCode ?? -1, out: end.stdout, err: end.stderr };
+  };
+  writeFileSync(join(folder, 'vaquero.yml'), '');
+  const absent = await check();
+  assert.equal(absent.code, 2);
+  assert.match(
+    absent.err,
+    /vaquero\.yaml is not there\. Found vaquero\.yml; what is read is vaquero\.yaml\./,
+  );
+  const file = join(folder, 'vaquero.yaml');
+  writeFileSync(file, 'steps:\n  pages:\n    run: x\n    raeds: [a]\nserve: {site: out}\n');
+  const faulty = await check();
+  assert.equal(faulty.code, 3);
+  assert.equal(
+    faulty.err,
+    'vaquero.yaml:4:5: steps.pages.raeds is not a key of a recipe; did you mean “reads”?',
+  );
+  writeFileSync(
+    file,
+    'steps:\n  pages: {run: x, reads: [vaquero.yaml], writes: out}\n  more: {run: y}\nserve: {site: out}\n',
+  );
+  const good = await check();
+  assert.deepEqual(
+    [good.code, good.out],
+    [
+      0,
+      'vaquero.yaml is in order: pages, more.\nRun in every build, since they do not say what they read and write: more.',
+    ],
+  );
+});
+
+test('variables, findings, lines of a log and provenance by the command line', async (t) => {
+  const service = await startTestService(t);
+  const home = join(service.state, 'home');
+  const vaquero = commandLine(service, home, { VAQUERO_TOKEN: service.operatorSecret });
+  const made = await service.project('timetable');
+  assert.match((await vaquero('variables', 'timetable')).out, /^No variable is set\.$/);
+  const set = await vaquero(
+    'set',
+    'timetable',
+    'MAP_KEY',
+    '--secret',
+    '--value',
+    'low-water-at-six',
+  );
+  assert.match(set.out, /MAP_KEY\s+every build\s+secret\s+ines/);
+  assert.doesNotMatch(set.out, /low-water/);
+  await made.push('One', {
+    'vaquero.yaml': recipeOf(
+      `echo "key $MAP_KEY"; mkdir out; echo '<a href=gone.html>x</a>' > out/index.html`,
+    ).replace('    run:', '    given: MAP_KEY\n    run:'),
+  });
+  assert.match(
+    (await vaquero('build', 'timetable', '1')).out,
+    /warning +index\.html:1 refers to gone\.html, which is not there/,
+  );
+  const lines = await vaquero('log', 'timetable', '1', '--step', 'pages', '--find', 'KEY');
+  assert.match(lines.out, /^ +\d+ pages {2}key \[MAP_KEY\]$/m);
+  const [statement, key] = [join(home, 'statement.json'), join(home, 'key.pem')];
+  mkdirSync(home, { recursive: true });
+  writeFileSync(statement, (await vaquero('provenance', 'timetable', '1')).out);
+  writeFileSync(key, (await vaquero('signing-key')).out);
+  const holds = await vaquero('check-provenance', statement, '--key', key);
+  assert.deepEqual(
+    [holds.code, holds.out.split('\n')[0]?.slice(0, 30)],
+    [0, 'It holds: timetable/build-1, a'],
+  );
+  const text = readFileSync(statement, 'utf8');
+  writeFileSync(statement, text.replace(/"payload": "e/, '"payload": "f'));
+  assert.equal((await vaquero('check-provenance', statement, '--key', key)).code, 3);
+  const rules = await vaquero('inspection', 'timetable', '--stops', 'broken-link', 'nonsense');
+  assert.deepEqual([rules.code, /"nonsense" is no rule/.test(rules.err)], [2, true]);
+  await vaquero('inspection', 'timetable', '--stops', 'broken-link');
+  const held = await vaquero('build-again', 'timetable', '1', '--afresh');
+  assert.equal(held.code, 6);
+  assert.match(held.err, /The inspection stopped it: index\.html, line 1/);
+  const ended = await vaquero('cancel', 'timetable', '2');
+  assert.deepEqual([ended.code, /\(build-ended\)/.test(ended.err)], [3, true]);
 });

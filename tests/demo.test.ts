@@ -66,6 +66,29 @@ test('the demo makes three weeks of history with the real service, is one comman
     builds.filter((build) => build.state === 'failed').map((build) => build.commit.subject),
     ['Merrow Point is called Merrow Quay'],
   );
+  const subjects = (state: string) =>
+    builds.filter((build) => build.state === state).map((build) => build.commit.subject);
+  assert.deepEqual(subjects('cancelled'), ['Wait for the tide tables before building']);
+  assert.deepEqual(subjects('reused'), [
+    'Build without the tide tables',
+    'The stronger table lines back, after all',
+  ]);
+  const shown = await Promise.all(
+    builds.map((build) =>
+      client.call(buildRoutes.showBuildRoute, {
+        params: { project: 'timetable', build: build.number },
+      }),
+    ),
+  );
+  const steps = shown.flatMap((build) => build.steps);
+  assert.equal(steps.filter((step) => step.state === 'flaky').length, 1);
+  assert.ok(steps.filter((step) => step.state === 'reused').length > 5);
+  const failed = shown.find((build) => build.state === 'failed');
+  assert.match(failed?.tellingLine?.text ?? '', /merrow-point/);
+  assert.equal(
+    failed?.evidence.tests[0]?.failures[0]?.name,
+    'every route joins two harbours that exist',
+  );
   const days = (Date.now() - (builds.at(-1)?.queuedAt ?? 0)) / 86_400_000;
   assert.ok(days > 20 && days < 23, `${days} days`);
   const history = await client.call(environmentRoutes.historyRoute, {

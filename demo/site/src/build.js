@@ -1,4 +1,4 @@
-import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { sailingsOf } from './sailings.js';
 import { page } from './page.js';
 
@@ -11,9 +11,9 @@ console.log(`harbours: ${harbours.length} read from data/harbours.json`);
 
 const sailings = sailingsOf(routes, harbours);
 console.log(`sailings: ${sailings.length} of ${routes.length} routes`);
+if (process.env.MAP_KEY) console.log(`map: tiles asked for with ${process.env.MAP_KEY}`);
 console.log(`notices: ${settings.notices.length} read`);
 
-rmSync('dist', { recursive: true, force: true });
 mkdirSync('dist/timetable', { recursive: true });
 cpSync('public', 'dist', { recursive: true });
 const write = (path, title, body) => {

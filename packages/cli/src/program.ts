@@ -1,14 +1,18 @@
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { buildAgain, listBuilds, showBuild } from './builds/builds.ts';
+import { buildAgain, cancelBuild, findLines, listBuilds, showBuild } from './builds/builds.ts';
 import { follow, writeLog } from './builds/follow.ts';
 import type { Context } from './command.ts';
 import { showLive } from './environments/live.ts';
+import { showInspection } from './evidence/inspection.ts';
+import { checkProvenance, writeProvenance, writeSigningKey } from './evidence/provenance.ts';
 import { signIn, signOut, whoAmI } from './people/sign-in.ts';
 import { listTokens, makeToken, revokeToken } from './people/tokens.ts';
 import { listProjects, look, makeProject } from './projects/projects.ts';
+import { checkRecipe, writeSchema } from './recipes/check-recipe.ts';
 import { acceptRecipe, showRecipe } from './recipes/recipe.ts';
 import { showHistory } from './releases/history.ts';
 import { liftHold, promote, rollBack } from './releases/moves.ts';
+import { listVariables, setVariable, unsetVariable } from './variables/variables.ts';
 
 /** Options that stand before or after any command. */
 export interface GlobalOptions {
@@ -60,6 +64,7 @@ export function makeProgram(
   moves(add, act);
   builds(add, act);
   projects(add, act);
+  variables(add, act);
   people(add, act);
   return program;
 }
@@ -126,19 +131,55 @@ function builds(add: Add, act: Act): void {
       follow(context, project, number === undefined ? undefined : whole(number)),
     ),
   );
-  add('log <project> <number>', 'a build’s whole log').action(
-    act((context, project: string, number: string) => writeLog(context, project, whole(number))),
+  add('log <project> <number>', 'a build’s whole log, or lines of it')
+    .option('--step <name>', 'only what one step said')
+    .option('--find <text>', 'only lines that hold a text')
+    .action(
+      act((context, project: string, number: string, options: { step?: string; find?: string }) =>
+        options.step === undefined && options.find === undefined
+          ? writeLog(context, project, whole(number))
+          : findLines(context, project, whole(number), {
+              ...(options.step === undefined ? {} : { step: options.step }),
+              ...(options.find === undefined ? {} : { find: options.find }),
+            }),
+      ),
+    );
+  add('cancel <project> <number>', 'end a build that waits or runs').action(
+    act((context, project: string, number: string) => cancelBuild(context, project, whole(number))),
+  );
+  add('provenance <project> <number>', 'where its artifact came from, signed').action(
+    act((context, project: string, number: string) =>
+      writeProvenance(context, project, whole(number)),
+    ),
+  );
+  add('check-provenance <file>', 'check a signed statement, without any service')
+    .requiredOption('--key <file>', 'the public key, as vaquero signing-key writes it')
+    .option('--manifest <file>', 'the manifest of the artifact it must be about')
+    .action(
+      act((context, file: string, options: { key: string; manifest?: string }) =>
+        checkProvenance(context, file, { key: options.key, manifest: options.manifest }),
+      ),
+    );
+  add('signing-key', 'the public key that statements are checked with').action(
+    act((context) => writeSigningKey(context)),
   );
   add('build-again <project> [number]', 'build the newest commit, or an earlier build’s, again')
     .option('--no-follow', 'do not wait for it')
+    .option('--afresh', 'run every step, whatever is known')
+    .option('--compared', 'run every step, and say where the result is not the known one')
     .action(
-      act((context, project: string, number: string | undefined, options: { follow: boolean }) =>
-        buildAgain(
+      act(
+        (
           context,
-          project,
-          number === undefined ? undefined : whole(number),
-          options.follow,
-        ),
+          project: string,
+          number: string | undefined,
+          options: { follow: boolean; afresh?: boolean; compared?: boolean },
+        ) =>
+          buildAgain(context, project, number === undefined ? undefined : whole(number), {
+            wait: options.follow,
+            earlier:
+              options.compared === true ? 'compared' : options.afresh === true ? 'left' : 'used',
+          }),
       ),
     );
 }
@@ -177,6 +218,51 @@ function projects(add: Add, act: Act): void {
           project: string,
           options: { site?: string; entry?: string; missing?: string; run: readonly string[] },
         ) => acceptRecipe(context, project, options),
+      ),
+    );
+}
+
+function variables(add: Add, act: Act): void {
+  add('variables <project>', 'variables and secrets that builds are given').action(
+    act((context, project: string) => listVariables(context, project)),
+  );
+  add('set <project> <name>', 'set a variable; its value is asked for')
+    .option('--secret', 'never shown again, masked in logs')
+    .option('--environment <name>', 'only for builds that the map sends there', '')
+    .option('--value <text>', 'the value, for a plain variable in a script')
+    .action(
+      act(
+        (
+          context,
+          project: string,
+          name: string,
+          options: { secret?: boolean; environment: string; value?: string },
+        ) =>
+          setVariable(context, project, name, {
+            secret: options.secret === true,
+            environment: options.environment,
+            value: options.value,
+          }),
+      ),
+    );
+  add('unset <project> <name>', 'take a variable away')
+    .option('--environment <name>', 'the one for this environment', '')
+    .action(
+      act((context, project: string, name: string, options: { environment: string }) =>
+        unsetVariable(context, project, name, options.environment),
+      ),
+    );
+  add('check-recipe [file]', 'check a recipe file where you work, without any service').action(
+    act((context, file: string | undefined) => checkRecipe(context, file)),
+  );
+  add('recipe-schema', 'the recipe language as JSON Schema, for an editor').action(
+    act((context) => writeSchema(context)),
+  );
+  add('inspection <project>', 'what artifacts are inspected for, and what stops a build')
+    .option('--stops <rules...>', 'the rules whose findings stop a build')
+    .action(
+      act((context, project: string, options: { stops?: readonly string[] }) =>
+        showInspection(context, project, options.stops),
       ),
     );
 }

@@ -13,6 +13,7 @@ import { mine } from './people/mine.ts';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
 import { HistoryPage } from './releases/history-page.tsx';
+import { SettingsPage } from './variables/settings-page.tsx';
 
 /** Pages for those who are signed in; everybody else is asked to. */
 function SignedIn() {
@@ -37,6 +38,7 @@ const router = createBrowserRouter([
       { path: '/p/:project/builds/:number', element: <BuildPage /> },
       { path: '/p/:project/history', element: <HistoryPage /> },
       { path: '/p/:project/history/:environment', element: <HistoryPage /> },
+      { path: '/p/:project/settings', element: <SettingsPage /> },
       { path: '*', element: <Navigate to="/" replace /> },
     ],
   },

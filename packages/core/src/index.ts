@@ -31,6 +31,7 @@ export {
 } from './builds/build-failure.ts';
 export { type BuildState, buildStates, isOpen } from './builds/build-state.ts';
 export { type CauseRule, causeOf, causeRules } from './builds/cause-rules.ts';
+export { type ChartRow, type Descent, descents } from './builds/chart-rows.ts';
 export {
   criticalPath,
   type TimedStep,
@@ -74,7 +75,13 @@ export {
   targetOf,
 } from './evidence/inspect.ts';
 export { type ProvenanceFacts, provenanceStatement, stamp } from './evidence/provenance.ts';
-export { flakyTests, type TestCase, type TestReport, testReport } from './evidence/test-report.ts';
+export {
+  flakyTests,
+  type TestCase,
+  type TestReport,
+  type TestRun,
+  testReport,
+} from './evidence/test-report.ts';
 export { type Instant, later, readInstant } from './instant.ts';
 export {
   type Band,

@@ -1,6 +1,6 @@
 import { buildRoutes } from '@vaquero/contracts';
 import { type Context, give } from '../command.ts';
-import { lasting, safe, spoken, table, when } from '../output.ts';
+import { lasting, safe, spoken, table, tone, when } from '../output.ts';
 import { describe, stateOf } from './describe-build.ts';
 import { follow } from './follow.ts';
 
@@ -54,11 +54,11 @@ export async function buildAgain(
   context: Context,
   project: string,
   build: number | undefined,
-  wait: boolean,
+  { wait, earlier }: { readonly wait: boolean; readonly earlier: 'used' | 'left' | 'compared' },
 ): Promise<void> {
   const row = await context.client.call(buildRoutes.buildAgainRoute, {
     params: { project },
-    body: build === undefined ? {} : { build },
+    body: { earlier, ...(build === undefined ? {} : { build }) },
   });
   if (wait && !context.json) {
     context.io.err(`Build ${row.number} of ${row.commit.id.slice(0, 12)} is ${row.state}.`);
@@ -67,4 +67,35 @@ export async function buildAgain(
     give(context, row, (made) =>
       context.io.out(`Build ${made.number} of ${made.commit.id.slice(0, 12)} is ${made.state}.`),
     );
+}
+
+/** Ends a build that waits or runs. */
+export async function cancelBuild(context: Context, project: string, build: number): Promise<void> {
+  const row = await context.client.call(buildRoutes.cancelBuildRoute, {
+    params: { project, build },
+  });
+  give(context, row, () => context.io.out(`Build ${row.number} is ${row.state}. Nothing moved.`));
+}
+
+/** Writes lines of a build's log: of one step, or those that hold a text. */
+export async function findLines(
+  context: Context,
+  project: string,
+  build: number,
+  wanted: { readonly step?: string; readonly find?: string },
+): Promise<void> {
+  const reply = await context.client.call(buildRoutes.logLinesRoute, {
+    params: { project, build },
+    query: { ...wanted, limit: 5000 },
+  });
+  give(context, reply, ({ lines, more }) => {
+    const { io } = context;
+    const width = Math.max(0, ...lines.map((line) => line.step.length));
+    for (const line of lines)
+      io.out(
+        `${String(line.number).padStart(6)} ${tone(io, 'quiet', line.step.padEnd(width))}  ${safe(line.text)}`,
+      );
+    if (more) io.err('There are more: narrow it by --step or --find.');
+    if (lines.length === 0) io.err('No line.');
+  });
 }

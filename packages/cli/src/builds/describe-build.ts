@@ -1,4 +1,5 @@
 import type { BuildReply, BuildRow } from '@vaquero/contracts';
+import { isOpen } from '@vaquero/core';
 import { bytes, type Io, lasting, safe, spoken, tone } from '../output.ts';
 
 /** A state's word in its colour. */
@@ -29,17 +30,86 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
   ];
   lines.push(...why(io, build));
   if (build.place !== null) lines.push(`queue      ${build.place.ahead} ahead`);
-  for (const step of build.steps) {
-    const time =
-      step.startedAt === null ? '' : lasting((step.endedAt ?? Date.now()) - step.startedAt);
+  if (build.usual !== null && isOpen(build.state))
     lines.push(
-      `${step.name.padEnd(10)} ${time.padStart(8)}   ${tone(io, step.state === 'failed' ? 'bad' : 'quiet', step.state.padEnd(8))}  ${safe(step.says)}`,
+      `usually    ${lasting(build.usual.medianMs)}; the last ${build.usual.of} took ${lasting(build.usual.shortMs)} to ${lasting(build.usual.longMs)}`,
     );
-  }
-  return [...lines, ...whatItMade(build)];
+  if (build.reusedFrom !== null)
+    lines.push(`reused     the artifact of build ${build.reusedFrom}: every input is the same`);
+  return [
+    ...lines,
+    ...build.steps.map((step) => stepLine(io, step)),
+    ...evidenceLines(io, build.evidence),
+    ...whatItMade(build),
+  ];
 }
 
-function why(io: Io, { failure, tellingLine, lastGood }: BuildReply): readonly string[] {
+const tones: Partial<Record<BuildReply['steps'][number]['state'], 'bad' | 'warn'>> = {
+  failed: 'bad',
+  warned: 'warn',
+  flaky: 'warn',
+};
+
+/** One step: how long it took, how it ended, and what it ran or whose result it took over. */
+function stepLine(io: Io, step: BuildReply['steps'][number]): string {
+  const time =
+    step.reused !== null
+      ? ''
+      : step.startedAt === null
+        ? ''
+        : lasting((step.endedAt ?? Date.now()) - step.startedAt);
+  const says =
+    step.reused !== null
+      ? `from build ${step.reused.build}, ${lasting(step.reused.tookMs)} saved`
+      : step.tries > 1
+        ? `${safe(step.says)}   (try ${step.tries})`
+        : safe(step.says);
+  return `${step.name.padEnd(10)} ${time.padStart(8)}   ${tone(io, tones[step.state] ?? 'quiet', step.state.padEnd(8))}  ${says}`;
+}
+
+function evidenceLines(io: Io, evidence: BuildReply['evidence']): readonly string[] {
+  const tests = evidence.tests.flatMap((report) => [
+    `tests      ${report.step}: ${report.total - report.failed - report.skipped} of ${report.total} passed${report.skipped > 0 ? `, ${report.skipped} skipped` : ''}, ${lasting(report.tookMs)} (${safe(report.path)})`,
+    ...report.failures
+      .slice(0, 5)
+      .map((one) =>
+        tone(
+          io,
+          'bad',
+          `           ${safe(one.name)}: ${safe(one.message ?? 'failed')}${one.place === null ? '' : ` at ${safe(one.place)}`}`,
+        ),
+      ),
+  ]);
+  const flaky = evidence.flaky
+    .slice(0, 5)
+    .map((one) =>
+      tone(io, 'warn', `flaky      ${safe(one.name)}: failed ${one.failed} of ${one.of} runs`),
+    );
+  const differs = evidence.differences.map((one) =>
+    tone(
+      io,
+      'warn',
+      `differs    ${one.step}: same inputs, other bytes in ${one.files.slice(0, 5).map(safe).join(', ')}`,
+    ),
+  );
+  const findings = [...evidence.findings, ...(evidence.inspection?.findings ?? [])];
+  const found = findings
+    .slice(0, 10)
+    .map((one) =>
+      tone(
+        io,
+        one.severity === 'error' ? 'bad' : one.severity === 'warning' ? 'warn' : 'quiet',
+        `${one.severity.padEnd(10)} ${safe(one.path)}${one.line === null ? '' : `:${one.line}`} ${safe(one.message)}`,
+      ),
+    );
+  const more = findings.length > 10 ? [`           and ${findings.length - 10} more findings`] : [];
+  return [...tests, ...flaky, ...differs, ...found, ...more];
+}
+
+function why(
+  io: Io,
+  { failure, tellingLine, lastGood, explanation }: BuildReply,
+): readonly string[] {
   if (failure === null) return [];
   const telling =
     tellingLine === null
@@ -55,8 +125,17 @@ function why(io: Io, { failure, tellingLine, lastGood }: BuildReply): readonly s
     `what       ${tone(io, 'bad', failure.what)}`,
     ...telling,
     `why        ${failure.why}`,
-    `next       ${failure.next}`,
+    `next       ${explanation?.next ?? failure.next}`,
+    ...(lastGood?.commits ?? [])
+      .slice(0, 5)
+      .map((one) => `commit     ${one.id.slice(0, 12)} ${safe(one.subject)}, ${safe(one.author)}`),
     ...changed,
+    ...(explanation?.tools ?? []).map(
+      (tool) => `tool       ${tool.name} was ${tool.before}, is ${tool.now}`,
+    ),
+    ...(explanation?.elsewhere ?? []).map(
+      (other) => `also       build ${other.build} of ${other.ref} fails in the same step`,
+    ),
   ];
 }
 

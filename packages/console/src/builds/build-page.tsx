@@ -9,6 +9,8 @@ import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted, lasting, moment } from '../parts/words.ts';
+import { BuildStrip } from './build-strip.tsx';
+import { EvidencePanes } from './evidence-panes.tsx';
 import { LogPane } from './log-pane.tsx';
 import { StepChart } from './step-chart.tsx';
 
@@ -42,9 +44,13 @@ export function BuildPage() {
     <Frame project={project}>
       <BuildAnswer build={build} now={dataUpdatedAt} />
       {build.state === 'failed' && build.failure !== null ? <Cause build={build} /> : null}
+      {isOpen(build.state) ? (
+        <BuildStrip project={project} build={build} now={dataUpdatedAt} />
+      ) : null}
       <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
         <div>
           <StepChart build={build} now={dataUpdatedAt} />
+          <EvidencePanes evidence={build.evidence} />
           <Facts build={build} project={project} />
         </div>
         <LogPane
@@ -52,6 +58,9 @@ export function BuildPage() {
           build={build.number}
           attempts={build.attempts}
           telling={build.tellingLine?.number ?? null}
+          steps={build.steps.map((step) => step.name)}
+          fresh={build.explanation?.newLines.map((line) => line.number) ?? []}
+          good={build.lastGood?.number ?? null}
           isRunning={isOpen(build.state)}
         />
       </div>
@@ -92,6 +101,16 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
         .
       </AnswerLine>
     );
+  if (build.state === 'reused')
+    return (
+      <AnswerLine below={below}>
+        Build {build.number} was not run:{' '}
+        {build.artifact === null ? null : (
+          <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />
+        )}{' '}
+        came of the same inputs in build {build.reusedFrom}.
+      </AnswerLine>
+    );
   if (build.state === 'queued')
     return (
       <AnswerLine below={below}>
@@ -112,8 +131,10 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
 
 /** What failed, the line that tells it, what changed, and what to do: before everything else. */
 function Cause({ build }: { readonly build: BuildReply }) {
-  const { failure, tellingLine, lastGood } = build;
-  const step = build.steps.find((one) => one.state === 'failed');
+  const { failure, tellingLine, lastGood, explanation } = build;
+  const failed = build.steps.filter((one) => one.state === 'failed').map((one) => one.name);
+  const step = build.reason?.reason === 'step' ? build.reason.step : failed[0];
+  const others = failed.filter((name) => name !== step);
   return (
     <section
       aria-label="Why it failed"
@@ -122,9 +143,13 @@ function Cause({ build }: { readonly build: BuildReply }) {
       <div>
         <h2 className="text-ink-2">What failed</h2>
         <p className="text-place font-[650]">
-          <Glyph name="failed" /> {step?.name ?? 'before any step'}
+          <Glyph name="failed" /> {step ?? 'before any step'}
         </p>
         <p>{failure?.what}</p>
+        {others.length === 0 ? null : <p>{others.join(' and ')} failed too.</p>}
+        {explanation?.cause == null ? null : (
+          <p className="text-ink-2">likely cause: {explanation.cause}</p>
+        )}
       </div>
       <div>
         <h2 className="text-ink-2">
@@ -145,8 +170,18 @@ function Cause({ build }: { readonly build: BuildReply }) {
         <h2 className="text-ink-2">
           {lastGood === null
             ? 'No good build before this one'
-            : `Changed since build ${lastGood.number}, which passed: ${counted(lastGood.changed.length, 'file')}`}
+            : `Changed since build ${lastGood.number}, which passed: ${counted(lastGood.commits.length, 'commit')}, ${counted(lastGood.changed.length, 'file')}`}
         </h2>
+        {lastGood === null || lastGood.commits.length < 2 ? null : (
+          <ul>
+            {lastGood.commits.slice(0, 3).map((one) => (
+              <li key={one.id} className="truncate">
+                <code>{one.id.slice(0, 8)}</code> <span className="said">{one.subject}</span>,{' '}
+                {one.author}
+              </li>
+            ))}
+          </ul>
+        )}
         <ul>
           {lastGood?.changed.slice(0, 5).map((file) => (
             <li key={file.path} className="flex justify-between gap-2">
@@ -162,7 +197,18 @@ function Cause({ build }: { readonly build: BuildReply }) {
       </div>
       <div>
         <h2 className="text-ink-2">What to do next</h2>
-        <p>{failure?.next}</p>
+        <p>{explanation?.next ?? failure?.next}</p>
+        {explanation?.elsewhere.map((other) => (
+          <p key={other.build} className="text-ink-2">
+            Build {other.build} of {other.ref.replace('refs/heads/', '')} fails in the same step: it
+            may not be this commit’s fault.
+          </p>
+        ))}
+        {explanation?.tools.map((tool) => (
+          <p key={tool.name} className="text-ink-2">
+            {tool.name} was {tool.before}, is {tool.now}
+          </p>
+        ))}
       </div>
     </section>
   );
@@ -183,6 +229,16 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
     <dl className="mt-3 grid grid-cols-[6rem_1fr] gap-y-0.5 border-t border-rule pt-2 [&>dt]:text-ink-2">
       <dt>goes to</dt>
       <dd>{build.destination}</dd>
+      {build.tools === null ? null : (
+        <>
+          <dt>tools</dt>
+          <dd>
+            {Object.entries(build.tools)
+              .map(([name, version]) => `${name} ${version}`)
+              .join(', ')}
+          </dd>
+        </>
+      )}
       <dt>recipe</dt>
       <dd>
         {source === undefined

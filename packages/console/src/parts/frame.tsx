@@ -106,6 +106,7 @@ const pages = [
   { letter: 'L', word: 'anes', to: '' },
   { letter: 'B', word: 'uilds', to: '/builds' },
   { letter: 'H', word: 'istory', to: '/history' },
+  { letter: 'S', word: 'ettings', to: '/settings' },
 ] as const;
 
 function FootIndex({ project }: { readonly project: string }) {

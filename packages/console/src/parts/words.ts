@@ -37,6 +37,16 @@ export function lasting(ms: number): string {
   return `${hours} h ${minutes % 60} min`;
 }
 
+/** A mark on a time axis: `20 s`, `1:20`, `1:05 h`. */
+export function mark(ms: number): string {
+  if (ms < 1000) return ms === 0 ? '0' : `${Math.round(ms)} ms`;
+  const seconds = Math.round(ms / 100) / 10;
+  if (seconds < 60) return `${seconds} s`;
+  const minutes = Math.floor(seconds / 60);
+  if (minutes < 60) return `${minutes}:${two(Math.round(seconds % 60))}`;
+  return `${Math.floor(minutes / 60)}:${two(minutes % 60)} h`;
+}
+
 /** `1 commit`, `2 commits`. */
 export function counted(count: number, word: string): string {
   return `${count} ${word}${count === 1 ? '' : 's'}`;

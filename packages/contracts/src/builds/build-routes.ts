@@ -23,6 +23,7 @@ export const buildRow = z.object({
   endedAt: at.nullable(),
   artifact: z.object({ digest, files: z.number(), bytes: z.number() }).nullable(),
   failure: z.object({ what: z.string(), why: z.string(), next: z.string() }).nullable(),
+  earlier: z.enum(['used', 'left', 'compared']),
   /** The build whose artifact it took over, since its inputs were the same. */
   reusedFrom: z.number().nullable(),
 });

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import { descents } from './chart-rows.ts';
 import { criticalPath, usualTime } from './critical-path.ts';
 import { saidLines } from './log-lines.ts';
 import { nextInQueue } from './next-in-queue.ts';
@@ -70,5 +71,31 @@ test('lines know the step that said them, however steps took turns', () => {
   );
   assert.deepEqual(saidLines(lines.slice(0, 1), []), [
     { number: 1, step: '', at: null, text: 'a' },
+  ]);
+});
+
+test('the critical path runs down the rows between the steps it joins', () => {
+  const row = (
+    name: string,
+    startedAt: number | null,
+    endedAt: number | null,
+    critical: boolean,
+  ) => ({
+    name,
+    startedAt,
+    endedAt,
+    critical,
+  });
+  const rows = [
+    row('fetch', 0, 2, true),
+    row('lint', 2, 5, false),
+    row('pages', 2, 9, true),
+    row('links', null, null, false),
+  ];
+  assert.deepEqual(descents(rows), [
+    [{ at: 2, from: 'bar', to: 'bottom' }],
+    [{ at: 2, from: 'top', to: 'bottom' }],
+    [{ at: 2, from: 'top', to: 'bar' }],
+    [],
   ]);
 });

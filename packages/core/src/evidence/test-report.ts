@@ -41,17 +41,37 @@ export function testReport(cases: readonly TestCase[]): TestReport {
   };
 }
 
-/** Tests that both passed and failed over some runs of equal inputs or of one ref, most often failed first. */
+/** A report of tests, and the commit it is about. */
+export interface TestRun {
+  readonly commit: string;
+  readonly report: TestReport;
+}
+
+/**
+ * Tests that both passed and failed on one and the same commit, most often failed first; counted over all
+ * the runs given. One that fails on a commit and passes on the next was mended, not flaky.
+ */
 export function flakyTests(
-  runs: readonly TestReport[],
+  runs: readonly TestRun[],
 ): readonly { readonly name: string; readonly failed: number; readonly of: number }[] {
   const counts = new Map<string, { failed: number; passed: number }>();
-  for (const run of runs) {
-    for (const name of run.passedNames) countOf(counts, name).passed += 1;
-    for (const { name } of run.failures) countOf(counts, name).failed += 1;
+  const byCommit = new Map<string, { failed: Set<string>; passed: Set<string> }>();
+  for (const { commit, report } of runs) {
+    const here = byCommit.get(commit) ?? { failed: new Set(), passed: new Set() };
+    byCommit.set(commit, here);
+    for (const name of report.passedNames) {
+      countOf(counts, name).passed += 1;
+      here.passed.add(name);
+    }
+    for (const { name } of report.failures) {
+      countOf(counts, name).failed += 1;
+      here.failed.add(name);
+    }
   }
+  const isFlaky = (name: string): boolean =>
+    [...byCommit.values()].some((here) => here.failed.has(name) && here.passed.has(name));
   return [...counts]
-    .filter(([, { failed, passed }]) => failed > 0 && passed > 0)
+    .filter(([name]) => isFlaky(name))
     .map(([name, { failed, passed }]) => ({ name, failed, of: failed + passed }))
     .toSorted((a, b) => b.failed - a.failed || (a.name < b.name ? -1 : 1));
 }

@@ -23,12 +23,16 @@ export async function toolVersions(): Promise<Readonly<Record<string, string>>> 
         extendEnv: false,
         timeout: 10_000,
       });
-      return said.exitCode === 0
-        ? [[name, said.stdout.split('\n')[0]?.slice(0, 100) ?? ''] as const]
-        : [];
+      return said.exitCode === 0 ? [[name, plainVersion(said.stdout)] as const] : [];
     }),
   );
   const release = await readFile('/etc/os-release', 'utf8').catch(() => ''); // A system that names itself nowhere.
   const system = /^PRETTY_NAME="?([^"\n]*)/m.exec(release)?.[1] ?? 'unknown';
   return Object.fromEntries([...found.flat(), ['system', system] as const]);
+}
+
+/** The version alone: `git version 2.39.5` says its own name first, `v20.20.2` does not. */
+function plainVersion(said: string): string {
+  const [first = ''] = said.split('\n');
+  return (/\bv?\d+\.\d+\S*/.exec(first)?.[0] ?? first).slice(0, 100);
 }

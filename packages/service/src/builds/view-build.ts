@@ -51,6 +51,7 @@ export function viewRow(
         ? null
         : { digest: build.artifact as Digest, files: build.files ?? 0, bytes: build.bytes ?? 0 },
     failure: build.failure == null ? null : failureInWords(build.failure),
+    earlier: build.earlier,
     reusedFrom: build.reusedFrom,
   };
 }

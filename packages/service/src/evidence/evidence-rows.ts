@@ -1,5 +1,5 @@
-import type { Finding, Instant, TestReport } from '@vaquero/core';
-import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import type { Finding, Instant, TestReport, TestRun } from '@vaquero/core';
+import { and, asc, desc, eq } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { builds, evidence } from '../database/tables.ts';
 
@@ -14,7 +14,7 @@ export type EvidenceContent =
 
 export type EvidenceRow = EvidenceContent & { readonly step: string; readonly path: string };
 
-/** Keeps a report. A step that is tried again brings its reports again: the newest of a path stands. */
+/** Keeps a report. A step that is tried again brings its reports again: all are kept, the newest is shown. */
 export async function keepEvidence(
   db: Db,
   row: EvidenceRow & {
@@ -24,34 +24,19 @@ export async function keepEvidence(
     readonly at: Instant;
   },
 ): Promise<void> {
-  await db.transaction(async (tx) => {
-    await tx
-      .delete(evidence)
-      .where(
-        and(
-          eq(evidence.buildId, row.buildId),
-          eq(evidence.step, row.step),
-          eq(evidence.kind, row.kind),
-          eq(evidence.path, row.path),
-        ),
-      );
-    await tx.insert(evidence).values(row);
-  });
+  await db.insert(evidence).values(row);
 }
 
-/** The evidence of some builds, in the order it came. */
-export async function evidenceOf(
-  db: Db,
-  buildIds: readonly string[],
-): Promise<readonly (EvidenceRow & { readonly buildId: string })[]> {
-  if (buildIds.length === 0) return [];
+/** The evidence of a build in the order it came; of several tries of a step, the last one's. */
+export async function evidenceOf(db: Db, buildId: string): Promise<readonly EvidenceRow[]> {
   const rows = await db
     .select()
     .from(evidence)
-    .where(inArray(evidence.buildId, [...buildIds]))
+    .where(eq(evidence.buildId, buildId))
     .orderBy(asc(evidence.id));
   // The content was written by keepEvidence with the kind that stands beside it.
-  return rows.map((row) => row as unknown as EvidenceRow & { readonly buildId: string });
+  const newest = new Map(rows.map((row) => [`${row.kind} ${row.step} ${row.path}`, row]));
+  return [...newest.values()].map((row) => row as unknown as EvidenceRow);
 }
 
 /** The reports of tests of the last builds of a ref up to one, newest first. */
@@ -60,13 +45,13 @@ export async function testRunsOf(
   projectId: string,
   ref: string,
   most: number,
-): Promise<readonly TestReport[]> {
+): Promise<readonly TestRun[]> {
   const rows = await db
-    .select({ content: evidence.content })
+    .select({ commit: builds.commitId, content: evidence.content })
     .from(evidence)
     .innerJoin(builds, eq(builds.id, evidence.buildId))
     .where(and(eq(evidence.projectId, projectId), eq(evidence.kind, 'tests'), eq(builds.ref, ref)))
     .orderBy(desc(evidence.id))
     .limit(most);
-  return rows.map((row) => row.content as TestReport);
+  return rows.map((row) => ({ commit: row.commit, report: row.content as TestReport }));
 }

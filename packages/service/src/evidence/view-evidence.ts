@@ -13,7 +13,7 @@ const runsLookedAt = 20;
 /** All that is known of a build's result beside its bytes. */
 export async function viewEvidence(deps: Deps, build: BuildRecord): Promise<Evidence> {
   const [rows, runs, inspection] = await Promise.all([
-    evidenceOf(deps.db, [await sourceOf(deps, build)]),
+    evidenceOf(deps.db, await sourceOf(deps, build)),
     testRunsOf(deps.db, build.projectId, build.ref, runsLookedAt),
     inspectionOf(deps, build),
   ]);
