@@ -28,6 +28,7 @@ test('a push is built and staging serves it; production gets the same bytes and 
       ['fetch', 'passed'],
       ['pages', 'passed'],
       ['store', 'passed'],
+      ['inspect', 'passed'],
       ['look', 'passed'],
     ],
   );

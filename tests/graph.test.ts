@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import { buildRoutes, variableRoutes } from '@vaquero/contracts';
+import { until } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
 /** A recipe in which the pages hang on words, and the tests on nothing else. */
@@ -396,7 +397,6 @@ test('a build can be cancelled while it waits or runs, and only once', async (t)
   });
   await made.copy.push(made.remote);
   const params = { project: 'timetable', build: 1 };
-  const { until } = await import('./support/place.ts');
   await until('it runs', async () => {
     const build = await show(service, 1).catch(() => null);
     return build?.steps.some((step) => step.name === 'pages' && step.state === 'running') === true;

@@ -171,3 +171,24 @@ test('a built commit stays, whatever becomes of its branch; hooks and settings o
     '$Format:%H$',
   );
 });
+
+test('a push says where its build is, and follows it when a push option asks for it', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.copy.commit('One', {
+    'vaquero.yaml': recipeOf(`${writesPage('x')} && echo the tide is in`),
+  });
+  const plain = await made.copy.push(made.remote);
+  assert.equal(plain.ok, true);
+  assert.match(plain.said, /remote: build 1 of timetable: queued\s/);
+  assert.match(plain.said, new RegExp(`remote: ${service.origin}/p/timetable/builds/1\\s`));
+  await service.buildEnded('timetable', 1);
+
+  await made.copy.commit('Two', {
+    'vaquero.yaml': recipeOf('echo the tide is out; sleep 0.2; exit 4'),
+  });
+  const followed = await made.copy.push(made.remote, '-o', 'follow');
+  assert.equal(followed.ok, true);
+  assert.match(followed.said, /remote: the tide is out\s/);
+  assert.match(followed.said, /remote: build 2 failed: Step pages ended with exit code 4\./);
+});

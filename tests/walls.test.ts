@@ -145,7 +145,7 @@ test('npm ci works inside', async (t) => {
   assert.equal(build.state, 'passed', await logOf(service, build.number));
   assert.deepEqual(
     build.steps.map((step) => step.name),
-    ['fetch', 'packages', 'pages', 'store', 'look'],
+    ['fetch', 'packages', 'pages', 'store', 'inspect', 'look'],
   );
   assert.equal(
     (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text,

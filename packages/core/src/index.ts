@@ -119,6 +119,7 @@ export {
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';
 export { isForRef, planFor } from './recipes/for-ref.ts';
+export { configFiles, type Generator, generators } from './recipes/generators.ts';
 export { cleanPath, fixedPart, isPattern, matchesName, matchesPath } from './recipes/glob.ts';
 export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
 export {

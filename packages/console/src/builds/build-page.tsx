@@ -12,6 +12,7 @@ import { counted, lasting, moment } from '../parts/words.ts';
 import { BuildStrip } from './build-strip.tsx';
 import { EvidencePanes } from './evidence-panes.tsx';
 import { LogPane } from './log-pane.tsx';
+import { RightFolder } from './right-folder.tsx';
 import { StepChart } from './step-chart.tsx';
 
 const buildOf = (project: string, number: number) =>
@@ -43,7 +44,9 @@ export function BuildPage() {
   return (
     <Frame project={project}>
       <BuildAnswer build={build} now={dataUpdatedAt} />
-      {build.state === 'failed' && build.failure !== null ? <Cause build={build} /> : null}
+      {build.state === 'failed' && build.failure !== null ? (
+        <Cause project={project} build={build} />
+      ) : null}
       {isOpen(build.state) ? (
         <BuildStrip project={project} build={build} now={dataUpdatedAt} />
       ) : null}
@@ -130,7 +133,7 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
 }
 
 /** What failed, the line that tells it, what changed, and what to do: before everything else. */
-function Cause({ build }: { readonly build: BuildReply }) {
+function Cause({ project, build }: { readonly project: string; readonly build: BuildReply }) {
   const { failure, tellingLine, lastGood, explanation } = build;
   const failed = build.steps.filter((one) => one.state === 'failed').map((one) => one.name);
   const step = build.reason?.reason === 'step' ? build.reason.step : failed[0];
@@ -198,6 +201,7 @@ function Cause({ build }: { readonly build: BuildReply }) {
       <div>
         <h2 className="text-ink-2">What to do next</h2>
         <p>{explanation?.next ?? failure?.next}</p>
+        <RightFolder project={project} build={build} />
         {explanation?.elsewhere.map((other) => (
           <p key={other.build} className="text-ink-2">
             Build {other.build} of {other.ref.replace('refs/heads/', '')} fails in the same step: it

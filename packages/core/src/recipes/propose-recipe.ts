@@ -1,9 +1,17 @@
+import { type FoundGenerator, findGenerator } from './generators.ts';
+import { matchesPath } from './glob.ts';
 import { plainRecipe, plainStep, type Recipe, type RecipeStep } from './recipe.ts';
 
-/** What a commit shows of itself: the paths in the project's folder and its package.json, if it parses. */
+/** What a commit shows of itself: the paths in the project's folder, its package.json, if it parses, and what generators are told. */
 export interface CommitView {
   readonly paths: readonly string[];
-  readonly packageJson: { readonly scripts: Readonly<Record<string, string>> } | null;
+  readonly packageJson: {
+    readonly scripts: Readonly<Record<string, string>>;
+    readonly dependencies: readonly string[];
+    readonly workspaces: readonly string[];
+  } | null;
+  /** Texts of files that generators are told by, by their paths. */
+  readonly configs: Readonly<Record<string, string>>;
 }
 
 /** A recipe concluded from a commit, with the files it was concluded from; or why there is none. */
@@ -33,8 +41,18 @@ const packageManagers = [
  */
 export function proposeRecipe(view: CommitView): Proposal {
   const files = new Set(view.paths);
+  const near = view.paths.find((path) => nearMiss.test(path));
+  if (near !== undefined)
+    return {
+      recipe: null,
+      because: [
+        `${near} is there, but what is read is vaquero.yaml in the project’s folder: rename it`,
+      ],
+    };
+  const found = findGenerator(view);
   if (view.packageJson?.scripts.build !== undefined)
-    return fromScript(files, view.packageJson.scripts.build);
+    return fromScript(files, view.packageJson.scripts.build, found);
+  if (found?.generator.command !== undefined) return fromCommand(found, found.generator.command);
   if (files.has('index.html')) {
     return {
       recipe: plainRecipe({ steps: [], serve: serve('.', files) }),
@@ -53,6 +71,15 @@ export function proposeRecipe(view: CommitView): Proposal {
       because: [`${folder}/index.html is there, and no package.json names a build script`],
     };
   }
+  const sites = workspaceSites(view);
+  if (sites.length > 0)
+    return {
+      recipe: null,
+      because: [
+        `package.json has workspaces, and a site may stand in ${sites.join(' or ')}`,
+        'make a project for each, with that folder',
+      ],
+    };
   return {
     recipe: null,
     because: [
@@ -62,7 +89,39 @@ export function proposeRecipe(view: CommitView): Proposal {
   };
 }
 
-function fromScript(files: ReadonlySet<string>, script: string): Proposal {
+/** Names that people write when they mean the recipe's. */
+const nearMiss =
+  /^(?:\.?vaquero\.(?:yml|json|toml)|\.vaquero\.yaml|Vaquero\.ya?ml|\.github\/vaquero\.ya?ml|vaquero\.yaml\.\w+)$/;
+
+function fromCommand(found: FoundGenerator, command: string): Proposal {
+  return {
+    recipe: plainRecipe({
+      steps: [plainStep({ name: 'pages', run: [command] })],
+      serve: { site: found.folder, entry: 'index.html', missing: null },
+    }),
+    because: found.because,
+  };
+}
+
+/** Folders of a repository with several packages that have an entry page or a build of their own. */
+function workspaceSites({ packageJson, paths }: CommitView): readonly string[] {
+  const patterns = packageJson?.workspaces ?? [];
+  const folders = paths.flatMap((path) =>
+    /\/(?:package\.json|index\.html)$/.test(path) ? [path.replace(/\/[^/]+$/, '')] : [],
+  );
+  return [...new Set(folders)].filter((folder) =>
+    patterns.some(
+      (pattern) =>
+        matchesPath(pattern, folder) && folder.split('/').length === pattern.split('/').length,
+    ),
+  );
+}
+
+function fromScript(
+  files: ReadonlySet<string>,
+  script: string,
+  found: FoundGenerator | undefined,
+): Proposal {
   const manager = packageManagers.find((each) => files.has(each.lock));
   const install: readonly RecipeStep[] =
     manager === undefined
@@ -77,14 +136,14 @@ function fromScript(files: ReadonlySet<string>, script: string): Proposal {
   return {
     recipe: plainRecipe({
       steps: [...install, pages],
-      serve: { site: null, entry: 'index.html', missing: null },
+      serve: { site: found?.folder ?? null, entry: 'index.html', missing: null },
     }),
     because: [
       `package.json has a build script: ${script}`,
       manager === undefined
         ? 'no lock file is there, so nothing is installed before it'
         : `${manager.lock} is there, so its package manager installs first`,
-      'the folder is taken from what exists after the first build',
+      ...(found?.because ?? ['the folder is taken from what exists after the first build']),
     ],
   };
 }

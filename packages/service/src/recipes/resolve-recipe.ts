@@ -2,6 +2,7 @@ import { readRecipe } from '@vaquero/contracts';
 import {
   type BuildFailure,
   type CommitId,
+  configFiles,
   type Proposal,
   proposeRecipe,
   type Recipe,
@@ -30,7 +31,22 @@ export interface RecipeView {
   readonly proposal: Proposal;
 }
 
-const packageSchema = z.object({ scripts: z.record(z.string(), z.string()).default({}) });
+const names = z.record(z.string(), z.unknown()).default({});
+const packageSchema = z
+  .object({
+    scripts: z.record(z.string(), z.string()).default({}),
+    dependencies: names,
+    devDependencies: names,
+    workspaces: z
+      .union([z.array(z.string()), z.object({ packages: z.array(z.string()) })])
+      .optional()
+      .catch(undefined),
+  })
+  .transform(({ scripts, dependencies, devDependencies, workspaces }) => ({
+    scripts,
+    dependencies: Object.keys({ ...dependencies, ...devDependencies }),
+    workspaces: Array.isArray(workspaces) ? workspaces : (workspaces?.packages ?? []),
+  }));
 
 /** Reads all that speaks for a recipe at a commit. */
 export async function viewRecipe(
@@ -83,10 +99,25 @@ async function propose(
     pathsIn(directory, commit, project.folder).catch(() => []), // The folder is not in this commit: nothing speaks for a recipe.
     fileIn(directory, commit, manifestPath, 1 << 20),
   ]);
-  return proposeRecipe({ paths, packageJson: readPackage(packageText) });
+  const inFolder = (path: string): string =>
+    project.folder === '' ? path : `${project.folder}/${path}`;
+  const present = new Set(paths);
+  const configs = await Promise.all(
+    configFiles
+      .filter((path) => present.has(path))
+      .map(
+        async (path) =>
+          [path, (await fileIn(directory, commit, inFolder(path), 64 << 10)) ?? ''] as const,
+      ),
+  );
+  return proposeRecipe({
+    paths,
+    packageJson: readPackage(packageText),
+    configs: Object.fromEntries(configs),
+  });
 }
 
-function readPackage(text: string | undefined): { scripts: Record<string, string> } | null {
+function readPackage(text: string | undefined): z.output<typeof packageSchema> | null {
   if (text === undefined) return null;
   try {
     return packageSchema.parse(JSON.parse(text));

@@ -2,6 +2,7 @@ import {
   branchOf,
   type CommitId,
   destinationOf,
+  isForRef,
   type MovedRef,
   mapOne,
   movedRefs,
@@ -108,30 +109,35 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
 
 type Prepared = ReadonlyMap<string, PreparedBuild>;
 
-/** Reads from Git what the builds will need, before the transaction: none of it happens inside. */
+/** A first look at a large repository moves thousands of refs: their recipes are not all read for it. */
+const mostReadForRecipes = 50;
+
+/**
+ * Reads from Git what the builds will need, before the transaction: none of it happens inside. The map sends
+ * refs; a recipe's own `for` narrows that or adds to it.
+ */
 async function prepareAll(
   deps: Deps,
   directory: string,
   projects: readonly ProjectRow[],
   moved: readonly MovedRef[],
 ): Promise<Prepared> {
-  const wanted = projects.flatMap((project) =>
-    moved.flatMap((move) =>
-      move.to !== null && wants(project, move.ref)
-        ? [{ project, commit: move.to, ref: move.ref }]
+  const seen = projects.flatMap((project) =>
+    moved.flatMap(({ ref, to }) =>
+      to !== null && (moved.length <= mostReadForRecipes || wants(project, ref))
+        ? [{ project, commit: to, ref }]
         : [],
     ),
   );
   const entries = await Promise.all(
-    wanted.map(
-      async ({ project, commit, ref }) =>
-        [
-          keyOf(project, ref, commit),
-          await prepareBuild(deps, directory, project, commit, ref),
-        ] as const,
-    ),
+    seen.map(async ({ project, commit, ref }) => {
+      const build = await prepareBuild(deps, directory, project, commit, ref);
+      const rule = build.recipe?.recipe.for ?? null;
+      const isWanted = rule === null ? wants(project, ref) : isForRef(rule, ref);
+      return isWanted ? [[keyOf(project, ref, commit), build] as const] : [];
+    }),
   );
-  return new Map(entries);
+  return new Map(entries.flat());
 }
 
 function wants(project: ProjectRow, ref: RefName): boolean {

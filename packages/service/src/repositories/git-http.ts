@@ -1,3 +1,4 @@
+import { PassThrough } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { createGunzip } from 'node:zlib';
 import type { Express, Request, Response } from 'express';
@@ -9,6 +10,8 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { Refused, refused } from '../refused.ts';
 import { directoryOf } from './bare-repository.ts';
 import { spawnGit } from './git.ts';
+import { listenToPush, packet, toPusher, withoutLastFlush } from './side-band.ts';
+import { followOption, tellPusher } from './tell-pusher.ts';
 
 type Service = 'git-upload-pack' | 'git-receive-pack';
 
@@ -27,23 +30,17 @@ export function serveGit(app: Express, deps: Deps, doorbell: Doorbell): void {
       res.setHeader('content-type', `application/x-${service}-advertisement`);
       res.write(packet(`# service=${service}\n`));
       res.write('0000');
-      await run(
-        req,
-        res,
-        directory,
-        [service.slice(4), '--stateless-rpc', '--advertise-refs', directory],
-        false,
-      );
+      const args = [service.slice(4), '--stateless-rpc', '--advertise-refs', directory];
+      await run(req, res, directory, args, false);
     }).catch(next);
   });
   for (const service of ['git-upload-pack', 'git-receive-pack'] as const) {
     app.post(`/git/:name/${service}`, (req, res, next) => {
       answerGit(deps, req, res, service, async (directory, project, caller) => {
         res.setHeader('content-type', `application/x-${service}-result`);
-        await run(req, res, directory, [service.slice(4), '--stateless-rpc', directory], true);
-        // The push is on disk whether the pusher still listens or not: its doorbell rings in any case.
-        if (service === 'git-receive-pack')
-          doorbell.ring(project.repositoryId, { kind: 'push', doing: caller.doing });
+        const args = [service.slice(4), '--stateless-rpc', directory];
+        if (service === 'git-upload-pack') await run(req, res, directory, args, true);
+        else await receive(deps, doorbell, { req, res, directory, args, project, caller });
       }).catch(next);
     });
   }
@@ -104,12 +101,52 @@ function passwordOf(req: Request): string {
   return password ?? refused({ code: 'not-signed-in', tried: 'token' });
 }
 
+interface Push {
+  readonly req: Request;
+  readonly res: Response;
+  readonly directory: string;
+  readonly args: readonly string[];
+  readonly project: ProjectRow;
+  readonly caller: Caller;
+}
+
+/** Takes a push, then tells the pusher what came of it before the answer ends. */
+async function receive(
+  deps: Deps,
+  doorbell: Doorbell,
+  { req, res, directory, args, project, caller }: Push,
+): Promise<void> {
+  const heard = listenToPush();
+  const out = withoutLastFlush();
+  const passed = pipeline(out, res, { end: false }).catch(() => undefined); // A pusher that went away hears nothing more; the push counts.
+  await run(req, out, directory, args, true, heard.stream);
+  await passed;
+  const { hasSideBand, options } = heard.words();
+  const isHeard = hasSideBand && out.hadFlush();
+  const say = (line: string): boolean => {
+    if (res.destroyed) return false;
+    if (isHeard) res.write(toPusher(line));
+    return true;
+  };
+  // The push is on disk whether the pusher still listens or not: its doorbell rings in any case.
+  await tellPusher(
+    deps,
+    doorbell,
+    project.repositoryId,
+    { kind: 'push', doing: caller.doing },
+    isHeard && options.includes(followOption),
+    say,
+  );
+  res.end(out.hadFlush() ? '0000' : undefined);
+}
+
 async function run(
   req: Request,
-  res: Response,
+  out: NodeJS.WritableStream,
   directory: string,
   args: readonly string[],
   withBody: boolean,
+  heard: PassThrough = new PassThrough(),
 ): Promise<void> {
   const version = req.headers['git-protocol'];
   const child = spawnGit(
@@ -127,15 +164,11 @@ async function run(
   );
   const body = withBody
     ? req.headers['content-encoding'] === 'gzip'
-      ? pipeline(req, createGunzip(), stdin)
-      : pipeline(req, stdin)
+      ? pipeline(req, createGunzip(), heard, stdin)
+      : pipeline(req, heard, stdin)
     : Promise.resolve(stdin.end());
   // A client that goes away, or a Git that stops reading early, ends the pipes; how Git itself ended is what counts.
-  const pipes = Promise.allSettled([body, pipeline(stdout, res)]);
+  const pipes = Promise.allSettled([body, pipeline(stdout, out)]);
   await ended;
   await pipes;
-}
-
-function packet(text: string): string {
-  return (text.length + 4).toString(16).padStart(4, '0') + text;
 }

@@ -34,7 +34,7 @@ export function gitEnvironment(): Record<string, string> {
     GIT_ALLOW_PROTOCOL: protocols,
     GIT_TERMINAL_PROMPT: '0',
     GIT_ASKPASS: '/bin/false',
-    GIT_CONFIG_COUNT: '4',
+    GIT_CONFIG_COUNT: '5',
     GIT_CONFIG_KEY_0: 'safe.directory',
     GIT_CONFIG_VALUE_0: '*',
     GIT_CONFIG_KEY_1: 'core.hooksPath',
@@ -43,6 +43,8 @@ export function gitEnvironment(): Record<string, string> {
     GIT_CONFIG_VALUE_2: 'true',
     GIT_CONFIG_KEY_3: 'gc.auto',
     GIT_CONFIG_VALUE_3: '0',
+    GIT_CONFIG_KEY_4: 'receive.advertisePushOptions',
+    GIT_CONFIG_VALUE_4: 'true',
   };
 }
 

@@ -1,0 +1,105 @@
+import { setTimeout as pause } from 'node:timers/promises';
+import { failureInWords, isOpen } from '@vaquero/core';
+import { type BuildRecord, buildById, latestAttempt, listBuilds } from '../builds/build-rows.ts';
+import { readLog } from '../builds/log-rows.ts';
+import type { Deps } from '../deps.ts';
+import { type ProjectRow, projectsOf } from '../projects/project-rows.ts';
+import type { Doorbell, Ring } from '../refs/doorbell.ts';
+
+/** The push option that asks for the log in the terminal: `git push -o follow`. */
+export const followOption = 'follow';
+/** How long a push waits for its builds to be known; they come all the same. */
+const lookWithinMs = 5_000;
+
+/**
+ * Rings the doorbell for a push and tells the pusher where its builds are, and, if asked to, their logs as
+ * they come. `say` returns false once nobody listens any more.
+ */
+export async function tellPusher(
+  deps: Deps,
+  doorbell: Doorbell,
+  repositoryId: string,
+  ring: Ring,
+  follow: boolean,
+  say: (line: string) => boolean,
+): Promise<void> {
+  const projects = await projectsOf(deps.db, repositoryId);
+  const before = await Promise.all(projects.map((project) => newestOf(deps, project)));
+  const look = doorbell.ringAndWait(repositoryId, ring).then(
+    () => true,
+    (err: unknown) => {
+      deps.log.warn({ err, repositoryId }, 'the look after a push failed; it is tried again');
+      return false;
+    },
+  );
+  if (!(await Promise.race([look, pause(lookWithinMs, false)]))) {
+    say('The push is kept; its builds are not known yet.');
+    return;
+  }
+  for (const [place, project] of projects.entries()) {
+    const fresh = (await listBuilds(deps.db, project.id, Number.MAX_SAFE_INTEGER, 5)).filter(
+      (build) => build.number > (before[place] ?? 0),
+    );
+    for (const build of fresh.toReversed()) {
+      say(`build ${build.number} of ${project.name}: ${build.state}`);
+      say(`${deps.config.origin}/p/${project.name}/builds/${build.number}`);
+      if (follow) await followBuild(deps, build.id, say);
+    }
+    if (fresh.length === 0) say(`${project.name}: no environment wants what was pushed`);
+  }
+}
+
+async function newestOf(deps: Deps, project: ProjectRow): Promise<number> {
+  const [newest] = await listBuilds(deps.db, project.id, Number.MAX_SAFE_INTEGER, 1);
+  return newest?.number ?? 0;
+}
+
+/** Says a build's log line by line as it comes, then how it ended. */
+async function followBuild(
+  deps: Deps,
+  buildId: string,
+  say: (line: string) => boolean,
+): Promise<void> {
+  let offset = 0;
+  let attemptId = '';
+  let rest = '';
+  for (;;) {
+    const build = await buildById(deps.db, buildId);
+    const attempt = await latestAttempt(deps.db, buildId);
+    if (attempt !== undefined && attempt.id !== attemptId) {
+      attemptId = attempt.id;
+      offset = 0;
+    }
+    const bytes =
+      attempt === undefined ? Buffer.alloc(0) : await readLog(deps.db, attemptId, offset);
+    offset += bytes.length;
+    const lines = (rest + bytes.toString('utf8')).split('\n');
+    rest = lines.pop() ?? '';
+    if (!lines.every((line) => say(line))) return;
+    if (!isOpen(build.state)) {
+      say(endOf(build));
+      return;
+    }
+    await nextChunk(deps, attemptId);
+  }
+}
+
+function endOf(build: BuildRecord): string {
+  const failure = build.failure == null ? null : failureInWords(build.failure);
+  return failure === null
+    ? `build ${build.number} ${build.state}`
+    : `build ${build.number} ${build.state}: ${failure.what} ${failure.next}`;
+}
+
+/** Waits until an attempt says something, half a second at most. */
+function nextChunk(deps: Deps, attemptId: string): Promise<void> {
+  return new Promise((resolve) => {
+    const done = (): void => {
+      clearTimeout(timer);
+      quit();
+      resolve();
+    };
+    const timer = setTimeout(done, 500);
+    const quit = deps.events.listenLog(attemptId, done);
+  });
+}

@@ -1,0 +1,75 @@
+import assert from 'node:assert/strict';
+import test from 'node:test';
+import { buildRoutes, projectRoutes } from '@vaquero/contracts';
+import { until } from './support/place.ts';
+import { startTestService } from './support/service.ts';
+import { makeWorkingCopy } from './support/working-copy.ts';
+
+test('a recipe says which refs it is for, beside what the map sends, and a step which of them it runs for', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const files = {
+    'vaquero.yaml': `for: {branch: [main, "try/*"]}
+steps:
+  pages: {run: mkdir out && echo x > out/index.html}
+  links: {run: echo checked, after: pages, for: {branch: main}}
+serve: {site: out}
+`,
+  };
+  const first = await made.push('On main', files);
+  assert.ok(first.steps.some((step) => step.name === 'links'));
+  const pushTo = async (branch: string) => {
+    await made.copy.git('push', '--quiet', made.remote, `main:refs/heads/${branch}`);
+    const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, {
+      params: { project: 'timetable' },
+      query: { limit: 10 },
+    });
+    return builds.map((build) => [build.number, build.ref]);
+  };
+  await made.copy.commit('For all branches', { 'README.md': 'x' });
+  assert.deepEqual(await pushTo('try/lines'), [
+    [2, 'refs/heads/try/lines'],
+    [1, 'refs/heads/main'],
+  ]);
+  assert.equal((await pushTo('other')).length, 2);
+  const tried = await service.buildEnded('timetable', 2);
+  assert.equal(tried.failure, null);
+  assert.ok(!tried.steps.some((step) => step.name === 'links'));
+  assert.match(tried.destination, /no environment wants try\/lines/);
+});
+
+test('a project in a folder of a repository sees its folder and what its recipe names beyond it', async (t) => {
+  const service = await startTestService(t);
+  const copy = await makeWorkingCopy(`${service.state}/roots/copy`);
+  const recipe = (run: string) => `beyond: /shared
+steps:
+  pages:
+    run: ${run}
+    reads: [page.html, /shared/foot.html]
+    writes: out
+serve: {site: out}
+`;
+  await copy.commit('Two sites', {
+    'shared/foot.html': 'foot',
+    'secret/plan.txt': 'not for them',
+    'sites/desk/page.html': 'desk ',
+    'sites/desk/vaquero.yaml': recipe('cat page.html ../../shared/foot.html > out/index.html'),
+    'sites/signs/page.html': 'signs ',
+    'sites/signs/vaquero.yaml': recipe(
+      'test ! -e ../desk && test ! -e ../../secret && cat page.html ../../shared/foot.html > out/index.html',
+    ),
+  });
+  for (const name of ['desk', 'signs'])
+    await service.operator.call(projectRoutes.makeProjectRoute, {
+      body: { name, folder: `sites/${name}`, repository: { kind: 'path', path: copy.folder } },
+    });
+  for (const name of ['desk', 'signs']) {
+    const build = await until(`${name} is built`, () =>
+      service.buildEnded(name, 1).catch(() => null),
+    );
+    assert.equal(build.failure, null);
+    assert.equal(build.recipe?.recipe.serve.site, 'out');
+    const page = await service.page(`build-1.${name}.artifacts.localhost:${service.edgePort}`);
+    assert.equal(page.text, `${name} foot`);
+  }
+});
