@@ -17,7 +17,11 @@ const programs = [
   { program: 'ip', debian: 'iproute2' },
   { program: 'git', debian: 'git' },
 ];
-const forTests = [{ program: 'chromium', debian: 'chromium' }];
+const forTests = [
+  { program: 'chromium', debian: 'chromium' },
+  // A site generator of Debian's, for the test that builds a real site with one.
+  { program: 'hugo', debian: 'hugo' },
+];
 
 function fail(text) {
   process.stderr.write(`${text}\n`);

@@ -90,6 +90,11 @@ test('bad input gets its line and column', () => {
       'reads "out/x", which the step a writes, but does not come after it; add after: a',
       3,
     ],
+    [
+      'steps: {a: {run: x, reads: [/lock.json], writes: out}}\nserve: {site: out}\n',
+      'reads "/lock.json", which lies outside the project’s folder; name it under beyond',
+      1,
+    ],
     ['steps: {a: {run: x, beside: desk}}\nserve: {site: a}\n', 'names the helper "desk"', 1],
     [
       'steps: {a: {run: x, sets: {PATH: /x}}}\nserve: {site: a}\n',

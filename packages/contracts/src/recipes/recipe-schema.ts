@@ -18,6 +18,10 @@ const readPath = path.refine(
   (text) => (text.startsWith('/') ? !text.split('/').includes('..') : inside(text)),
   'must stay inside the project’s folder; what lies outside begins with / and stands under beyond',
 );
+const writePath = path.refine(
+  (text) => (text.startsWith('/') ? !text.split('/').includes('..') : inside(text)),
+  'must stay inside the project’s folder, or begin with / to lie below the repository’s root',
+);
 const cachePath = path.refine(
   (text) => text.startsWith('~/') && !text.split('/').includes('..') && text.length > 2,
   'must lie in the build’s home, such as ~/.npm',
@@ -85,11 +89,13 @@ const stepSchema = z.strictObject({
     .default(null)
     .describe('Paths and patterns it sees; left out: everything, and it is never reused.'),
   writes: z
-    .union([folder, z.array(folder).max(64)])
+    .union([writePath, z.array(writePath).max(64)])
     .transform((one): readonly string[] => (typeof one === 'string' ? [one] : one))
     .nullable()
     .default(null)
-    .describe('Folders it writes and hands on; left out: anywhere, and it is never reused.'),
+    .describe(
+      'Folders it writes and hands on, empty at first; left out: anywhere, and it is never reused.',
+    ),
   caches: oneOrMore(cachePath, 8).default([]).describe('Folders of its home kept between builds.'),
   within: span.nullable().default(null).describe('How long it may take.'),
   tries: z.number().int().min(1).max(5).default(1).describe('How often a flaky step is tried.'),

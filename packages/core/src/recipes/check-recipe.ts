@@ -31,6 +31,7 @@ export function graphFaults(recipe: Recipe): readonly RecipeFault[] {
           message: `names the helper "${name}", which stands nowhere under beside`,
         })),
     ),
+    ...beyondFaults(recipe),
     ...sharedWrites(recipe.steps),
     ...recipe.steps.flatMap((step) => readsOfOthers(step, recipe.steps, before)),
   ];
@@ -72,6 +73,26 @@ export function stepsBefore(
     );
   }
   return before;
+}
+
+/** What lies outside the folder is seen only when it is named under beyond, or when a step writes it. */
+function beyondFaults(recipe: Recipe): readonly RecipeFault[] {
+  const seen = [
+    ...recipe.beyond,
+    ...recipe.steps.flatMap((step) => (step.writes ?? []).filter((path) => path.startsWith('/'))),
+  ];
+  return recipe.steps.flatMap((step) =>
+    (step.reads ?? []).flatMap((read, place) =>
+      !read.startsWith('/') || seen.some((path) => matchesPath(path, fixedPart(read)))
+        ? []
+        : [
+            {
+              path: ['steps', step.name, 'reads', place],
+              message: `reads "${read}", which lies outside the project’s folder; name it under beyond`,
+            },
+          ],
+    ),
+  );
 }
 
 function sharedWrites(steps: readonly RecipeStep[]): readonly RecipeFault[] {
