@@ -1,4 +1,5 @@
 import Table from 'cli-table3';
+import { benchGraph, benchQueue, benchStoring } from './builds.ts';
 import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { startForBench } from './installation.ts';
 import { benchRollbacks } from './roll-backs.ts';
@@ -7,7 +8,14 @@ const here = await startForBench(4900);
 const rows: Row[] = [];
 try {
   process.stderr.write('commit to live …\n');
-  rows.push(await benchCommitToLive(here));
+  const { row, shellMs } = await benchCommitToLive(here);
+  rows.push(row);
+  process.stderr.write('storing and inspecting …\n');
+  rows.push(...(await benchStoring(here, shellMs)));
+  process.stderr.write('a graph of 40 steps …\n');
+  rows.push(await benchGraph(here));
+  process.stderr.write('a queue of 200 builds …\n');
+  rows.push(await benchQueue(here));
   process.stderr.write('rollbacks under load …\n');
   rows.push(...(await benchRollbacks(here)));
 } finally {

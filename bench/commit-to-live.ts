@@ -39,7 +39,9 @@ const git = (folder: string, ...args: string[]): void =>
  * with the new page. The floor is a plain shell script that fetches, checks out, runs the same command,
  * hashes every output file, moves it and switches a symbolic link.
  */
-export async function benchCommitToLive(here: Installation): Promise<Row> {
+export async function benchCommitToLive(
+  here: Installation,
+): Promise<{ readonly row: Row; readonly shellMs: number }> {
   const copy = join(here.state, 'bench-copy');
   mkdirSync(join(copy, 'src'), { recursive: true });
   git(copy, 'init', '--quiet', '--initial-branch=main');
@@ -72,7 +74,7 @@ export async function benchCommitToLive(here: Installation): Promise<Row> {
     }
   }
   const ratio = median(ours) / median(floor);
-  return {
+  const row: Row = {
     what: `commit to live, ${files} files`,
     ours: `${median(ours).toFixed(0)} ms`,
     floor: `${median(floor).toFixed(0)} ms (plain shell)`,
@@ -80,6 +82,7 @@ export async function benchCommitToLive(here: Installation): Promise<Row> {
     wanted: '≤ 1.5, better 1.3',
     good: ratio <= 1.5,
   };
+  return { row, shellMs: median(floor) };
 }
 
 async function liveAfterPush(here: Installation, copy: string, word: string): Promise<number> {

@@ -185,3 +185,33 @@ serve: {site: out}
   );
   assert.match(await logOf(service, 'ticket-desk', 1), /^desk: the desk is open$/m);
 });
+
+test('a recipe that pins Node by major version is built with it, and fetches it once', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const build = await made.push('Pinned', {
+    'vaquero.yaml': `tools: {node: 22}
+steps:
+  pages: {run: node --version > out/index.html, reads: vaquero.yaml, writes: out}
+serve: {site: out}
+`,
+  });
+  assert.equal(build.failure, null, await logOf(service, 'timetable', 1));
+  const host = `staging.timetable.localhost:${service.edgePort}`;
+  assert.match((await service.page(host)).text, /^v22\./);
+  assert.match(process.version, /^v20\./);
+  const again = await made.push('Another page', {
+    'vaquero.yaml': `tools: {node: 22}
+steps:
+  pages: {run: "node --version > out/index.html; echo more", reads: vaquero.yaml, writes: out}
+serve: {site: out}
+`,
+  });
+  assert.deepEqual(
+    again.steps.slice(1, 3).map((step) => [step.name, step.state]),
+    [
+      ['tool-node-22', 'reused'],
+      ['pages', 'passed'],
+    ],
+  );
+});

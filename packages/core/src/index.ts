@@ -142,6 +142,7 @@ export {
 } from './recipes/recipe.ts';
 export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';
 export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';
+export { toolPrograms, withTools } from './recipes/with-tools.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
 export {
   branchOf,

@@ -32,6 +32,7 @@ export interface RunnerOptions {
 }
 
 const claimWaitMs = 10_000;
+const sweepEveryMs = 300_000;
 
 /**
  * Starts the runner role. Throws when the walls cannot stand, with the reason, unless the operator wrote
@@ -62,6 +63,7 @@ export async function startRunner({
   const used = await openUsedWorkplaces(join(config.stateDirectory, 'slots', 'used'), log);
   const stop = new AbortController();
   const instance = randomUUID();
+  const working = new Set<number>();
   const loops = slots.map((slot) =>
     claimLoop({
       config,
@@ -76,14 +78,22 @@ export async function startRunner({
       slot,
       instance,
       signal: stop.signal,
+      working,
     }),
   );
+  const sweeping = sweep({
+    outputs,
+    caches,
+    log,
+    signal: stop.signal,
+    isIdle: () => working.size === 0,
+  });
   log.info({ slots: slots.length, walls: !config.withoutWalls }, 'runner ready');
   return {
     isReady: () => !stop.signal.aborted,
     stop: async () => {
       stop.abort();
-      await Promise.all(loops);
+      await Promise.all([...loops, sweeping]);
       await Promise.all([store.stop(), used.stop()]);
     },
   };
@@ -95,6 +105,25 @@ async function refuseWithoutWalls(config: RunnerConfig, slot: Slot): Promise<voi
   throw new Error(
     `The runner does not start, because the walls around builds cannot stand here: ${why}\nNext: install bubblewrap, slirp4netns and iproute2 and allow user namespaces; or, on a machine that may be lost, set VAQUERO_RUNNER_WITHOUT_WALLS=${withoutWallsWords}.`,
   );
+}
+
+interface Sweep {
+  readonly outputs: OutputStore;
+  readonly caches: Caches;
+  readonly log: Logger;
+  readonly signal: AbortSignal;
+  readonly isIdle: () => boolean;
+}
+
+/** Keeps outputs and caches within their limits, while no build runs that could use them. */
+async function sweep({ outputs, caches, log, signal, isIdle }: Sweep): Promise<void> {
+  while (!signal.aborted) {
+    await pause(sweepEveryMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
+    if (signal.aborted || !isIdle()) continue;
+    await Promise.all([outputs.sweep(), caches.sweep()]).catch((err: unknown) =>
+      log.error({ err }, 'outputs and caches were not swept'),
+    );
+  }
 }
 
 interface Loop {
@@ -110,6 +139,8 @@ interface Loop {
   readonly slot: Slot;
   readonly instance: string;
   readonly signal: AbortSignal;
+  /** Slots that build now. */
+  readonly working: Set<number>;
 }
 
 async function claimLoop(loop: Loop): Promise<void> {
@@ -142,6 +173,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
   const { config, log, clock, npmrc, store, outputs, caches, used, slot } = loop;
   const over = new AbortController();
   used.building(1);
+  loop.working.add(slot.number);
   const signal = AbortSignal.any([loop.signal, over.signal]);
   const api = makeAttemptClient(config.api, given, signal);
   const beats = beat(api.beat, given.leaseMs / 3, signal, () => over.abort());
@@ -174,6 +206,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
     await beats;
     await killAll(slot);
     used.building(-1);
+    loop.working.delete(slot.number);
   }
 }
 

@@ -1,4 +1,5 @@
 import assert from 'node:assert/strict';
+import { readFileSync } from 'node:fs';
 import test from 'node:test';
 import { type DocumentFault, plainRecipe, plainStep } from '@vaquero/core';
 import { readRecipe } from './read-recipe.ts';
@@ -176,4 +177,13 @@ test('the JSON Schema speaks of every key that is read', () => {
   const schema = JSON.stringify(recipeJsonSchema());
   for (const key of ['reads', 'writes', 'given', 'within', 'beside', 'proposed-into', 'serve'])
     assert.match(schema, new RegExp(`"${key}":`));
+});
+
+test('the JSON Schema that is published is the one of this version', () => {
+  const path = new URL('../../../../docs/recipe.schema.json', import.meta.url);
+  assert.deepEqual(
+    JSON.parse(readFileSync(path, 'utf8')),
+    JSON.parse(JSON.stringify(recipeJsonSchema())),
+    'write it anew: ./vaquero recipe-schema > docs/recipe.schema.json',
+  );
 });

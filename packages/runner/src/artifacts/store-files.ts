@@ -1,6 +1,7 @@
 import { once } from 'node:events';
 import { mkdirSync } from 'node:fs';
-import { join } from 'node:path';
+import { open } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
@@ -41,21 +42,21 @@ export function openFileStore(directory: string): FileStore {
     taskOf: (part: readonly Item[]) => StoreTask,
   ): Promise<readonly StoredFile[]> => {
     if (items.length === 0) return [];
-    const begun = execa('sync', ['-f', directory]);
     const half = Math.ceil(items.length / workers.length);
     const parts = await Promise.all(
       workers.map(async (worker, place) => {
         const part = items.slice(place * half, (place + 1) * half);
-        const reply = part.length === 0 ? { files: [] } : await ask(worker, taskOf(part));
-        return 'files' in reply ? reply.files : [];
+        const reply = part.length === 0 ? null : await ask(worker, taskOf(part));
+        return reply !== null && 'files' in reply ? reply : { files: [], fresh: [] };
       }),
     );
-    // One sync of the file system for all files, before the database says that they are there. Most of
-    // it was begun before they were hashed, so that little is left to wait for.
-    await begun;
-    await execa('sync', ['-f', directory]);
-    return parts.flat();
+    await makeDurable(
+      directory,
+      parts.flatMap((part) => part.fresh),
+    );
+    return parts.flatMap((part) => part.files);
   };
+
   /** One task at a time: a thread answers in the order it is asked, and an answer names no task. */
   const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
     const next = turn.then(work);
@@ -77,6 +78,28 @@ export function openFileStore(directory: string): FileStore {
       await Promise.all(workers.map((worker) => worker.terminate()));
     },
   };
+}
+
+/** So few files are synced one by one. */
+const few = 128;
+
+/**
+ * Makes what is new in the store outlive a crash, before the database says that it is there. A few files
+ * are synced by themselves with their folders: one sync of the file system, which is cheaper for many, would
+ * wait for everything that the build wrote elsewhere too.
+ */
+async function makeDurable(directory: string, fresh: readonly string[]): Promise<void> {
+  if (fresh.length > few) {
+    await execa('sync', ['-f', directory]);
+    return;
+  }
+  const paths = [...fresh, ...new Set(fresh.map((blob) => dirname(blob)))];
+  await Promise.all(
+    paths.map(async (path) => {
+      const file = await open(path, 'r');
+      await file.sync().finally(() => file.close());
+    }),
+  );
 }
 
 /** From a bundle the thread is a file beside it; from the sources it must first learn to read TypeScript. */

@@ -27,7 +27,10 @@ export type StoreTask =
   | { readonly directory: string; readonly sealed: readonly KnownFile[] }
   | { readonly seal: string };
 export type StoreReply =
-  | { readonly files: readonly StoredFile[] }
+  | {
+      readonly files: readonly StoredFile[] /** Blobs that were not there before. */;
+      readonly fresh: readonly string[];
+    }
   | { readonly sealed: Sealed }
   | { readonly failure: string };
 
@@ -44,7 +47,7 @@ const isRoot = process.getuid?.() === 0;
  * then belongs to us, read-only; with a second name, which a build could have kept, the bytes are copied.
  * Owner and mode change first, then the bytes are hashed: what is hashed can no longer be changed.
  */
-function storeFile(directory: string, file: OutputFile): StoredFile {
+function storeFile(directory: string, file: OutputFile, fresh: string[]): StoredFile {
   const own = lstatSync(file.source).nlink === 1;
   const taken = own ? file.source : join(directory, `copy.${randomUUID()}`);
   try {
@@ -56,6 +59,7 @@ function storeFile(directory: string, file: OutputFile): StoredFile {
     try {
       if (own) linkSync(taken, blob);
       else renameSync(taken, blob);
+      fresh.push(blob);
     } catch (error) {
       if (!isCode(error, 'EEXIST')) throw error;
       replaceDamaged(taken, blob, sizeBytes);
@@ -100,22 +104,26 @@ function isCode(error: unknown, code: string): boolean {
 }
 
 /** Gives a sealed file a second name in the store; nothing is read, and one that is there is left alone. */
-function linkKnown(directory: string, { source, ...file }: KnownFile): StoredFile {
+function linkKnown(directory: string, { source, ...file }: KnownFile, fresh: string[]): StoredFile {
   const blob = join(directory, 'sha256', file.digest.slice(0, 2), file.digest);
   const kept = statSync(blob, { throwIfNoEntry: false });
-  if (kept === undefined) linkSync(source, blob);
-  else if (kept.size !== file.sizeBytes) replaceDamaged(source, blob, file.sizeBytes);
+  if (kept === undefined) {
+    linkSync(source, blob);
+    fresh.push(blob);
+  }
+  if (kept !== undefined && kept.size !== file.sizeBytes)
+    replaceDamaged(source, blob, file.sizeBytes);
   return file;
 }
 
 function carryOut(task: StoreTask): StoreReply {
   if ('seal' in task) return { sealed: sealFolder(task.seal) };
-  return {
-    files:
-      'sealed' in task
-        ? task.sealed.map((file) => linkKnown(task.directory, file))
-        : task.files.map((file) => storeFile(task.directory, file)),
-  };
+  const fresh: string[] = [];
+  const files =
+    'sealed' in task
+      ? task.sealed.map((file) => linkKnown(task.directory, file, fresh))
+      : task.files.map((file) => storeFile(task.directory, file, fresh));
+  return { files, fresh };
 }
 
 parentPort?.on('message', (task: StoreTask) => {

@@ -1,6 +1,12 @@
 import { lstat, readFile, realpath } from 'node:fs/promises';
 import { join, sep } from 'node:path';
-import { type BuildFailure, isReusable, matchesPath, type RecipeStep } from '@vaquero/core';
+import {
+  type BuildFailure,
+  isReusable,
+  matchesPath,
+  type RecipeStep,
+  toolPrograms,
+} from '@vaquero/core';
 import { listFiles } from '../artifacts/walk-output.ts';
 import type { Output } from '../outputs/output-store.ts';
 import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
@@ -157,7 +163,7 @@ export function environmentOf(
   step: Pick<RecipeStep, 'sets' | 'given'>,
 ): Readonly<Record<string, string>> {
   const given = at.given.given.filter(({ name }) => step.given.includes(name));
-  const pinned = at.given.recipe.tools.node === null ? '' : '/build/.tools/node/bin:';
+  const pinned = at.given.recipe.tools.node === null ? '' : `/build/${toolPrograms}:`;
   return {
     PATH: `${pinned}/opt/node/bin:/usr/local/bin:/usr/bin:/bin`,
     HOME: '/home/build',

@@ -263,29 +263,32 @@ export async function stepsOf(
 }
 
 export async function setStep(db: Db | Tx, step: typeof attemptSteps.$inferInsert): Promise<void> {
-  const { attemptId: _, place: __, startedAt, logFrom, ...rest } = step;
-  await db
-    .insert(attemptSteps)
-    .values(step)
-    .onDuplicateKeyUpdate({
-      set: {
-        ...rest,
-        // What a step's beginning told stays when its end is told.
-        ...(startedAt == null ? {} : { startedAt }),
-        ...(logFrom == null ? {} : { logFrom }),
-      },
-    });
+  await setSteps(db, [step]);
 }
 
-/** Writes several steps of an attempt at once, as `setStep` does one. */
+/** Writes how steps of an attempt stand, in one statement. What a step's beginning told stays when its end is told. */
 export async function setSteps(
-  db: Db,
+  db: Db | Tx,
   steps: readonly (typeof attemptSteps.$inferInsert)[],
 ): Promise<void> {
-  if (steps.length === 1 && steps[0] !== undefined) return setStep(db, steps[0]);
-  await db.transaction(async (tx) => {
-    for (const step of steps) await setStep(tx, step);
-  });
+  if (steps.length === 0) return;
+  const { startedAt, logFrom } = attemptSteps;
+  await db
+    .insert(attemptSteps)
+    .values([...steps])
+    .onDuplicateKeyUpdate({
+      set: {
+        name: sql`values(name)`,
+        says: sql`values(says)`,
+        state: sql`values(state)`,
+        endedAt: sql`values(ended_at)`,
+        startedAt: sql`coalesce(values(started_at), ${startedAt})`,
+        logFrom: sql`coalesce(values(log_from), ${logFrom})`,
+        after: sql`values(after)`,
+        tries: sql`values(tries)`,
+        reused: sql`values(reused)`,
+      },
+    });
 }
 
 /** A running attempt by its credential, locked against its end when read inside a transaction. */

@@ -11,25 +11,28 @@ import {
   seenPaths,
   stepKeyText,
   stepsBefore,
+  withTools,
 } from '@vaquero/core';
-import type { Db } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 import { directoryOf, treeFilesIn } from '../repositories/bare-repository.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
-import { resultUnder } from './step-result-rows.ts';
+import { recentResults, resultUnder } from './step-result-rows.ts';
 
 type Known = roleRoutes.KnownSteps[number];
 
-/** A build's recipe as it is carried out for its ref: the steps that ref wants, paths from the repository's root. */
+/** A build's recipe as it is carried out for its ref: the steps that ref wants, paths from the repository's root, pinned tools fetched first. */
 export function planOf(project: ProjectRow, build: BuildRecord): Recipe {
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const ref = readRefName(build.ref);
   const { recipe } = build.recipe;
-  return rootedPlan(ref === undefined ? recipe : planFor(recipe, ref), project.folder);
+  return withTools(rootedPlan(ref === undefined ? recipe : planFor(recipe, ref), project.folder));
 }
+
+/** How many of a project's newest results are read at once; older ones are asked for one by one. */
+const mostRecent = 400;
 
 /**
  * Says, for each step whose key can be made by now, its key and what came of it before. `outputs` are
@@ -46,9 +49,10 @@ export async function knownSteps(
   const ordered = orderSteps(plan.steps);
   if ('faults' in ordered) throw new Impossible('a running build has a recipe in order');
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const [files, given] = await Promise.all([
+  const [files, given, recent] = await Promise.all([
     treeFilesIn(directory, build.commitId, seenPaths(plan, project.folder)),
     givenValues(deps, deps.db, project, build.ref, plan),
+    recentResults(deps.db, project.id, mostRecent),
   ]);
   const before = stepsBefore(ordered.order);
   const digests = new Map<string, Digest>(Object.entries(outputs));
@@ -72,15 +76,14 @@ export async function knownSteps(
         ),
       }),
     );
-    const found = await foundUnder(deps.db, project.id, key);
+    const found = foundIn(recent.get(key) ?? (await resultUnder(deps.db, project.id, key)));
     known.push({ name: step.name, key, found });
     if (found !== null && !digests.has(step.name)) digests.set(step.name, found.output);
   }
   return known;
 }
 
-async function foundUnder(db: Db, projectId: string, key: Digest): Promise<Known['found']> {
-  const row = await resultUnder(db, projectId, key);
+function foundIn(row: Awaited<ReturnType<typeof resultUnder>>): Known['found'] {
   return row === undefined
     ? null
     : {

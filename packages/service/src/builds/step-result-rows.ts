@@ -1,4 +1,4 @@
-import { and, eq } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { builds, stepResults } from '../database/tables.ts';
 import { isDuplicate } from '../database/transaction.ts';
@@ -17,6 +17,22 @@ export async function resultUnder(
     .innerJoin(builds, eq(builds.id, stepResults.buildId))
     .where(and(eq(stepResults.projectId, projectId), eq(stepResults.key, key)));
   return row === undefined ? undefined : { ...row.result, build: row.build };
+}
+
+/** The newest results of a project by their keys, in one reading: a build asks for dozens one after the other. */
+export async function recentResults(
+  db: Db,
+  projectId: string,
+  most: number,
+): Promise<ReadonlyMap<string, StepResultRow & { readonly build: number }>> {
+  const rows = await db
+    .select({ result: stepResults, build: builds.number })
+    .from(stepResults)
+    .innerJoin(builds, eq(builds.id, stepResults.buildId))
+    .where(eq(stepResults.projectId, projectId))
+    .orderBy(desc(stepResults.at))
+    .limit(most);
+  return new Map(rows.map(({ result, build }) => [result.key, { ...result, build }]));
 }
 
 /**

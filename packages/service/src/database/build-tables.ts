@@ -15,7 +15,10 @@ export const stepResults = mysqlTable(
     tookMs: bigint('took_ms', { mode: 'number' }).notNull(),
     at: instant('at').notNull(),
   },
-  (t) => [primaryKey({ columns: [t.projectId, t.key] })],
+  (t) => [
+    primaryKey({ columns: [t.projectId, t.key] }),
+    index('step_results_at').on(t.projectId, t.at),
+  ],
 );
 
 /** What is known of a build's result beside its bytes: one report of one step, read. */
@@ -31,7 +34,10 @@ export const evidence = mysqlTable(
     content: json('content').notNull(),
     at: instant('at').notNull(),
   },
-  (t) => [index('evidence_build').on(t.buildId)],
+  (t) => [
+    index('evidence_build').on(t.buildId),
+    index('evidence_kind').on(t.projectId, t.kind, t.id),
+  ],
 );
 
 /** Variables and secrets that steps are given by name; values are sealed with a key outside the database. */

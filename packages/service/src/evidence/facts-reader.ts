@@ -1,9 +1,12 @@
 import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
+import type { FileFacts } from '@vaquero/core';
 import type { FactsReply, FactsTask } from './facts-worker.ts';
 
 /** Reads files in a thread, so that a large site does not hold up the calls of people. */
 export interface FactsReader {
+  /** Facts that were read or fetched lately, by digest and kind: most files of a site are those of the one before. */
+  readonly known: Map<string, FileFacts>;
   readonly read: (task: FactsTask) => Promise<Extract<FactsReply, { read: unknown }>['read']>;
   readonly stop: () => Promise<void>;
 }
@@ -20,6 +23,7 @@ export function makeFactsReader(): FactsReader {
     return reply.read;
   };
   return {
+    known: new Map(),
     read: (task) => {
       const next = turn.then(() => (task.files.length === 0 ? [] : ask(task)));
       turn = next.catch(() => undefined); // The caller hears of the failure; the next one must not wait on it.

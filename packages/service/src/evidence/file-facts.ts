@@ -9,7 +9,8 @@ type Element = DefaultTreeAdapterTypes.Element;
 export const rulesVersion = 1;
 
 /** How a file is read, by its name. */
-export type FileKind = 'page' | 'style' | 'other';
+export const fileKinds = ['page', 'style', 'other'] as const;
+export type FileKind = (typeof fileKinds)[number];
 
 /** Says how a file is read. */
 export function kindOf(path: string): FileKind {
@@ -187,5 +188,5 @@ function readStyle(
 
 /** Names what was read by which rules, for keeping it. */
 export function factsKey(kind: FileKind): number {
-  return rulesVersion * 10 + ['page', 'style', 'other'].indexOf(kind);
+  return rulesVersion * 10 + fileKinds.indexOf(kind);
 }

@@ -26,7 +26,7 @@ import type { ProjectRow } from '../projects/project-rows.ts';
 import { directoryOf, treeFilesIn } from '../repositories/bare-repository.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
-import { factsKey, kindOf } from './file-facts.ts';
+import { factsKey, fileKinds, kindOf } from './file-facts.ts';
 
 /** A file over this is not read: it is said to be large instead. */
 const mostBytes = 20 << 20;
@@ -77,7 +77,7 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     const facts = read[place]?.facts ?? null;
     return facts === null ? [] : [{ file, facts }];
   });
-  for (const { file, facts } of fresh) known.set(keyOf(file), facts);
+  for (const { file, facts } of fresh) remember(deps, keyOf(file), facts, known);
   const leaks = toRead.flatMap((file, place) =>
     (read[place]?.values ?? []).map((value) => ({ path: file.path, ...value })),
   );
@@ -102,15 +102,29 @@ function keyOf(file: SiteFile): string {
   return `${file.digest} ${kindOf(file.path)}`;
 }
 
+/** More than the sites of one installation hold together; beyond it, what was remembered first goes. */
+const mostRemembered = 100_000;
+
+function remember(deps: Deps, key: string, facts: FileFacts, known: Map<string, FileFacts>): void {
+  known.set(key, facts);
+  deps.facts.known.set(key, facts);
+  if (deps.facts.known.size > mostRemembered)
+    for (const [oldest] of deps.facts.known) {
+      deps.facts.known.delete(oldest);
+      break;
+    }
+}
+
 async function knownFacts(deps: Deps, files: readonly SiteFile[]): Promise<Map<string, FileFacts>> {
-  const kinds = new Map(
-    [factsKey('page'), factsKey('style'), factsKey('other')].map((key, place) => [
-      key,
-      ['page', 'style', 'other'][place] ?? '',
-    ]),
-  );
   const known = new Map<string, FileFacts>();
-  const digests = [...new Set(files.map((file) => file.digest))];
+  for (const file of files) {
+    const facts = deps.facts.known.get(keyOf(file));
+    if (facts !== undefined) known.set(keyOf(file), facts);
+  }
+  const kinds = new Map(fileKinds.map((kind) => [factsKey(kind), kind]));
+  const digests = [
+    ...new Set(files.flatMap((file) => (known.has(keyOf(file)) ? [] : [file.digest]))),
+  ];
   for (let from = 0; from < digests.length; from += 2000) {
     const rows = await deps.db
       .select()
@@ -123,7 +137,7 @@ async function knownFacts(deps: Deps, files: readonly SiteFile[]): Promise<Map<s
       );
     // Written by keepFacts alone, as facts.
     for (const row of rows)
-      known.set(`${row.file} ${kinds.get(row.rules)}`, row.facts as FileFacts);
+      remember(deps, `${row.file} ${kinds.get(row.rules)}`, row.facts as FileFacts, known);
   }
   return known;
 }

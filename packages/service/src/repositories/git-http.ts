@@ -121,8 +121,8 @@ async function receive(
   const passed = pipeline(out, res, { end: false }).catch(() => undefined); // A pusher that went away hears nothing more; the push counts.
   await run(req, out, directory, args, true, heard.stream);
   await passed;
-  const { hasSideBand, options } = heard.words();
-  const isHeard = hasSideBand && out.hadFlush();
+  const { hasSideBand, isQuiet, options } = heard.words();
+  const isHeard = hasSideBand && !isQuiet && out.hadFlush();
   const say = (line: string): boolean => {
     if (res.destroyed) return false;
     if (isHeard) res.write(toPusher(line));
