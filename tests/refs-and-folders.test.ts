@@ -1,6 +1,8 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import { buildRoutes, projectRoutes } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
+import { buildOnSchedule, lastDue } from '@vaquero/service';
 import { until } from './support/place.ts';
 import { startTestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
@@ -72,4 +74,42 @@ serve: {site: out}
     const page = await service.page(`build-1.${name}.artifacts.localhost:${service.edgePort}`);
     assert.equal(page.text, `${name} foot`);
   }
+});
+
+test('a recipe that says again is built afresh when its schedule is due, once, however often it is looked', async (t) => {
+  let now = Date.parse('2026-11-23T05:00:00Z');
+  const clock = () => now as Instant;
+  const service = await startTestService(t, { clock });
+  const made = await service.project('timetable');
+  const first = await made.push('Every morning', {
+    'vaquero.yaml': `again: {cron: 0 6 * * *}
+steps:
+  pages: {run: echo x > out/index.html, reads: vaquero.yaml, writes: out}
+serve: {site: out}
+`,
+  });
+  assert.equal(first.failure, null);
+  await buildOnSchedule(service.deps);
+  now = Date.parse('2026-11-23T06:00:20Z');
+  await Promise.all([buildOnSchedule(service.deps), buildOnSchedule(service.deps)]);
+  await buildOnSchedule(service.deps);
+  const build = await service.buildEnded('timetable', 2);
+  assert.equal(build.cause, 'again, by its schedule 0 6 * * *');
+  assert.deepEqual(
+    build.steps.filter((step) => step.name === 'pages').map((step) => step.state),
+    ['passed'],
+  );
+  const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, {
+    params: { project: 'timetable' },
+    query: { limit: 10 },
+  });
+  assert.equal(builds.length, 2);
+});
+
+test('a schedule is due at the minute it names, in UTC', () => {
+  const due = (cron: string, at: string) =>
+    new Date(lastDue(cron, Date.parse(at) as Instant)).toISOString();
+  assert.equal(due('0 6 * * 1', '2026-11-24T09:00:00Z'), '2026-11-23T06:00:00.000Z');
+  assert.equal(due('0 6 * * 1', '2026-11-23T06:00:00Z'), '2026-11-23T06:00:00.000Z');
+  assert.equal(due('*/15 * * * *', '2026-11-23T05:44:59Z'), '2026-11-23T05:30:00.000Z');
 });

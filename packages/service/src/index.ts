@@ -1,3 +1,4 @@
+export { buildOnSchedule, lastDue } from './builds/build-on-schedule.ts';
 export { type ApiConfig, readApiConfig } from './config.ts';
 export { applyMigrations } from './database/migrate.ts';
 export { type OpenDatabase, openDatabase } from './database/pool.ts';

@@ -8,6 +8,7 @@ import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
 import { storeOf } from './artifacts/propose-artifact.ts';
 import { sha256 } from './audit/record.ts';
+import { buildOnSchedule } from './builds/build-on-schedule.ts';
 import { leaseMs, sweepLapsed } from './builds/claim.ts';
 import type { ApiConfig } from './config.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
@@ -129,8 +130,9 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     databaseAnswers();
     if (performance.now() - awayAt > leaseMs) await sweepLapsed(deps);
   });
+  const schedules = startLoop(deps.log, 'schedules', 15_000, () => buildOnSchedule(deps));
   const keys = startLoop(deps.log, 'keys', 600_000, () => sweepKeys(deps));
-  return [lookers, settler, leases, keys];
+  return [lookers, settler, leases, schedules, keys];
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {

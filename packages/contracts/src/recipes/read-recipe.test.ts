@@ -96,6 +96,7 @@ test('bad input gets its line and column', () => {
       'reads "/lock.json", which lies outside the project’s folder; name it under beyond',
       1,
     ],
+    ['again: {cron: daily}\nserve: {site: a}\n', 'must be five cron fields', 1],
     ['steps: {a: {run: x, beside: desk}}\nserve: {site: a}\n', 'names the helper "desk"', 1],
     [
       'steps: {a: {run: x, sets: {PATH: /x}}}\nserve: {site: a}\n',
@@ -137,6 +138,7 @@ test('the whole language is read, and written again says the same', () => {
   const whole = `recipe: site
 format: 1
 for: {branch: [main, "try/*"], tag: "v*", proposed-into: main}
+again: {cron: 0 6 * * 1, branch: main}
 beyond: [/package-lock.json, /shared]
 tools: {node: 20}
 steps:

@@ -16,7 +16,6 @@ import { recipeOf, recipeSchema } from './recipe-schema.ts';
 
 /** Keys of the whole language that this version does not carry out yet. */
 const notKnownYet = new Set([
-  'again',
   'borrows',
   'params',
   'moved',
@@ -32,6 +31,7 @@ const keysAt: readonly (readonly [RegExp, readonly string[]])[] = [
   [/^steps\.[^.]+$/, Object.keys(recipeSchema.shape.steps.unwrap().valueType.shape)],
   [/^beside\.[^.]+$/, Object.keys(recipeSchema.shape.beside.unwrap().valueType.shape)],
   [/^serve$/, Object.keys(recipeSchema.shape.serve.shape)],
+  [/^again$/, ['cron', 'branch']],
   [/(?:^|\.)for$/, ['branch', 'tag', 'proposed-into']],
   [/\.results$/, ['tests', 'findings']],
   [/^tools$/, ['node']],

@@ -34,6 +34,7 @@ export const stepOfRecipe = z.object({
 export const recipeSeen = z.object({
   name: z.string(),
   for: refRuleSeen.nullable().default(null),
+  again: z.object({ cron: z.string(), branch: z.string().nullable() }).nullable().default(null),
   beyond: z.array(z.string()).default([]),
   tools: z.object({ node: z.number().nullable() }).default({ node: null }),
   steps: z.array(stepOfRecipe),

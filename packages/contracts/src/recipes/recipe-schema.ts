@@ -128,6 +128,19 @@ export const recipeSchema = z.strictObject({
   recipe: stepName.default('site').describe('Its name.'),
   format: z.literal(1).default(1),
   for: refRule.nullable().default(null),
+  again: z
+    .strictObject({
+      cron: z
+        .string()
+        .regex(
+          /^\s*(?:[\d*,/-]+\s+){4}[\d*,/-]+\s*$/,
+          'must be five cron fields, such as 0 6 * * 1',
+        ),
+      branch: z.string().min(1).max(250).nullable().default(null),
+    })
+    .nullable()
+    .default(null)
+    .describe('When it is built again, every step afresh: cron, in UTC.'),
   beyond: oneOrMore(beyondPath, 64).default([]).describe('All that steps see outside the folder.'),
   tools: z
     .strictObject({ node: z.number().int().min(16).max(99).nullable().default(null) })

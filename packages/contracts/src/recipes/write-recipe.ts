@@ -8,6 +8,14 @@ export function writeRecipe(recipe: Recipe): string {
     recipe: recipe.name,
     format: 1,
     ...(recipe.for === null ? {} : { for: ruleOf(recipe.for) }),
+    ...(recipe.again === null
+      ? {}
+      : {
+          again: {
+            cron: recipe.again.cron,
+            ...(recipe.again.branch === null ? {} : { branch: recipe.again.branch }),
+          },
+        }),
     ...some('beyond', recipe.beyond),
     ...(recipe.tools.node === null ? {} : { tools: { node: recipe.tools.node } }),
     ...(recipe.steps.length === 0 ? {} : { steps: named(recipe.steps, stepOf) }),

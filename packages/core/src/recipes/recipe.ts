@@ -56,6 +56,8 @@ export interface Recipe {
   readonly name: string;
   /** The refs it is for; null: what the map sends. */
   readonly for: RefRule | null;
+  /** When it is built again and afresh: five cron fields, UTC, and a branch; null branch: the project's own. */
+  readonly again: { readonly cron: string; readonly branch: string | null } | null;
   /** Paths outside the folder that steps see, from the repository's root, each beginning with `/`. */
   readonly beyond: readonly string[];
   /** Tools by major version; what is not named is the machine's own. */
@@ -99,7 +101,15 @@ export function plainStep(
 
 /** A recipe that says no more than its steps and what it serves. */
 export function plainRecipe(recipe: Pick<Recipe, 'steps' | 'serve'> & Partial<Recipe>): Recipe {
-  return { name: 'site', for: null, beyond: [], tools: { node: null }, beside: [], ...recipe };
+  return {
+    name: 'site',
+    for: null,
+    again: null,
+    beyond: [],
+    tools: { node: null },
+    beside: [],
+    ...recipe,
+  };
 }
 
 /** Whether a step's earlier result may be used again: only one that says what it reads and what it writes. */

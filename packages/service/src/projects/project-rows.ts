@@ -107,6 +107,15 @@ export async function noteTrouble(db: Db, repositoryId: string, trouble: string)
 }
 
 /** The next build number of a project, taken under the project's row lock. */
+/** Locks a project against every other that takes a build number of it. */
+export async function lockProject(tx: Tx, projectId: string): Promise<void> {
+  await tx
+    .select({ id: projects.id })
+    .from(projects)
+    .where(eq(projects.id, projectId))
+    .for('update');
+}
+
 export async function nextBuildNumber(tx: Tx, projectId: string): Promise<number> {
   await tx
     .update(projects)

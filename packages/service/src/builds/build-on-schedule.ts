@@ -1,0 +1,88 @@
+import { destinationOf, type Instant, mapOne, readCommitId, refOfBranch } from '@vaquero/core';
+import { CronExpressionParser } from 'cron-parser';
+import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import { byVaquero, record } from '../audit/record.ts';
+import type { Db, Tx } from '../database/pool.ts';
+import { builds } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { allProjects, lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import { prepareBuild, queueBuild } from './queue-build.ts';
+
+/** The instant a schedule was last due at or before another. Source: crontab(5), five fields, in UTC. Throws when it is no schedule. */
+export function lastDue(cron: string, at: Instant): Instant {
+  const options = { currentDate: new Date(at + 1), tz: 'UTC' };
+  return CronExpressionParser.parse(cron, options).prev().getTime() as Instant;
+}
+
+/**
+ * Builds again, every step afresh, what its recipe's schedule makes due. A ref that was built since it was
+ * due is left alone: what was missed while the service was down is made up for once.
+ */
+export async function buildOnSchedule(deps: Deps): Promise<void> {
+  for (const project of await allProjects(deps.db)) {
+    await buildProject(deps, project).catch((err: unknown) =>
+      deps.log.warn({ err, project: project.name }, 'a scheduled build was not made'),
+    );
+  }
+}
+
+async function buildProject(deps: Deps, project: ProjectRow): Promise<void> {
+  const newest = await newestWithRecipe(deps.db, project.id, null);
+  const again = newest?.recipe?.recipe.again ?? null;
+  const ref = again === null ? undefined : refOfBranch(again.branch ?? project.branch);
+  if (again === null || ref === undefined) return;
+  const due = lastDue(again.cron, deps.clock());
+  const last = await newestWithRecipe(deps.db, project.id, ref);
+  const head = readCommitId((await refsKnown(deps.db, project.repositoryId)).get(ref) ?? '');
+  if (last === undefined || last.queuedAt >= due || head === undefined) return;
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const build = {
+    ...(await prepareBuild(deps, directory, project, head, ref)),
+    known: null,
+  };
+  const number = await inTransaction(deps.db, async (tx) => {
+    // Another api may have been here between the reading and the lock.
+    await lockProject(tx, project.id);
+    const still = await newestWithRecipe(tx, project.id, ref);
+    if (still === undefined || still.queuedAt >= due) return null;
+    const queued = await queueBuild(deps, tx, {
+      project,
+      build,
+      ref,
+      changeId: null,
+      cause: `again, by its schedule ${again.cron}`,
+      environments: destinationOf(mapOne(project.branch), ref).environments,
+      earlier: 'left',
+    });
+    await record(tx, {
+      at: deps.clock(),
+      kind: 'build.scheduled',
+      projectId: project.id,
+      project: project.name,
+      doing: byVaquero,
+      facts: { build: queued, commit: head, cron: again.cron },
+    });
+    return queued;
+  });
+  if (number === null) return;
+  deps.queueNudge.ring();
+  deps.events.tell(project.id, { what: 'build', build: number });
+}
+
+async function newestWithRecipe(db: Db | Tx, projectId: string, ref: string | null) {
+  const [row] = await db
+    .select({ recipe: builds.recipe, queuedAt: builds.queuedAt })
+    .from(builds)
+    .where(
+      and(
+        eq(builds.projectId, projectId),
+        isNotNull(builds.recipe),
+        ...(ref === null ? [] : [eq(builds.ref, ref)]),
+      ),
+    )
+    .orderBy(desc(builds.number))
+    .limit(1);
+  return row;
+}
