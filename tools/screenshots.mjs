@@ -29,20 +29,24 @@ async function shoot(
   await page.waitForLoadState('load');
   await page.evaluate(() => document.fonts.ready);
   // The event stream never lets the network fall idle; a line of the log or a band is what is waited for.
-  await page.locator('.band, tbody tr, [role=log] > div').first().waitFor({ state: 'attached' });
+  await page
+    .locator('.band, tbody tr, [role=log] > div, form')
+    .first()
+    .waitFor({ state: 'attached' });
   await page.screenshot({ path: join(folder, `${name}.png`), fullPage });
   await context.close();
 }
 
-async function shootTerminal(name, commands) {
+function vaquero(args) {
   const home = join(demoState(), 'screenshots-home');
-  const run = (args) =>
-    execFileSync(process.execPath, [join(root, 'dist/vaquero.mjs'), ...args], {
-      encoding: 'utf8',
-      env: { ...process.env, XDG_CONFIG_HOME: home, VAQUERO_ADDRESS: origin },
-    });
-  run(['sign-in', 'ines', '--password', password]);
-  const text = commands.map((args) => `$ vaquero ${args.join(' ')}\n${run(args)}`).join('\n');
+  return execFileSync(process.execPath, [join(root, 'dist/vaquero.mjs'), ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, XDG_CONFIG_HOME: home, VAQUERO_ADDRESS: origin },
+  });
+}
+
+async function shootTerminal(name, commands) {
+  const text = commands.map((args) => `$ vaquero ${args.join(' ')}\n${vaquero(args)}`).join('\n');
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const safe = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
   await page.setContent(
@@ -52,15 +56,31 @@ async function shootTerminal(name, commands) {
   await page.close();
 }
 
+/** The number of the build of a commit, by its subject. */
+function numberOf(subject) {
+  const { builds } = JSON.parse(vaquero(['builds', 'timetable', '--limit', '100', '--json']));
+  return builds.find((build) => build.commit.subject === subject)?.number ?? 1;
+}
+
+vaquero(['sign-in', 'ines', '--password', password]);
 await shoot('lanes-light', '/p/timetable');
 await shoot('lanes-dark', '/p/timetable', { colorScheme: 'dark' });
 await shoot('lanes-phone', '/p/timetable', { width: 390, height: 844 });
-await shoot('build-failed', '/p/timetable/builds/19');
+await shoot(
+  'build-failed',
+  `/p/timetable/builds/${numberOf('Merrow Point is called Merrow Quay')}`,
+);
+await shoot(
+  'build-flaky',
+  `/p/timetable/builds/${numberOf('Each step says what it reads and writes')}`,
+);
+await shoot('builds', '/p/timetable/builds');
+await shoot('settings', '/p/timetable/settings');
 await shoot('history', '/p/timetable/history');
 await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
-  ['build', 'timetable', '19'],
+  ['build', 'timetable', String(numberOf('Merrow Point is called Merrow Quay'))],
   ['recipe', 'timetable'],
 ]);
 await browser.close();

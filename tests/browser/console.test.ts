@@ -1,43 +1,7 @@
 import assert from 'node:assert/strict';
-import test, { type TestContext } from 'node:test';
-import { addPerson } from '@vaquero/service';
-import type { Page } from 'playwright-core';
-import { openBrowser, signIn } from '../../tools/browser.mjs';
-import { startTestService, type TestService } from '../support/service.ts';
+import test from 'node:test';
+import { openConsole } from '../support/console.ts';
 import { recipeOf, writesPage } from '../support/working-copy.ts';
-
-const built = new URL('../../dist/console', import.meta.url).pathname;
-
-/** A page of the console, signed in as an operator; any error of the browser's fails the test. */
-async function openConsole(
-  t: TestContext,
-  options: { colorScheme?: 'light' | 'dark'; width?: number } = {},
-): Promise<{ service: TestService; page: Page }> {
-  const service = await startTestService(t, { environment: { VAQUERO_CONSOLE: built } });
-  await addPerson(service.deps, {
-    name: 'tomas',
-    shownAs: 'Tomas Revik',
-    password: 'lune quay',
-    role: 'operator',
-    projectId: null,
-  });
-  const browser = await openBrowser();
-  t.after(() => browser.close());
-  const page = await browser.newPage({
-    viewport: { width: options.width ?? 1280, height: 800 },
-    colorScheme: options.colorScheme ?? 'light',
-  });
-  const errors: string[] = [];
-  page.on('pageerror', (error) => errors.push(error.message));
-  page.on('console', (message) => {
-    // The browser itself logs every refusal and every connection that ends; the page shows what they mean.
-    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource'))
-      errors.push(message.text());
-  });
-  t.after(() => assert.deepEqual(errors, []));
-  await signIn(page, service.origin, 'tomas', 'lune quay');
-  return { service, page };
-}
 
 test('a wrong password is refused in words, and pages ask for signing in', async (t) => {
   const { service, page } = await openConsole(t);
@@ -204,6 +168,7 @@ test('on a phone nothing scrolls sideways, the chart is turned and the act is la
     '/p/timetable/builds',
     '/p/timetable/builds/1',
     '/p/timetable/history/staging',
+    '/p/timetable/settings',
   ]) {
     await page.goto(service.origin + path);
     await page.getByRole('heading', { level: 1 }).first().waitFor();

@@ -3,6 +3,7 @@ import { buildRoutes, pathOf } from '@vaquero/contracts';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../http/api.ts';
 import { clockWithSeconds } from '../parts/words.ts';
+import { ColouredLine } from './coloured-line.tsx';
 import { type ShownLine, useLog } from './use-log.ts';
 
 interface LogPaneProps {
@@ -166,9 +167,6 @@ function useSaid(
   return useMemo(() => new Map((data?.lines ?? []).map((line) => [line.number, line])), [data]);
 }
 
-// biome-ignore lint/suspicious/noControlCharactersInRegex: colour codes begin with the escape character.
-const colour = /\x1b\[[0-9;]*[A-Za-z]/g;
-
 function Line({
   line,
   at,
@@ -191,7 +189,9 @@ function Line({
         {line.number}
       </a>
       <span className="select-none text-ink-3">{at === null ? '' : clockWithSeconds(at)}</span>
-      <span className="whitespace-pre-wrap break-words pr-2">{line.text.replace(colour, '')}</span>
+      <span className="whitespace-pre-wrap break-words pr-2">
+        <ColouredLine text={line.text} />
+      </span>
     </div>
   );
 }

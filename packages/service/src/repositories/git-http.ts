@@ -121,8 +121,9 @@ async function receive(
   const passed = pipeline(out, res, { end: false }).catch(() => undefined); // A pusher that went away hears nothing more; the push counts.
   await run(req, out, directory, args, true, heard.stream);
   await passed;
-  const { hasSideBand, isQuiet, options } = heard.words();
-  const isHeard = hasSideBand && !isQuiet && out.hadFlush();
+  // The capability `quiet` says nothing here: Git sends it whenever it has no terminal to draw progress on.
+  const { hasSideBand, options } = heard.words();
+  const isHeard = hasSideBand && out.hadFlush();
   const say = (line: string): boolean => {
     if (res.destroyed) return false;
     if (isHeard) res.write(toPusher(line));

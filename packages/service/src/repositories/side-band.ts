@@ -39,8 +39,6 @@ export function withoutLastFlush(): Transform & { readonly hadFlush: () => boole
 /** What a push says of itself before its pack: whether it listens on a side band, and its options. */
 export interface PushWords {
   readonly hasSideBand: boolean;
-  /** The pusher asked to hear nothing but failures (`git push --quiet`). */
-  readonly isQuiet: boolean;
   readonly options: readonly string[];
 }
 
@@ -72,7 +70,6 @@ function readWords(head: Buffer): PushWords {
   const options = capabilities.includes('push-options') ? (sections[1] ?? []) : [];
   return {
     hasSideBand: capabilities.includes('side-band-64k'),
-    isQuiet: capabilities.includes('quiet'),
     options: options.map((option) => option.replace(/\n$/, '')),
   };
 }

@@ -1,0 +1,78 @@
+import assert from 'node:assert/strict';
+import test from 'node:test';
+import { openConsole } from '../support/console.ts';
+import { recipeOf } from '../support/working-copy.ts';
+
+test('a build shows its graph, what was reused, tests and findings; its log is split by step and searched', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  const recipe = (unit: string) => ({
+    'vaquero.yaml': `steps:
+  words: {run: sh words.sh, reads: [words.sh, vaquero.yaml], writes: words}
+  unit:
+    run: ${unit}; cp given.tap reports/a.tap
+    reads: given.tap
+    writes: reports
+    results: {tests: reports/a.tap}
+  pages: {run: cp page.html out/index.html, reads: page.html, writes: out}
+serve: {site: out}
+`,
+    'words.sh': "printf '\\033[31mlow tide\\033[0m\\n'\n",
+    'given.tap': 'TAP version 13\n1..1\nnot ok 1 - the pier holds\n',
+    'page.html': '<a href=gone.html>x</a>',
+  });
+  const first = await made.push('One', recipe('echo first'));
+  assert.equal(first.failure, null);
+  await made.push('Two', recipe('echo second'));
+  await page.goto(`${service.origin}/p/timetable/builds/2`);
+  await page.getByRole('heading', { level: 1, name: /^Build 2 passed/ }).waitFor();
+  await page.getByRole('img', { name: /^pages reused reused, saved/ }).waitFor();
+  await page.getByText('reused from build 1', { exact: true }).waitFor();
+  const tests = page.getByRole('region', { name: 'Tests' });
+  await tests.getByText('0 of 1 passed, 1 failed').waitFor();
+  await tests.getByText('the pier holds').first().waitFor();
+  await page
+    .getByRole('region', { name: 'Findings' })
+    .getByText('refers to gone.html, which is not there')
+    .waitFor();
+  const log = page.getByRole('region', { name: 'Log' });
+  await log.getByRole('button', { name: 'words', exact: true }).click();
+  await log.getByText('low tide', { exact: true }).waitFor();
+  assert.equal(await log.getByText(/^echo second/).count(), 0);
+  const red = log.getByText('low tide', { exact: true });
+  assert.match((await red.getAttribute('class')) ?? '', /text-bad/);
+  await log.getByRole('button', { name: 'all', exact: true }).click();
+  await log.getByRole('searchbox', { name: 'Find in it' }).fill('SECOND');
+  await log.getByText(/of \d+ lines/).waitFor();
+  await log.getByText('second', { exact: true }).waitFor();
+});
+
+test('a secret is set in the console and never shown again, and a build is cancelled there', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await page.goto(`${service.origin}/p/timetable/settings`);
+  await page
+    .getByRole('heading', { level: 1, name: 'Builds are given 0 variables and 0 secrets.' })
+    .waitFor();
+  await page.getByRole('textbox', { name: 'Name' }).fill('map_key');
+  await page.getByRole('textbox', { name: 'Value' }).fill('low-water-at-six');
+  await page.getByRole('button', { name: 'Set it' }).click();
+  await page.getByRole('row', { name: /^MAP_KEY every build secret, never shown again/ }).waitFor();
+  assert.ok(!(await page.content()).includes('low-water-at-six'));
+  const rule = page.getByRole('checkbox', { name: /^broken-link/ });
+  await rule.click();
+  await page
+    .getByText(/warning, stops a build/)
+    .first()
+    .waitFor();
+
+  await made.copy.commit('Endless', {
+    'vaquero.yaml': recipeOf('echo begun; sleep 300'),
+  });
+  await made.copy.push(made.remote);
+  await page.goto(`${service.origin}/p/timetable/builds/1`);
+  await page.getByRole('region', { name: 'Under way' }).getByText('pages').waitFor();
+  await page.getByRole('button', { name: 'Cancel this build' }).click();
+  await page.getByRole('heading', { level: 1, name: 'Build 1 is cancelled.' }).waitFor();
+  await page.getByRole('button', { name: 'Take MAP_KEY away' }).waitFor({ state: 'detached' });
+});

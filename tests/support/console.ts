@@ -1,0 +1,40 @@
+import assert from 'node:assert/strict';
+import type { TestContext } from 'node:test';
+import { addPerson } from '@vaquero/service';
+import type { Page } from 'playwright-core';
+import { openBrowser, signIn } from '../../tools/browser.mjs';
+import { startTestService, type TestService } from './service.ts';
+
+const built = new URL('../../dist/console', import.meta.url).pathname;
+
+/** A page of the console, signed in as an operator; any error of the browser's fails the test. */
+export async function openConsole(
+  t: TestContext,
+  options: { colorScheme?: 'light' | 'dark'; width?: number } = {},
+): Promise<{ service: TestService; page: Page }> {
+  const service = await startTestService(t, { environment: { VAQUERO_CONSOLE: built } });
+  await addPerson(service.deps, {
+    name: 'tomas',
+    shownAs: 'Tomas Revik',
+    password: 'lune quay',
+    role: 'operator',
+    projectId: null,
+  });
+  const browser = await openBrowser();
+  t.after(() => browser.close());
+  const page = await browser.newPage({
+    viewport: { width: options.width ?? 1280, height: 800 },
+    colorScheme: options.colorScheme ?? 'light',
+  });
+  page.setDefaultTimeout(15_000);
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(error.message));
+  page.on('console', (message) => {
+    // The browser itself logs every refusal and every connection that ends; the page shows what they mean.
+    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource'))
+      errors.push(message.text());
+  });
+  t.after(() => assert.deepEqual(errors, []));
+  await signIn(page, service.origin, 'tomas', 'lune quay');
+  return { service, page };
+}
