@@ -73,6 +73,10 @@ test('the demo makes three weeks of history with the real service, is one comman
     'Build without the tide tables',
     'The stronger table lines back, after all',
   ]);
+  assert.deepEqual(
+    builds.filter((build) => build.marks.includes('flaky')).map((build) => build.commit.subject),
+    ['Each step says what it reads and writes'],
+  );
   const shown = await Promise.all(
     builds.map((build) =>
       client.call(buildRoutes.showBuildRoute, {

@@ -22,13 +22,17 @@ export async function listBuilds(context: Context, project: string, limit: numbe
             ['build', 'state', 'commit', 'what it brings', 'queued', 'took', 'artifact'],
             builds.map((build) => [
               String(build.number),
-              stateOf(io, build.state),
+              [stateOf(io, build.state), ...build.marks.map((mark) => tone(io, 'warn', mark))].join(
+                ', ',
+              ),
               build.commit.id.slice(0, 12),
               safe(build.commit.subject),
               when(build.queuedAt),
-              build.startedAt === null || build.endedAt === null
-                ? ''
-                : lasting(build.endedAt - build.startedAt),
+              build.reusedFrom !== null
+                ? 'not run'
+                : build.startedAt === null || build.endedAt === null
+                  ? ''
+                  : lasting(build.endedAt - build.startedAt),
               build.artifact === null ? '' : spoken(build.artifact.digest),
             ]),
             3,

@@ -24,7 +24,7 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
       ? ''
       : ` after ${lasting(build.endedAt - build.startedAt)}`;
   const lines = [
-    `Build ${build.number} ${stateOf(io, build.state)}${took}: ${safe(build.commit.subject)}`,
+    `Build ${build.number} ${stateOf(io, build.state)}${build.marks.map((mark) => tone(io, 'warn', `, ${mark}`)).join('')}${took}: ${safe(build.commit.subject)}`,
     `commit     ${build.commit.id.slice(0, 12)} by ${safe(build.commit.author)}, ${build.cause}`,
     `goes to    ${build.destination}`,
   ];

@@ -101,7 +101,8 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
           <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />
         )}{' '}
         and {build.live.length === 0 ? 'is live nowhere' : `is live in ${build.live.join(' and ')}`}
-        .
+        {build.marks.includes('flaky') ? ', though a step had to be tried again' : ''}
+        {build.marks.includes('warned') ? ', with a warning' : ''}.
       </AnswerLine>
     );
   if (build.state === 'reused')

@@ -76,6 +76,11 @@ export function BuildsPage() {
                 </th>
                 <td className="whitespace-nowrap pr-3">
                   <Glyph name={build.state} /> {build.state}
+                  {build.marks.map((mark) => (
+                    <span key={mark} className="ml-2 text-warn">
+                      <Glyph name={mark} /> {mark}
+                    </span>
+                  ))}
                 </td>
                 <td className="pr-3 max-lg:hidden">
                   <code>{build.commit.id.slice(0, 8)}</code>
@@ -89,8 +94,10 @@ export function BuildsPage() {
                 <td className="pr-3 text-ink-2 max-lg:hidden">{build.cause}</td>
                 <td className="whitespace-nowrap pr-3">{moment(build.queuedAt, now)}</td>
                 <td className="whitespace-nowrap pr-3 text-ink-2">
-                  {build.startedAt === null || build.endedAt === null
-                    ? ''
+                  {build.startedAt === null || build.endedAt === null || build.reusedFrom !== null
+                    ? build.reusedFrom === null
+                      ? ''
+                      : 'not run'
                     : lasting(build.endedAt - build.startedAt)}
                 </td>
                 <td className="whitespace-nowrap">

@@ -101,7 +101,7 @@ function VariableTable({
               <td className="pr-3 text-ink-2 max-sm:hidden">
                 {one.usedAt === null ? 'never' : moment(one.usedAt, now)}
               </td>
-              <td className="text-right">
+              <td className="py-0.5 text-right">
                 <Button
                   aria-label={`Take ${one.name} away`}
                   disabled={drop.isPending}

@@ -24,6 +24,8 @@ export const buildRow = z.object({
   artifact: z.object({ digest, files: z.number(), bytes: z.number() }).nullable(),
   failure: z.object({ what: z.string(), why: z.string(), next: z.string() }).nullable(),
   earlier: z.enum(['used', 'left', 'compared']),
+  /** Steps that did not plainly pass in a build that did: tried again, or failed as a warning. */
+  marks: z.array(z.enum(['flaky', 'warned'])),
   /** The build whose artifact it took over, since its inputs were the same. */
   reusedFrom: z.number().nullable(),
 });

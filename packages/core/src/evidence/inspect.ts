@@ -42,7 +42,7 @@ export interface Inspected {
 export const inspectionRules = {
   'secret-value': [
     'error',
-    'Take the value out of what the build writes, and set a new one: it stood in a log of files.',
+    'Take the value out of what the build writes, and set a new one: whoever saw the output knows it.',
   ],
   'key-format': ['error', 'Remove it, and make the key void if it was ever real.'],
   'lfs-pointer': [

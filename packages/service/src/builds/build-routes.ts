@@ -122,7 +122,12 @@ async function requireBuild(deps: Deps, project: ProjectRow, number: number): Pr
 }
 
 async function rowOf(deps: Deps, project: ProjectRow, number: number) {
-  return viewRow({ ...(await requireBuild(deps, project, number)), files: null, bytes: null });
+  return viewRow({
+    ...(await requireBuild(deps, project, number)),
+    files: null,
+    bytes: null,
+    marks: [],
+  });
 }
 
 async function headOf(

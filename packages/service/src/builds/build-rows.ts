@@ -129,12 +129,19 @@ export async function lockQueued(tx: Tx, id: string): Promise<BuildRecord | unde
   return row === undefined ? undefined : readBuild(row);
 }
 
+/** A build with what a list says of it beside its own row. */
+export interface ListedBuild extends BuildRecord {
+  readonly files: number | null;
+  readonly bytes: number | null;
+  readonly marks: readonly ('flaky' | 'warned')[];
+}
+
 export async function listBuilds(
   db: Db,
   projectId: string,
   before: number,
   limit: number,
-): Promise<readonly (BuildRecord & { files: number | null; bytes: number | null })[]> {
+): Promise<readonly ListedBuild[]> {
   const rows = await db
     .select({ build: builds, files: artifacts.files, bytes: artifacts.bytes })
     .from(builds)
@@ -145,7 +152,40 @@ export async function listBuilds(
     .where(and(eq(builds.projectId, projectId), lt(builds.number, before)))
     .orderBy(desc(builds.number))
     .limit(limit);
-  return rows.map(({ build, files, bytes }) => ({ ...readBuild(build), files, bytes }));
+  const marks = await marksOf(
+    db,
+    rows.map((row) => row.build.id),
+  );
+  return rows.map(({ build, files, bytes }) => ({
+    ...readBuild(build),
+    files,
+    bytes,
+    marks: marks.get(build.id) ?? [],
+  }));
+}
+
+/** Which builds had steps that did not plainly pass, by their ids. */
+async function marksOf(
+  db: Db,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, readonly ('flaky' | 'warned')[]>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .selectDistinct({ build: attempts.buildId, state: attemptSteps.state })
+    .from(attempts)
+    .innerJoin(attemptSteps, eq(attemptSteps.attemptId, attempts.id))
+    .where(
+      and(
+        inArray(attempts.buildId, [...ids]),
+        eq(attempts.state, 'passed'),
+        inArray(attemptSteps.state, ['flaky', 'warned']),
+      ),
+    );
+  const marks = new Map<string, ('flaky' | 'warned')[]>();
+  for (const { build, state } of rows)
+    if (state === 'flaky' || state === 'warned')
+      marks.set(build, [...(marks.get(build) ?? []), state].sort());
+  return marks;
 }
 
 export async function lastBuildOf(

@@ -22,6 +22,7 @@ import {
   aheadInQueue,
   type BuildRecord,
   buildByNumber,
+  type ListedBuild,
   latestAttempt,
   stepsOf,
   usualTimes,
@@ -29,9 +30,7 @@ import {
 import { explainFailure } from './explain-failure.ts';
 
 /** A build as a row of a list. */
-export function viewRow(
-  build: BuildRecord & { readonly files: number | null; readonly bytes: number | null },
-): BuildRow {
+export function viewRow(build: ListedBuild): BuildRow {
   return {
     number: build.number,
     state: build.state,
@@ -53,7 +52,12 @@ export function viewRow(
     failure: build.failure == null ? null : failureInWords(build.failure),
     earlier: build.earlier,
     reusedFrom: build.reusedFrom,
+    marks: [...build.marks],
   };
+}
+
+function marksIn(steps: Awaited<ReturnType<typeof stepsOf>>): ListedBuild['marks'] {
+  return (['flaky', 'warned'] as const).filter((mark) => steps.some((step) => step.state === mark));
 }
 
 /** Vaquero's own steps come after all before them: fetching before the recipe's, storing and looking behind. */
@@ -91,7 +95,7 @@ export async function viewBuild(
   const usual = usualTime(times);
   const critical = criticalPath(chained(steps), deps.clock());
   return {
-    ...viewRow({ ...build, ...size }),
+    ...viewRow({ ...build, ...size, marks: marksIn(steps) }),
     recipe:
       build.recipe == null
         ? null
