@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { buildStates } from '@vaquero/core';
 import { Link } from 'react-router';
 import { AnswerLine, Failed, Frame, projectsSeen, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
@@ -53,11 +54,7 @@ export function ProjectsPage() {
                   <>
                     <Glyph
                       name={
-                        project.lastBuild.state === 'failed'
-                          ? 'failed'
-                          : project.lastBuild.state === 'passed'
-                            ? 'passed'
-                            : 'waiting'
+                        buildStates.find((state) => state === project.lastBuild?.state) ?? 'waiting'
                       }
                     />{' '}
                     build {project.lastBuild.number} {project.lastBuild.state}

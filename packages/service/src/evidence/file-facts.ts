@@ -60,7 +60,7 @@ const privateAddress =
 
 /** Forms in which keys are commonly handed out. Values are never kept, only that and where one stands. */
 const keyFormats: readonly { readonly what: string; readonly form: RegExp }[] = [
-  { what: 'a private key', form: /-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----/g },
+  { what: 'a private key', form: /-----BEGIN (?:[A-Z0-9]{2,12} ){0,3}PRIVATE KEY-----/g },
   { what: 'an access key of a cloud', form: /\b(?:AKIA|ASIA)[0-9A-Z]{16}\b/g },
   { what: 'a token of a code host', form: /\bgh[pousr]_[A-Za-z0-9]{36}\b/g },
   { what: 'a token of this service', form: /\bvaq[re]?_[A-Za-z0-9_-]{40,}\b/g },
