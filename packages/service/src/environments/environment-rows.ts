@@ -1,5 +1,5 @@
 import type { Digest, EnvironmentNow, Instant, LedgerEntry, RollbackTarget } from '@vaquero/core';
-import { and, asc, count, desc, eq, gte, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gte, isNull, lt, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Db, Tx } from '../database/pool.ts';
 import {
@@ -227,65 +227,6 @@ export function entryOf(deploy: DeployView): LedgerEntry {
   };
 }
 
-export interface HoldView {
-  readonly id: string;
-  readonly by: string;
-  readonly since: number;
-  readonly reason: string;
-  readonly liftedAt: number | null;
-  readonly liftedBy: string | null;
-}
-
-/** The hold that stands on an environment. */
-export async function standingHold(db: Db | Tx, environmentId: string): Promise<HoldView | null> {
-  const [row] = await selectHolds(db).where(
-    and(eq(holds.environmentId, environmentId), eq(holds.standing, true)),
-  );
-  return row === undefined ? null : readHold(row);
-}
-
-/** The holds that stood at or after an instant, oldest first. */
-export async function holdsSince(
-  db: Db,
-  environmentId: string,
-  since: Instant,
-): Promise<readonly HoldView[]> {
-  const rows = await selectHolds(db)
-    .where(
-      and(
-        eq(holds.environmentId, environmentId),
-        or(isNull(holds.liftedAt), gte(holds.liftedAt, since)),
-      ),
-    )
-    .orderBy(asc(holds.since));
-  return rows.map(readHold);
-}
-
-function selectHolds(db: Db | Tx) {
-  const lifters = alias(people, 'lifters');
-  return db
-    .select({ hold: holds, by: people.shownAs, liftedBy: lifters.shownAs })
-    .from(holds)
-    .leftJoin(people, eq(people.id, holds.personId))
-    .leftJoin(lifters, eq(lifters.id, holds.liftedBy))
-    .$dynamic();
-}
-
-function readHold(row: {
-  hold: typeof holds.$inferSelect;
-  by: string | null;
-  liftedBy: string | null;
-}): HoldView {
-  return {
-    id: row.hold.id,
-    by: row.by ?? 'Vaquero',
-    since: row.hold.since,
-    reason: row.hold.reason,
-    liftedAt: row.hold.liftedAt,
-    liftedBy: row.liftedBy,
-  };
-}
-
 /** An environment as core decides with it; one round trip, since every move reads it. */
 export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<EnvironmentNow> {
   const holders = alias(people, 'holders');
@@ -360,38 +301,6 @@ export async function confirmUpTo(db: Db, position: number, at: Instant): Promis
     .set({ confirmedAt: at })
     .where(and(isNull(deploys.confirmedAt), sql`${deploys.position} between 1 and ${position}`));
   return done.affectedRows;
-}
-
-export async function insertHold(
-  tx: Tx,
-  hold: {
-    id: string;
-    environmentId: string;
-    deployId: string;
-    personId: string;
-    reason: string;
-    since: Instant;
-  },
-): Promise<void> {
-  await tx
-    .insert(holds)
-    .values({ ...hold, standing: true })
-    .onDuplicateKeyUpdate({
-      set: { deployId: hold.deployId, personId: hold.personId, reason: hold.reason },
-    });
-}
-
-export async function liftHoldRow(
-  tx: Tx,
-  environmentId: string,
-  personId: string,
-  at: Instant,
-): Promise<boolean> {
-  const [done] = await tx
-    .update(holds)
-    .set({ standing: null, liftedAt: at, liftedBy: personId })
-    .where(and(eq(holds.environmentId, environmentId), eq(holds.standing, true)));
-  return done.affectedRows === 1;
 }
 
 export async function raiseGeneration(tx: Tx, row: EnvironmentRow): Promise<void> {

@@ -27,11 +27,9 @@ import {
   environmentNow,
   environmentsOf,
   firstLiveSince,
-  type HoldView,
-  holdsSince,
   ledgerOf,
-  standingHold,
 } from './environment-rows.ts';
+import { type HoldView, holdsSince, standingHold } from './hold-rows.ts';
 
 /** A deploy as people see it. */
 export function viewDeploy(deploy: DeployView, undone: boolean): DeploySeen {

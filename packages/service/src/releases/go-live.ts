@@ -12,10 +12,10 @@ import {
   type EnvironmentRow,
   environmentNow,
   insertDeploy,
-  insertHold,
   lockEnvironments,
   movePointer,
 } from '../environments/environment-rows.ts';
+import { insertHold } from '../environments/hold-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';

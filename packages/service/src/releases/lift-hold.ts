@@ -6,11 +6,10 @@ import type { Deps } from '../deps.ts';
 import {
   environmentByName,
   environmentNow,
-  liftHoldRow,
   lockEnvironments,
   raiseGeneration,
-  standingHold,
 } from '../environments/environment-rows.ts';
+import { liftHoldRow, standingHold } from '../environments/hold-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
