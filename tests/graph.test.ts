@@ -412,3 +412,20 @@ test('a build can be cancelled while it waits or runs, and only once', async (t)
   });
   assert.equal(next.failure, null);
 });
+
+test('more single files than can be shown one by one end the step with what to write instead', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const many = Object.fromEntries(
+    Array.from({ length: 2600 }, (_, number) => [`many/${number}.txt`, 'x']),
+  );
+  const recipe = (reads: string) =>
+    `steps: {pages: {run: cat many/*.txt > out/index.html, reads: "${reads}", writes: out}}\nserve: {site: out}\n`;
+  const build = await made.push('By a pattern', { 'vaquero.yaml': recipe('many/*.txt'), ...many });
+  assert.match(
+    build.failure?.why ?? '',
+    /^its reads name 2600 files one by one.*name their folder/,
+  );
+  const good = await made.push('By the folder', { 'vaquero.yaml': recipe('many') });
+  assert.equal(good.failure, null);
+});

@@ -108,7 +108,9 @@ async function tryStep(
   const writes = writtenPaths(step);
   await makeMountPoints(source, at.slot, [...writes, ...before.flatMap((each) => each.writes)]);
   const sight = await ownSight(source, step, before, own, caches);
-  const ended = await behind(at, step, sight, log);
+  const handed = before.reduce((sum, each) => sum + each.writes.length, 0);
+  const shown = sight.mounts.filter((mount) => !mount.writable).length - handed;
+  const ended = shown > mostMounts ? tooMany(shown) : await behind(at, step, sight, log);
   const folder = (path: string): string => {
     const place = writes.findIndex((write) => path === write || path.startsWith(`${write}/`));
     return place === -1
@@ -116,6 +118,14 @@ async function tryStep(
       : join(own.out, String(place), path.slice((writes[place] ?? '').length));
   };
   return { ended, folder, out: own.out };
+}
+
+/** What bubblewrap takes at once, with room for its other arguments (bwrap(1): 9,000 in all, three a mount). */
+const mostMounts = 2500;
+
+function tooMany(count: number): Ended {
+  const why = `its reads name ${count} files one by one, and at most ${mostMounts} can be shown so: name their folder instead of a pattern`;
+  return { ok: false, end: { kind: 'walls', why }, sawProcessLimit: false };
 }
 
 async function cacheMounts(at: BuildAt, step: RecipeStep): Promise<readonly Mount[]> {
