@@ -33,7 +33,7 @@ export async function findSite(
   if (site === null)
     return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
   const handed = handedAt(cleanPath(site), handedOn);
-  const root = await realpath(handed?.path ?? join(tree, site)).catch(() => null);
+  const root = await realpath(handed?.path ?? join(tree, site)).catch(absent);
   const realTree = await realpath(handed?.root ?? tree);
   if (root !== null && root !== realTree && !root.startsWith(realTree + sep))
     return {
@@ -78,4 +78,10 @@ function handedAt(
     return { path: join(root, site.slice(write.length)), root, output };
   }
   return null;
+}
+
+/** A folder that is not there, or a link that leads nowhere, is no output; what else fails is a failure. */
+function absent(error: NodeJS.ErrnoException): null {
+  if (error.code === 'ENOENT' || error.code === 'ENOTDIR' || error.code === 'ELOOP') return null;
+  throw error;
 }

@@ -292,7 +292,7 @@ export async function latestAttempt(
 }
 
 export async function stepsOf(
-  db: Db,
+  db: Db | Tx,
   attemptId: string,
 ): Promise<readonly (typeof attemptSteps.$inferSelect)[]> {
   return db

@@ -19,8 +19,9 @@ export async function keepProvenance(
   made: { readonly artifact: Digest; readonly recipe: Recipe; readonly endedAt: number },
 ): Promise<void> {
   const [repository, steps] = await Promise.all([
-    repositoryById(deps.db, project.repositoryId),
-    stepsOf(deps.db, attempt.id),
+    // By the transaction's own connection: asking the pool for a second one here could wait for itself.
+    repositoryById(tx, project.repositoryId),
+    stepsOf(tx, attempt.id),
   ]);
   const { origin } = deps.config;
   const statement = provenanceStatement({
