@@ -1,23 +1,32 @@
 import Table from 'cli-table3';
 import { benchGraph, benchQueue, benchStoring } from './builds.ts';
 import { benchCommitToLive, type Row } from './commit-to-live.ts';
-import { startForBench } from './installation.ts';
+import { type Installation, startForBench } from './installation.ts';
 import { benchRollbacks } from './roll-backs.ts';
 
+/** Each figure by its name: `npm run bench graph queue` measures only those. */
+const figures = {
+  live: async (here: Installation) => {
+    const { row, shellMs } = await benchCommitToLive(here);
+    return [row, ...(await benchStoring(here, shellMs))];
+  },
+  graph: async (here: Installation) => [await benchGraph(here)],
+  queue: async (here: Installation) => [await benchQueue(here)],
+  rollbacks: benchRollbacks,
+};
+
+const asked = process.argv.slice(2);
+const unknown = asked.find((name) => !(name in figures));
+if (unknown !== undefined)
+  throw new Error(`no figure is called ${unknown}; there are ${Object.keys(figures).join(', ')}`);
 const here = await startForBench(4900);
 const rows: Row[] = [];
 try {
-  process.stderr.write('commit to live …\n');
-  const { row, shellMs } = await benchCommitToLive(here);
-  rows.push(row);
-  process.stderr.write('storing and inspecting …\n');
-  rows.push(...(await benchStoring(here, shellMs)));
-  process.stderr.write('a graph of 40 steps …\n');
-  rows.push(await benchGraph(here));
-  process.stderr.write('a queue of 200 builds …\n');
-  rows.push(await benchQueue(here));
-  process.stderr.write('rollbacks under load …\n');
-  rows.push(...(await benchRollbacks(here)));
+  for (const [name, measure] of Object.entries(figures)) {
+    if (asked.length > 0 && !asked.includes(name)) continue;
+    process.stderr.write(`${name} …\n`);
+    rows.push(...(await measure(here)));
+  }
 } finally {
   await here.stop();
 }

@@ -6,6 +6,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type BuildReply, type BuildRow, buildRoutes, projectRoutes } from '@vaquero/contracts';
 import { median, type Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
+import { trace } from './trace.ts';
 
 const files = 2000;
 const rounds = 5;
@@ -93,6 +94,7 @@ export async function benchStoring(here: Installation, shellMs: number): Promise
     storing.push(took(build, 'store'));
     walking.push(walkByStamp(join(shop.copy, 'src')));
   }
+  await trace(here, shop.name);
   const ratio = median(whole) / shellMs;
   const storeRatio = median(storing) / median(walking);
   return [

@@ -3,6 +3,7 @@ import { mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { Agent, request } from 'node:http';
 import { join } from 'node:path';
 import type { Installation } from './installation.ts';
+import { trace } from './trace.ts';
 
 const files = 2000;
 const rounds = 7;
@@ -73,6 +74,7 @@ export async function benchCommitToLive(
       floor.push(plain);
     }
   }
+  await trace(here, 'timetable');
   const ratio = median(ours) / median(floor);
   const row: Row = {
     what: `commit to live, ${files} files`,

@@ -92,7 +92,7 @@ export async function startForBench(port: number): Promise<Installation> {
     supervision,
     stop: async () => {
       await supervision.stop();
-      rmSync(state, { recursive: true, force: true });
+      if (process.env.BENCH_KEEP === undefined) rmSync(state, { recursive: true, force: true });
     },
   };
 }

@@ -3,6 +3,7 @@ import type { TestContext } from 'node:test';
 import { addPerson } from '@vaquero/service';
 import type { Page } from 'playwright-core';
 import { openBrowser, signIn } from '../../tools/browser.mjs';
+import { atEnd } from './place.ts';
 import { startTestService, type TestService } from './service.ts';
 
 const built = new URL('../../dist/console', import.meta.url).pathname;
@@ -21,7 +22,7 @@ export async function openConsole(
     projectId: null,
   });
   const browser = await openBrowser();
-  t.after(() => browser.close());
+  atEnd(t, () => browser.close());
   const page = await browser.newPage({
     viewport: { width: options.width ?? 1280, height: 800 },
     colorScheme: options.colorScheme ?? 'light',
@@ -34,7 +35,7 @@ export async function openConsole(
     if (message.type() === 'error' && !message.text().startsWith('Failed to load resource'))
       errors.push(message.text());
   });
-  t.after(() => assert.deepEqual(errors, []));
+  atEnd(t, () => assert.deepEqual(errors, []));
   await signIn(page, service.origin, 'tomas', 'lune quay');
   return { service, page };
 }

@@ -6,11 +6,27 @@ import { join } from 'node:path';
 import type { TestContext } from 'node:test';
 import mysql from 'mysql2/promise';
 
+const endings = new WeakMap<TestContext, (() => unknown)[]>();
+
+/** Does something when a test has ended, what was begun last first: a service stops before its folder goes. */
+export function atEnd(t: TestContext, end: () => unknown): void {
+  const known = endings.get(t);
+  if (known !== undefined) {
+    known.push(end);
+    return;
+  }
+  const all = [end];
+  endings.set(t, all);
+  t.after(async () => {
+    for (const one of all.toReversed()) await one();
+  });
+}
+
 /** A folder of a test's own, removed with it; open enough for builds under other uids. */
 export function temporaryFolder(t: TestContext): string {
   const folder = mkdtempSync(join(tmpdir(), 'vaquero-test-'));
   chmodSync(folder, 0o711);
-  t.after(() => rmSync(folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 50 }));
+  atEnd(t, () => rmSync(folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 50 }));
   return folder;
 }
 

@@ -18,7 +18,7 @@ import {
   supervise,
 } from '@vaquero/service';
 import { uuidv7 } from 'uuidv7';
-import { freePort, ownDatabase, temporaryFolder, until } from './place.ts';
+import { atEnd, freePort, ownDatabase, temporaryFolder, until } from './place.ts';
 import { makeWorkingCopy, type WorkingCopy } from './working-copy.ts';
 
 /** The service as it is run: bundled roles, each a process, under one supervision. */
@@ -82,7 +82,7 @@ export async function startInstallation(
       said += bytes.toString();
     },
   });
-  t.after(() => supervision.stop());
+  atEnd(t, () => supervision.stop());
   const address = `http://127.0.0.1:${port}`;
   await applyMigrations(supervision.databaseUrl, migrations);
   const { db, close } = openDatabase(supervision.databaseUrl);

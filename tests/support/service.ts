@@ -25,7 +25,7 @@ import {
   readApiConfig,
   startApi,
 } from '@vaquero/service';
-import { freePort, ownDatabase, temporaryFolder, until } from './place.ts';
+import { atEnd, freePort, ownDatabase, temporaryFolder, until } from './place.ts';
 import { makeWorkingCopy, type WorkingCopy } from './working-copy.ts';
 
 /** What a page of an edge came with. */
@@ -83,7 +83,7 @@ export interface ServiceOptions {
 
 const migrationsDirectory = new URL('../../packages/service/migrations', import.meta.url).pathname;
 
-/** Starts a service; everything it opened is closed through `t.after`. */
+/** Starts a service; everything it opened is closed at its end. */
 export async function startTestService(
   t: TestContext,
   options: ServiceOptions = {},
@@ -120,7 +120,7 @@ export async function startTestService(
   };
   let edge: RunningEdge | undefined;
   let runner: RunningRunner | undefined;
-  t.after(async () => {
+  atEnd(t, async () => {
     await runner?.stop();
     await edge?.stop();
     await stopApi();

@@ -4,6 +4,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type AttemptGiven, CallRefused, makeClient, roleRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
+import type { Told } from './artifacts/last-proposed.ts';
 import { type FileStore, openFileStore } from './artifacts/store-files.ts';
 import { AttemptOver, makeAttemptClient } from './builds/attempt-client.ts';
 import { type Caches, openCaches } from './builds/caches.ts';
@@ -11,6 +12,8 @@ import { runBuild } from './builds/run-build.ts';
 import { toolVersions } from './builds/tool-versions.ts';
 import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
+import { canLayer, unmountBelow } from './sources/layered.ts';
+import { openSourceCache, type SourceCache } from './sources/source-cache.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
@@ -45,6 +48,7 @@ export async function startRunner({
 }: RunnerOptions): Promise<RunningRunner> {
   const slots = slotsOf(config);
   await clearControlGroups(slots.map(slotName));
+  await unmountBelow(join(config.stateDirectory, 'slots'));
   for (const slot of slots) await clearSlot(slot);
   const [first] = slots;
   if (config.withoutWalls)
@@ -61,9 +65,13 @@ export async function startRunner({
   const caches = await openCaches(join(config.stateDirectory, 'caches'), config.cacheBytes, log);
   const tools = await toolVersions();
   const used = await openUsedWorkplaces(join(config.stateDirectory, 'slots', 'used'), log);
+  const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
+  if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
+  const sources = layers ? openSourceCache(store, used) : null;
   const stop = new AbortController();
   const instance = randomUUID();
   const working = new Set<number>();
+  const told = new Map<string, Told>();
   const loops = slots.map((slot) =>
     claimLoop({
       config,
@@ -72,7 +80,9 @@ export async function startRunner({
       npmrc,
       store,
       outputs,
+      sources,
       caches,
+      told,
       tools,
       used,
       slot,
@@ -133,7 +143,9 @@ interface Loop {
   readonly npmrc: string;
   readonly store: FileStore;
   readonly outputs: OutputStore;
+  readonly sources: SourceCache | null;
   readonly caches: Caches;
+  readonly told: Map<string, Told>;
   readonly tools: Readonly<Record<string, string>>;
   readonly used: UsedWorkplaces;
   readonly slot: Slot;
@@ -170,7 +182,7 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const { config, log, clock, npmrc, store, outputs, caches, used, slot } = loop;
+  const { config, log, clock, npmrc, store, outputs, sources, caches, told, used, slot } = loop;
   const over = new AbortController();
   used.building(1);
   loop.working.add(slot.number);
@@ -187,7 +199,9 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
       npmrc,
       store,
       outputs,
+      sources,
       caches,
+      told,
       used,
       clock,
       signal,

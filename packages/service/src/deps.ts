@@ -1,4 +1,4 @@
-import type { Instant } from '@vaquero/core';
+import type { Digest, Instant, Manifest } from '@vaquero/core';
 import type { Logger } from 'pino';
 import type { ApiConfig } from './config.ts';
 import type { Db } from './database/pool.ts';
@@ -16,6 +16,8 @@ export interface Deps {
   readonly keys: InstallationKeys;
   /** Reads what stands in files of artifacts, in a thread. */
   readonly facts: FactsReader;
+  /** Manifests stored lately, by their digests. */
+  readonly manifests: Map<Digest, Manifest>;
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;

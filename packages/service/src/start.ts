@@ -65,6 +65,7 @@ export async function startApi({
     db,
     keys,
     facts: makeFactsReader(),
+    manifests: new Map(),
     log,
     events: makeProjectEvents(),
     edges: makeEdgeStreams(),

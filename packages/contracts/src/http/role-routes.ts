@@ -15,6 +15,8 @@ export const attemptGiven = z.object({
   build: z.number(),
   commit: z.string(),
   ref: z.string(),
+  /** Names the part of which repository the tree is: two attempts of one name see the same paths of it. */
+  sight: digest,
   /** The steps that this ref wants, in the recipe's own words. */
   recipe: recipeSeen,
   /** How earlier results are used: as they are known, not at all, or only to be compared with new ones. */
@@ -55,6 +57,32 @@ export const attemptSourceRoute = route({
   body: nothing,
   reply: z.unknown(),
 });
+/** What must be done to the tree of an earlier attempt of the same sight; null when the whole is to be fetched. */
+export const attemptSourceChangesRoute = route({
+  method: 'GET',
+  path: '/role/attempts/:attempt/source/changes',
+  access: { in: 'attempt' },
+  query: z.object({ since: z.string().regex(/^[0-9a-f]{40,64}$/) }),
+  body: nothing,
+  reply: z.object({
+    changes: z
+      .object({
+        written: z.array(
+          z.object({
+            path: z.string(),
+            kind: z.enum(['file', 'executable', 'link']),
+            /** In base64; of a link, where it leads. */
+            bytes: z.string(),
+          }),
+        ),
+        removed: z.array(z.string()),
+      })
+      .nullable(),
+  }),
+});
+export type SourceChanges = NonNullable<
+  z.output<typeof attemptSourceChangesRoute.reply>['changes']
+>;
 /** Which step said the bytes from an offset on, and when. */
 export const logSegments = z.array(
   z.strictObject({ offset: z.number().int().nonnegative(), step: z.string().max(60), at }),
@@ -190,8 +218,13 @@ export const proposeArtifactRoute = route({
     entry: z.string(),
     missing: z.string().nullable(),
     files: z.array(siteFile).max(200_000),
+    /** An artifact that has all other files of this one, but for some: only what is new is sent. */
+    like: z
+      .strictObject({ artifact: digest, without: z.array(z.string()).max(200_000) })
+      .nullable(),
   }),
-  reply: z.object({ artifact: digest }),
+  /** Null when the artifact that this one is like is not kept: all files must be named. */
+  reply: z.object({ artifact: digest.nullable() }),
 });
 export const attemptFailedRoute = route({
   method: 'POST',

@@ -1,4 +1,3 @@
-import { canonical } from '../audit/log-entry.ts';
 import type { Digest } from '../digest.ts';
 import { compareBytes, type SitePath } from './site-path.ts';
 
@@ -28,16 +27,19 @@ export function manifestOf(files: readonly SiteFile[], rules: ServingRules): Man
   return { format: 1, site: { files: sorted, entry: rules.entry, missing: rules.missing } };
 }
 
-/** The exact bytes of a manifest; the SHA-256 of them is the artifact's digest. */
-export function encodeManifest(manifest: Manifest): string {
-  return canonical({
-    format: manifest.format,
-    site: {
-      entry: manifest.site.entry,
-      missing: manifest.site.missing,
-      files: manifest.site.files.map((file) => ({ ...file })),
-    },
-  });
+/**
+ * The exact bytes of a manifest, in the canonical form of log entries: sorted keys, no white space. The
+ * SHA-256 of them is the artifact's digest. The keys stand here in their order, because sorting those of
+ * every file takes longer than all else that is done with a manifest.
+ */
+export function encodeManifest({ format, site }: Manifest): string {
+  const files = site.files.map(({ digest, mode, path, sizeBytes }) => ({
+    digest,
+    mode,
+    path,
+    sizeBytes,
+  }));
+  return JSON.stringify({ format, site: { entry: site.entry, files, missing: site.missing } });
 }
 
 /** Counts that people compare: files and bytes. */

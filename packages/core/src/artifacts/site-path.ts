@@ -24,12 +24,14 @@ function faultOf(text: string): PathFault | undefined {
   // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is looked for.
   if (/[\x00-\x1f\x7f]/.test(text)) return 'holds a control character';
   if (text.includes('\\')) return 'holds a backslash';
-  if (utf8Length(text) > 1024) return 'is over 1,024 bytes';
+  // A unit of a string is three bytes at most: most paths need no counting.
+  const isShort = text.length * 3 <= 255;
+  if (!isShort && utf8Length(text) > 1024) return 'is over 1,024 bytes';
   for (const segment of text.split('/')) {
     if (segment === '' || segment === '.' || segment === '..') {
       return 'has a segment that is empty, "." or ".."';
     }
-    if (utf8Length(segment) > 255) return 'has a segment over 255 bytes';
+    if (!isShort && utf8Length(segment) > 255) return 'has a segment over 255 bytes';
     if (segment.toLowerCase() === '.git') return 'lies in a .git folder';
   }
   return undefined;
@@ -44,16 +46,21 @@ function utf8Length(text: string): number {
   return bytes;
 }
 
-/** Orders paths by their UTF-8 bytes, which is the order of code points and not of UTF-16 units. */
+/**
+ * Orders paths by their UTF-8 bytes, which is the order of code points. UTF-16 units order the same way,
+ * except that the halves of pairs (U+D800 to U+DFFF) stand for code points above all others.
+ */
 export function compareBytes(a: string, b: string): number {
-  const left = a[Symbol.iterator]();
-  const right = b[Symbol.iterator]();
-  for (;;) {
-    const x = left.next();
-    const y = right.next();
-    if (x.done === true || y.done === true)
-      return Number(y.done ?? false) - Number(x.done ?? false);
-    const difference = (x.value.codePointAt(0) ?? 0) - (y.value.codePointAt(0) ?? 0);
-    if (difference !== 0) return difference;
+  const length = Math.min(a.length, b.length);
+  for (let at = 0; at < length; at += 1) {
+    const left = a.charCodeAt(at);
+    const right = b.charCodeAt(at);
+    if (left !== right) return rank(left) - rank(right);
   }
+  return a.length - b.length;
+}
+
+function rank(unit: number): number {
+  if (unit < 0xd800) return unit;
+  return unit < 0xe000 ? unit + 0x2000 : unit - 0x800;
 }

@@ -36,17 +36,11 @@ function recipe(site: string | null, more: Partial<Recipe['serve']> = {}): Recip
 test('a walk finds every file in the order of its bytes, with links as the files they lead to', (t) => {
   const folder = tree(t, { 'b.html': 'b', 'a/c.html': 'c', 'a.html': 'a' });
   symlinkSync('a', join(folder, 'link'));
-  chmodSync(join(folder, 'b.html'), 0o755);
   const walked = walkOutput(folder);
   assert.ok(walked.ok);
   assert.deepEqual(
-    walked.files.map((file) => [file.path, file.executable]),
-    [
-      ['a/c.html', false],
-      ['a.html', false],
-      ['b.html', true],
-      ['link/c.html', false],
-    ],
+    walked.files.map((file) => file.path),
+    ['a/c.html', 'a.html', 'b.html', 'link/c.html'],
   );
 });
 
@@ -108,6 +102,7 @@ test('what is stored is named by its bytes, read-only, and apart from what a bui
     'empty.txt': '',
   });
   linkSync(join(folder, 'kept.txt'), join(folder, 'second-name.txt'));
+  chmodSync(join(folder, 'two.txt'), 0o755);
   const directory = join(folder, 'store');
   const store = openFileStore(directory);
   t.after(store.stop);
@@ -116,6 +111,10 @@ test('what is stored is named by its bytes, read-only, and apart from what a bui
   const files = walked.files.filter((file) => !file.path.startsWith('store/'));
   const stored = await store.store(files);
   assert.equal(stored.length, files.length);
+  assert.deepEqual(
+    stored.filter((file) => file.mode === 0o755).map((file) => file.path),
+    ['two.txt'],
+  );
   for (const { path, digest, sizeBytes } of stored) {
     const blob = join(directory, 'sha256', digest.slice(0, 2), digest);
     const bytes = readFileSync(join(folder, path));
@@ -135,7 +134,7 @@ test('what is stored is named by its bytes, read-only, and apart from what a bui
   rmSync(path);
   writeFileSync(path, 'ti');
   writeFileSync(join(folder, 'again.txt'), 'tide');
-  await store.store([{ path: 'again.txt', source: join(folder, 'again.txt'), executable: false }]);
+  await store.store([{ path: 'again.txt', source: join(folder, 'again.txt') }]);
   assert.equal(readFileSync(path, 'utf8'), 'tide');
 });
 
@@ -143,10 +142,8 @@ test('a store that cannot take a file says so, and takes the next', async (t) =>
   const folder = tree(t, { 'a.txt': 'a' });
   const store = openFileStore(join(folder, 'store'));
   t.after(store.stop);
-  const absent = [{ path: 'x', source: join(folder, 'x'), executable: false }];
+  const absent = [{ path: 'x', source: join(folder, 'x') }];
   await assert.rejects(store.store(absent), /ENOENT/);
-  const [stored] = await store.store([
-    { path: 'a.txt', source: join(folder, 'a.txt'), executable: false },
-  ]);
+  const [stored] = await store.store([{ path: 'a.txt', source: join(folder, 'a.txt') }]);
   assert.equal(stored?.sizeBytes, 1);
 });

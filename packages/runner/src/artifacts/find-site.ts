@@ -1,9 +1,10 @@
 import { realpath, stat } from 'node:fs/promises';
-import { join, sep } from 'node:path';
+import { dirname, join, sep } from 'node:path';
 import { type BuildFailure, cleanPath, matchesPath, type Recipe, siteFolders } from '@vaquero/core';
 import type { HandedOn } from '../builds/step-sight.ts';
 import type { Output } from '../outputs/output-store.ts';
-import { listFiles, type OutputFile, walkOutput } from './walk-output.ts';
+import type { SealedFile } from '../outputs/seal-folder.ts';
+import { listFiles, type OutputFile, walkList, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
 export type Found =
@@ -11,8 +12,8 @@ export type Found =
       readonly ok: true;
       readonly site: string;
       readonly files: readonly OutputFile[];
-      /** The sealed output that the files lie in, if they do. */
-      readonly output: { readonly root: string; readonly list: Output['list'] } | null;
+      /** For each file its digest and size, where they lie in a sealed output and are known. */
+      readonly sealed: ReadonlyMap<string, SealedFile> | null;
     }
   | { readonly ok: false; readonly failure: BuildFailure };
 
@@ -42,7 +43,10 @@ export async function findSite(
     };
   if (root === null || !(await stat(root)).isDirectory())
     return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
-  const walked = walkOutput(root);
+  const sealed = handed === null ? null : await sealedBelow(handed.output, dirname(realTree), root);
+  // The list of a sealed output says what a walk would find, unless links are to be followed.
+  const walked =
+    sealed !== null && handed?.output.plain === true ? walkList(root, sealed) : walkOutput(root);
   if (!walked.ok) return walked;
   // The folder of the project itself can be the site; its recipe and its Git files are not published then.
   const files =
@@ -61,8 +65,17 @@ export async function findSite(
     };
   if (missing !== null && !has(missing))
     return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
-  const output = handed === null ? null : { root: join(realTree, '..'), list: handed.output.list };
-  return { ok: true, site, files, output };
+  return { ok: true, site, files, sealed };
+}
+
+/** Files of a sealed output by where they lie on disk, those below one of its folders. */
+async function sealedBelow(
+  output: Output,
+  all: string,
+  folder: string,
+): Promise<ReadonlyMap<string, SealedFile>> {
+  const files = (await output.list()).map((file) => [`${all}/${file.path}`, file] as const);
+  return new Map(files.filter(([source]) => source.startsWith(`${folder}/`)));
 }
 
 /** Where a path of the build lies when a step handed it on: in the folder of the written path that holds it. */

@@ -5,8 +5,9 @@ import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
-import type { Sealed } from '../outputs/seal-folder.ts';
-import type { KnownFile, StoreReply, StoreTask } from './store-worker.ts';
+import { type Sealed, sealedOf } from '../outputs/seal-folder.ts';
+import type { LinkTask } from '../sources/link-tree.ts';
+import type { KnownFile, Layer, StoreReply, StoreTask } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
 /** A file that is in the store. */
@@ -19,11 +20,16 @@ export interface StoredFile {
 
 /** Stores files under their digests, in two threads. */
 export interface FileStore {
-  readonly store: (files: readonly OutputFile[]) => Promise<readonly StoredFile[]>;
+  readonly store: (
+    files: readonly OutputFile[],
+    layer?: Layer | null,
+  ) => Promise<readonly StoredFile[]>;
   /** Gives files of sealed outputs a name in the store; their digests are known, so none is read. */
   readonly link: (files: readonly KnownFile[]) => Promise<readonly StoredFile[]>;
   /** Makes a folder unchangeable and names what it holds. */
   readonly seal: (folder: string) => Promise<Sealed>;
+  /** Makes a tree of further names for the files of another, in a thread. */
+  readonly linkTree: (task: LinkTask) => Promise<void>;
   readonly stop: () => Promise<void>;
 }
 
@@ -37,24 +43,44 @@ export function openFileStore(directory: string): FileStore {
     return worker;
   });
   let turn: Promise<unknown> = Promise.resolve();
+  /** Halves of some work, each in a thread of its own. */
+  const inHalves = <Item>(
+    items: readonly Item[],
+    taskOf: (part: readonly Item[]) => StoreTask,
+  ): Promise<readonly StoreReply[]> => {
+    const half = Math.ceil(items.length / workers.length);
+    const parts = workers.map((worker, place) => ({
+      worker,
+      items: items.slice(place * half, (place + 1) * half),
+    }));
+    return Promise.all(
+      parts
+        .filter((part) => part.items.length > 0)
+        .map((part) => ask(part.worker, taskOf(part.items))),
+    );
+  };
   const storeNow = async <Item>(
     items: readonly Item[],
     taskOf: (part: readonly Item[]) => StoreTask,
   ): Promise<readonly StoredFile[]> => {
-    if (items.length === 0) return [];
-    const half = Math.ceil(items.length / workers.length);
-    const parts = await Promise.all(
-      workers.map(async (worker, place) => {
-        const part = items.slice(place * half, (place + 1) * half);
-        const reply = part.length === 0 ? null : await ask(worker, taskOf(part));
-        return reply !== null && 'files' in reply ? reply : { files: [], fresh: [] };
-      }),
-    );
+    const parts = (await inHalves(items, taskOf)).filter((reply) => 'files' in reply);
     await makeDurable(
       directory,
       parts.flatMap((part) => part.fresh),
     );
     return parts.flatMap((part) => part.files);
+  };
+  const sealNow = async (folder: string): Promise<Sealed> => {
+    const [worker] = workers;
+    const reply = worker === undefined ? null : await ask(worker, { take: folder });
+    if (reply === null || !('entries' in reply)) throw new Error('the store has no thread');
+    const files = reply.entries.filter((entry) => entry.kind === 'file');
+    const paths = files.map((file) => join(folder, file.path));
+    const hashed = await inHalves(paths, (part) => ({ seal: part }));
+    return sealedOf(
+      reply.entries,
+      hashed.flatMap((part) => ('hashed' in part ? part.hashed : [])),
+    );
   };
 
   /** One task at a time: a thread answers in the order it is asked, and an answer names no task. */
@@ -64,15 +90,14 @@ export function openFileStore(directory: string): FileStore {
     return next;
   };
   return {
-    store: (files) => inTurn(() => storeNow(files, (part) => ({ directory, files: part }))),
+    store: (files, layer = null) =>
+      inTurn(() => storeNow(files, (part) => ({ directory, files: part, layer }))),
     link: (files) => inTurn(() => storeNow(files, (part) => ({ directory, sealed: part }))),
-    seal: (folder) =>
+    seal: (folder) => inTurn(() => sealNow(folder)),
+    linkTree: (task) =>
       inTurn(async () => {
         const [worker] = workers;
-        if (worker === undefined) throw new Error('the store has no thread');
-        const reply = await ask(worker, { seal: folder });
-        if (!('sealed' in reply)) throw new Error('the thread answered another task');
-        return reply.sealed;
+        if (worker !== undefined) await ask(worker, { linkTree: task });
       }),
     stop: async () => {
       await Promise.all(workers.map((worker) => worker.terminate()));

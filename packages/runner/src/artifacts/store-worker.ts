@@ -1,15 +1,11 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import {
   chmodSync,
   chownSync,
-  closeSync,
   constants,
   copyFileSync,
-  fstatSync,
   linkSync,
   lstatSync,
-  openSync,
-  readSync,
   renameSync,
   rmSync,
   statSync,
@@ -17,56 +13,102 @@ import {
 import { join } from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
-import { type Sealed, sealFolder } from '../outputs/seal-folder.ts';
+import { type Entry, takeFolders } from '../outputs/seal-folder.ts';
+import { type LinkTask, linkTree } from '../sources/link-tree.ts';
+import { type Hashed, hashFile } from './hash-file.ts';
 import type { StoredFile } from './store-files.ts';
 import type { OutputFile } from './walk-output.ts';
 
-/** Files to store, files of sealed outputs to link under the digests they have, or a folder to seal. */
+/** Files to store, files of sealed outputs to link under the digests they have, a folder to take, or its files to seal. */
 export type StoreTask =
-  | { readonly directory: string; readonly files: readonly OutputFile[] }
+  | {
+      readonly directory: string;
+      readonly files: readonly OutputFile[];
+      readonly layer: Layer | null;
+    }
   | { readonly directory: string; readonly sealed: readonly KnownFile[] }
-  | { readonly seal: string };
+  | { readonly take: string }
+  | { readonly seal: readonly string[] }
+  | { readonly linkTree: LinkTask };
 export type StoreReply =
   | {
-      readonly files: readonly StoredFile[] /** Blobs that were not there before. */;
+      readonly files: readonly StoredFile[];
+      /** Blobs that were not there before. */
       readonly fresh: readonly string[];
     }
-  | { readonly sealed: Sealed }
+  | { readonly entries: readonly Entry[] }
+  | { readonly hashed: readonly Hashed[] }
+  | { readonly done: true }
   | { readonly failure: string };
+
+/** A folder that shows another one, and where what was written to it lies by the same paths. */
+export interface Layer {
+  readonly shown: string;
+  readonly written: string;
+}
 
 /** A file that nobody can change any more, and whose digest is known. */
 export interface KnownFile extends StoredFile {
   readonly source: string;
 }
 
-const buffer = Buffer.allocUnsafe(1 << 20);
 const isRoot = process.getuid?.() === 0;
 
 /**
- * Stores one file. The build's own inode is taken into the store by a link when it has one name only and
- * then belongs to us, read-only; with a second name, which a build could have kept, the bytes are copied.
- * Owner and mode change first, then the bytes are hashed: what is hashed can no longer be changed.
+ * Stores one file. Most files of a site are those of the site before: bytes that the store has need nothing
+ * but to be named. Others come in by a link to the build's own inode when it has one name only, and then
+ * belong to us, read-only; with a second name, which a build could have kept, the bytes are copied. What
+ * comes in is hashed again after owner and mode have changed: from there on nobody can change it.
  */
-function storeFile(directory: string, file: OutputFile, fresh: string[]): StoredFile {
-  const own = lstatSync(file.source).nlink === 1;
-  const taken = own ? file.source : join(directory, `copy.${randomUUID()}`);
+function storeFile(
+  directory: string,
+  file: OutputFile,
+  layer: Layer | null,
+  fresh: string[],
+): StoredFile {
+  const { digest, sizeBytes, names, executable } = hashFile(file.source, 'as it is');
+  const mode = executable ? 0o755 : 0o644;
+  const kept = statSync(blobAt(directory, digest), { throwIfNoEntry: false });
+  if (kept?.size === sizeBytes) return { path: file.path, digest, sizeBytes, mode };
+  const owned = layer === null ? namedOnce(file.source, names) : writtenAt(file.source, layer);
+  const own = owned !== null;
+  const taken = owned ?? join(directory, `copy.${randomUUID()}`);
   try {
     if (own && isRoot) chownSync(taken, 0, 0);
     if (!own) copyFileSync(file.source, taken, constants.COPYFILE_EXCL);
     chmodSync(taken, 0o444);
-    const { digest, sizeBytes } = hashFile(taken);
-    const blob = join(directory, 'sha256', digest.slice(0, 2), digest);
-    try {
-      if (own) linkSync(taken, blob);
-      else renameSync(taken, blob);
-      fresh.push(blob);
-    } catch (error) {
-      if (!isCode(error, 'EEXIST')) throw error;
-      replaceDamaged(taken, blob, sizeBytes);
-    }
-    return { path: file.path, digest, sizeBytes, mode: file.executable ? 0o755 : 0o644 };
+    const sealed = hashFile(taken, 'as it is');
+    putBlob(taken, blobAt(directory, sealed.digest), sealed.sizeBytes, fresh);
+    return { path: file.path, digest: sealed.digest, sizeBytes: sealed.sizeBytes, mode };
   } finally {
     if (!own) rmSync(taken, { force: true });
+  }
+}
+
+function namedOnce(path: string, names: number): string | null {
+  return names === 1 ? path : null;
+}
+
+/** Where a file that a layer shows was written by the build, under one name; null for one that is only shown. */
+function writtenAt(path: string, { shown, written }: Layer): string | null {
+  if (!path.startsWith(`${shown}/`)) return null;
+  const own = join(written, path.slice(shown.length + 1));
+  const there = lstatSync(own, { throwIfNoEntry: false });
+  return there?.isFile() === true ? namedOnce(own, there.nlink) : null;
+}
+
+function blobAt(directory: string, digest: Digest): string {
+  return join(directory, 'sha256', digest.slice(0, 2), digest);
+}
+
+/** Gives bytes that can no longer change a name in the store. */
+function putBlob(taken: string, blob: string, sizeBytes: number, fresh: string[]): void {
+  try {
+    linkSync(taken, blob);
+    fresh.push(blob);
+  } catch (error) {
+    if (!isCode(error, 'EEXIST')) throw error;
+    replaceDamaged(taken, blob, sizeBytes);
   }
 }
 
@@ -78,51 +120,30 @@ function replaceDamaged(taken: string, blob: string, sizeBytes: number): void {
   renameSync(temporary, blob);
 }
 
-function hashFile(path: string): { digest: Digest; sizeBytes: number } {
-  const descriptor = openSync(path, constants.O_RDONLY | constants.O_NOFOLLOW);
-  try {
-    const { size } = fstatSync(descriptor);
-    const hash = createHash('sha256');
-    let read = 0;
-    for (
-      let count = readSync(descriptor, buffer);
-      count > 0;
-      count = readSync(descriptor, buffer)
-    ) {
-      hash.update(buffer.subarray(0, count));
-      read += count;
-    }
-    if (read !== size) throw new Error(`${path} changed while it was read`);
-    return { digest: hash.digest('hex') as Digest, sizeBytes: size };
-  } finally {
-    closeSync(descriptor);
-  }
-}
-
 function isCode(error: unknown, code: string): boolean {
   return error instanceof Error && 'code' in error && error.code === code;
 }
 
 /** Gives a sealed file a second name in the store; nothing is read, and one that is there is left alone. */
 function linkKnown(directory: string, { source, ...file }: KnownFile, fresh: string[]): StoredFile {
-  const blob = join(directory, 'sha256', file.digest.slice(0, 2), file.digest);
+  const blob = blobAt(directory, file.digest);
   const kept = statSync(blob, { throwIfNoEntry: false });
-  if (kept === undefined) {
-    linkSync(source, blob);
-    fresh.push(blob);
-  }
-  if (kept !== undefined && kept.size !== file.sizeBytes)
-    replaceDamaged(source, blob, file.sizeBytes);
+  if (kept?.size !== file.sizeBytes) putBlob(source, blob, file.sizeBytes, fresh);
   return file;
 }
 
 function carryOut(task: StoreTask): StoreReply {
-  if ('seal' in task) return { sealed: sealFolder(task.seal) };
+  if ('take' in task) return { entries: takeFolders(task.take) };
+  if ('seal' in task) return { hashed: task.seal.map((path) => hashFile(path, 'sealed')) };
+  if ('linkTree' in task) {
+    linkTree(task.linkTree);
+    return { done: true };
+  }
   const fresh: string[] = [];
   const files =
     'sealed' in task
       ? task.sealed.map((file) => linkKnown(task.directory, file, fresh))
-      : task.files.map((file) => storeFile(task.directory, file, fresh));
+      : task.files.map((file) => storeFile(task.directory, file, task.layer, fresh));
   return { files, fresh };
 }
 

@@ -1,4 +1,4 @@
-import { lstatSync, readdirSync, readlinkSync, realpathSync } from 'node:fs';
+import { lstatSync, readdirSync, readlinkSync, realpathSync, type Stats } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { type BuildFailure, readSitePath } from '@vaquero/core';
@@ -7,7 +7,6 @@ import { type BuildFailure, readSitePath } from '@vaquero/core';
 export interface OutputFile {
   readonly path: string;
   readonly source: string;
-  readonly executable: boolean;
 }
 
 /** The files of an output folder, or why it cannot be published. */
@@ -27,7 +26,22 @@ export function walkOutput(root: string): Walked {
   return failure === null ? { ok: true, files } : { ok: false, failure };
 }
 
+/** The same for a folder whose files are known by a list, by where each lies: nothing of the disk is read. */
+export function walkList(root: string, listed: ReadonlyMap<string, unknown>): Walked {
+  const files: OutputFile[] = [];
+  for (const source of listed.keys()) {
+    const path = source.slice(root.length + 1);
+    const valid = readSitePath(path);
+    const fault =
+      'fault' in valid ? valid.fault : path.split('/').length > deepest + 1 ? tooDeep : null;
+    if (fault !== null) return { ok: false, failure: { reason: 'bad-name', path, fault } };
+    files.push({ path, source });
+  }
+  return { ok: true, files };
+}
+
 const deepest = 64;
+const tooDeep = `is over ${deepest} folders deep`;
 
 function walkFolder(
   real: string,
@@ -37,40 +51,46 @@ function walkFolder(
   depth: number,
 ): BuildFailure | null {
   // A link to a folder above itself would be walked without end; so deep a site has no honest cause.
-  if (depth > deepest)
-    return { reason: 'bad-name', path: at, fault: `is over ${deepest} folders deep` };
+  if (depth > deepest) return { reason: 'bad-name', path: at, fault: tooDeep };
   // Names are read as bytes, so that one which is not UTF-8 is told and not mangled.
-  for (const bytes of readdirSync(folder, { encoding: 'buffer' }).sort(Buffer.compare)) {
-    const name = bytes.toString('utf8');
+  const entries = readdirSync(folder, { encoding: 'buffer', withFileTypes: true });
+  for (const entry of entries.sort((a, b) => Buffer.compare(a.name, b.name))) {
+    const name = entry.name.toString('utf8');
     const path = at === '' ? name : `${at}/${name}`;
-    const valid = Buffer.from(name).equals(bytes)
+    const valid = Buffer.from(name).equals(entry.name)
       ? readSitePath(path)
       : { fault: 'is not valid UTF-8' };
     if ('fault' in valid) return { reason: 'bad-name', path, fault: valid.fault };
-    const failure = walkEntry(real, join(folder, name), path, files, depth);
+    const failure = walkEntry(real, join(folder, name), entry, path, files, depth);
     if (failure !== null) return failure;
   }
   return null;
 }
 
+/** What a directory's listing and a file's own record both say of its kind. */
+type Kind = Pick<
+  Stats,
+  'isFile' | 'isDirectory' | 'isSymbolicLink' | 'isFIFO' | 'isSocket' | 'isBlockDevice'
+>;
+
 function walkEntry(
   real: string,
   onDisk: string,
+  kind: Kind,
   path: string,
   files: OutputFile[],
   depth: number,
 ): BuildFailure | null {
-  const stat = lstatSync(onDisk);
-  if (stat.isFile()) {
-    files.push({ path, source: onDisk, executable: (stat.mode & 0o100) !== 0 });
+  if (kind.isFile()) {
+    files.push({ path, source: onDisk });
     return null;
   }
-  if (stat.isDirectory()) return walkFolder(real, onDisk, path, files, depth + 1);
-  if (!stat.isSymbolicLink()) return { reason: 'special-file', path, kind: kindOf(stat) };
+  if (kind.isDirectory()) return walkFolder(real, onDisk, path, files, depth + 1);
+  if (!kind.isSymbolicLink()) return { reason: 'special-file', path, kind: kindOf(kind) };
   const target = targetOf(onDisk);
   if (target === null || (target !== real && !target.startsWith(real + sep)))
     return { reason: 'link-leaves', path, target: readlinkSync(onDisk) };
-  return walkEntry(real, target, path, files, depth + 1);
+  return walkEntry(real, target, lstatSync(target), path, files, depth + 1);
 }
 
 /** Where a link ends; null when it ends nowhere, or goes round in a circle. */
@@ -88,11 +108,7 @@ function targetOf(link: string): string | null {
   }
 }
 
-function kindOf(stat: {
-  isFIFO: () => boolean;
-  isSocket: () => boolean;
-  isBlockDevice: () => boolean;
-}): string {
+function kindOf(stat: Kind): string {
   if (stat.isFIFO()) return 'named pipe';
   if (stat.isSocket()) return 'socket';
   return stat.isBlockDevice() ? 'block device' : 'character device';

@@ -8,7 +8,7 @@ import {
   ServiceUnreachable,
   type StepReport,
 } from '@vaquero/contracts';
-import type { BuildFailure } from '@vaquero/core';
+import type { BuildFailure, Digest } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Segment } from './log-sender.ts';
 
@@ -24,6 +24,8 @@ const patienceMs = 180_000;
 export interface AttemptClient {
   readonly beat: () => Promise<void>;
   readonly source: (signal: AbortSignal) => Promise<Response>;
+  /** What must be done to the tree of an earlier commit; null when the whole is to be fetched. */
+  readonly sourceChanges: (since: string) => Promise<roleRoutes.SourceChanges | null>;
   readonly log: (offset: number, bytes: Buffer, segments: readonly Segment[]) => Promise<void>;
   readonly steps: (steps: StepReport[]) => Promise<void>;
   readonly known: (asked: Known) => Promise<roleRoutes.KnownSteps>;
@@ -32,7 +34,8 @@ export interface AttemptClient {
   /** Hands a report over; returns what is wrong with it, if anything is. */
   readonly report: (report: Report) => Promise<string | null>;
   readonly openUpload: () => Promise<string>;
-  readonly propose: (proposal: Proposal) => Promise<void>;
+  /** Proposes the artifact; null when what it is said to be like is not kept. */
+  readonly propose: (proposal: Proposal) => Promise<Digest | null>;
   readonly fail: (failure: BuildFailure) => Promise<void>;
 }
 
@@ -60,6 +63,12 @@ export function makeAttemptClient(
           throw new ServiceUnreachable(api, `the source came with HTTP ${response.status}`);
         return response;
       }),
+    sourceChanges: (since) =>
+      again(
+        async () =>
+          (await client.call(roleRoutes.attemptSourceChangesRoute, { params, query: { since } }))
+            .changes,
+      ),
     log: (offset, bytes, segments) =>
       again(async () => {
         const query = new URLSearchParams({
@@ -98,9 +107,10 @@ export function makeAttemptClient(
           (await client.call(roleRoutes.openUploadRoute, { params, body: undefined })).upload,
       ),
     propose: (proposal) =>
-      again(async () => {
-        await client.call(roleRoutes.proposeArtifactRoute, { params, body: proposal });
-      }),
+      again(
+        async () =>
+          (await client.call(roleRoutes.proposeArtifactRoute, { params, body: proposal })).artifact,
+      ),
     fail: (failure) =>
       again(async () => {
         await client.call(roleRoutes.attemptFailedRoute, { params, body: { failure } });

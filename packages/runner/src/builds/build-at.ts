@@ -1,13 +1,16 @@
 import type { AttemptGiven } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
+import type { Told } from '../artifacts/last-proposed.ts';
 import type { FileStore } from '../artifacts/store-files.ts';
 import type { Limits } from '../config.ts';
 import type { OutputStore } from '../outputs/output-store.ts';
+import type { SourceCache } from '../sources/source-cache.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
 import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import type { AttemptClient } from './attempt-client.ts';
 import type { Caches } from './caches.ts';
 import type { LogSender } from './log-sender.ts';
+import type { StepTeller } from './step-reports.ts';
 
 /** What running a build takes. */
 export interface BuildRun {
@@ -19,11 +22,15 @@ export interface BuildRun {
   readonly npmrc: string;
   readonly store: FileStore;
   readonly outputs: OutputStore;
+  /** Trees of earlier builds; null where the machine cannot show them without being written to. */
+  readonly sources: SourceCache | null;
   readonly caches: Caches;
+  /** What the service was last told of each project's output. */
+  readonly told: Map<string, Told>;
   readonly used: UsedWorkplaces;
   readonly clock: () => Instant;
   readonly signal: AbortSignal;
-  /** Called when the api cannot be told the log: the attempt is given up. */
+  /** Called when the api cannot be told the log or the steps: the attempt is given up. */
   readonly giveUp: (error: unknown) => void;
 }
 
@@ -32,4 +39,5 @@ export interface BuildAt extends BuildRun {
   readonly workplace: Workplace;
   readonly log: LogSender;
   readonly mask: (line: string) => string;
+  readonly steps: StepTeller;
 }

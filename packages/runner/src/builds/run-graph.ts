@@ -10,7 +10,7 @@ import {
 import type { Output, OutputStore } from '../outputs/output-store.ts';
 import type { BuildAt } from './build-at.ts';
 import { runStep } from './run-step.ts';
-import { reportOf, sendReports } from './step-reports.ts';
+import { reportOf } from './step-reports.ts';
 import { type HandedOn, writtenPaths } from './step-sight.ts';
 
 /** What came of a recipe's steps: why the build failed, or what its steps handed on. */
@@ -75,10 +75,7 @@ export async function runGraph(at: BuildAt, source: string): Promise<GraphEnd> {
     await Promise.race(running.values());
   }
   const left = graph.order.filter((step) => !graph.started.has(step.name));
-  await sendReports(
-    at,
-    left.map((step) => reportOf(at, step, 'skipped')),
-  );
+  at.steps.tell(left.map((step) => reportOf(at, step, 'skipped')));
   return { failure: graph.failure, handedOn: [...graph.outputs.values()] };
 }
 
@@ -120,13 +117,13 @@ async function takeOver(graph: Graph): Promise<void> {
     say(at, step, `reused from build ${build}, run ${when} UTC: ${saved} s saved`);
     reports.push(reportOf(at, step, 'reused', { reused: { build, at: then, tookMs }, logFrom }));
   }
-  await sendReports(at, reports);
+  at.steps.tell(reports);
 }
 
 async function runOne(graph: Graph, step: RecipeStep): Promise<void> {
   const { at } = graph;
   const logFrom = at.log.length();
-  await sendReports(at, [reportOf(at, step, 'running', { logFrom })]);
+  at.steps.tell([reportOf(at, step, 'running', { logFrom })]);
   const names = graph.before.get(step.name) ?? new Set();
   const handed = [...graph.outputs].flatMap(([name, one]) => (names.has(name) ? [one] : []));
   const outcome = await runStep(at, step, handed, graph.source);
@@ -137,13 +134,13 @@ async function runOne(graph: Graph, step: RecipeStep): Promise<void> {
       await noteResult(graph, step, outcome.output, outcome.tookMs, tries);
     }
     graph.ended.add(step.name);
-    await sendReports(at, [reportOf(at, step, tries > 1 ? 'flaky' : 'passed', { tries, logFrom })]);
+    at.steps.tell([reportOf(at, step, tries > 1 ? 'flaky' : 'passed', { tries, logFrom })]);
     return;
   }
   const isWarning = step.failure === 'warns';
   if (isWarning) graph.ended.add(step.name);
   else graph.failure ??= outcome.failure;
-  await sendReports(at, [reportOf(at, step, isWarning ? 'warned' : 'failed', { tries, logFrom })]);
+  at.steps.tell([reportOf(at, step, isWarning ? 'warned' : 'failed', { tries, logFrom })]);
 }
 
 function handOn(graph: Graph, step: RecipeStep, output: Output): void {

@@ -23,7 +23,44 @@ export function reportOf(
   };
 }
 
-/** Tells the api how some steps stand, in one call. */
-export async function sendReports(at: BuildAt, reports: readonly StepReport[]): Promise<void> {
-  if (reports.length > 0) await at.api.steps([...reports]);
+/** Tells the api how steps stand, in the order it is told, without holding up the build. */
+export interface StepTeller {
+  readonly tell: (reports: readonly StepReport[]) => void;
+  /** Waits until the api knows all that was told. */
+  readonly flush: () => Promise<void>;
 }
+
+/**
+ * Makes a teller: one call under way, what is told meanwhile joins the next. A build of short steps is
+ * then not a queue of calls. `lost` hears of a call that failed for good; nothing is sent after that.
+ */
+export function makeStepTeller(
+  send: (reports: StepReport[]) => Promise<void>,
+  lost: (error: unknown) => void,
+): StepTeller {
+  let waiting: StepReport[] = [];
+  let sending: Promise<void> | null = null;
+  let broken = false;
+  const drain = async (): Promise<void> => {
+    while (waiting.length > 0 && !broken) {
+      const batch = waiting.splice(0, mostReports);
+      await send(batch).catch((error: unknown) => {
+        broken = true;
+        lost(error);
+      });
+    }
+    sending = null;
+  };
+  return {
+    tell: (reports) => {
+      waiting = [...waiting, ...reports];
+      sending ??= waiting.length > 0 ? drain() : null;
+    },
+    flush: async () => {
+      while (sending !== null) await sending;
+    },
+  };
+}
+
+/** As many as one call takes. */
+const mostReports = 200;

@@ -14,6 +14,8 @@ export interface Output {
   /** The host's folder of one of the step's written paths. */
   readonly folder: (place: number) => string;
   readonly list: () => Promise<readonly SealedFile[]>;
+  /** Whether it holds nothing but folders and files, so that its list says all of it. */
+  readonly plain: boolean;
 }
 
 /** Sealed outputs of steps, kept on this machine so that a step that would do the same again need not run. */
@@ -25,12 +27,14 @@ export interface OutputStore {
   readonly sweep: () => Promise<number>;
 }
 
-const noted = z.object({
-  files: z.number(),
-  bytes: z.number(),
-});
+const noted = z.object({ files: z.number(), bytes: z.number(), plain: z.boolean().default(false) });
 const listed = z.array(
-  z.object({ path: z.string(), digest: z.custom<Digest>(), sizeBytes: z.number() }),
+  z.object({
+    path: z.string(),
+    digest: z.custom<Digest>(),
+    sizeBytes: z.number(),
+    executable: z.boolean().default(false),
+  }),
 );
 
 /** Opens the outputs below a folder, on the file system of the slots so that taking one in is a rename. */
@@ -43,14 +47,20 @@ export async function openOutputStore(
   await mkdir(directory, { recursive: true, mode: 0o711 });
   const inUse = new Set<string>();
 
-  const outputAt = (digest: Digest, files: number, bytes: number): Output => {
+  const outputAt = (
+    digest: Digest,
+    { files, bytes, plain }: z.output<typeof noted>,
+    known: readonly SealedFile[] | null = null,
+  ): Output => {
     inUse.add(digest);
     return {
       digest,
       files,
       bytes,
+      plain,
       folder: (place) => join(directory, digest, 'folders', String(place)),
       list: async () =>
+        known ??
         listed.parse(JSON.parse(await readFile(join(directory, digest, 'list.json'), 'utf8'))),
     };
   };
@@ -63,10 +73,9 @@ export async function openOutputStore(
       },
     );
     if (text === null) return null;
-    const { files, bytes } = noted.parse(JSON.parse(text));
     const now = new Date();
     await utimes(join(directory, digest), now, now);
-    return outputAt(digest, files, bytes);
+    return outputAt(digest, noted.parse(JSON.parse(text)));
   };
 
   return {
@@ -80,14 +89,13 @@ export async function openOutputStore(
       await mkdir(made, { mode: 0o711 });
       await rename(folder, join(made, 'folders'));
       await writeFile(join(made, 'list.json'), JSON.stringify(sealed.files));
-      await writeFile(
-        join(made, 'noted.json'),
-        JSON.stringify({ files: sealed.files.length, bytes: sealed.bytes }),
-      );
+      const { bytes, plain } = sealed;
+      const note = { files: sealed.files.length, bytes, plain };
+      await writeFile(join(made, 'noted.json'), JSON.stringify(note));
       await rename(made, join(directory, sealed.digest)).catch((error: NodeJS.ErrnoException) => {
         if (error.code !== 'ENOTEMPTY' && error.code !== 'EEXIST') throw error;
       });
-      return outputAt(sealed.digest, sealed.files.length, sealed.bytes);
+      return outputAt(sealed.digest, note, sealed.files);
     },
     sweep: async () => {
       const names = await readdir(directory);

@@ -1,23 +1,15 @@
-import { createHash, type Hash } from 'node:crypto';
-import {
-  chmodSync,
-  closeSync,
-  constants,
-  fstatSync,
-  lchownSync,
-  openSync,
-  readdirSync,
-  readlinkSync,
-  readSync,
-} from 'node:fs';
+import { createHash } from 'node:crypto';
+import { chmodSync, lchownSync, readdirSync, readlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Digest } from '@vaquero/core';
+import type { Hashed } from '../artifacts/hash-file.ts';
 
 /** A file of a sealed output. */
 export interface SealedFile {
   readonly path: string;
   readonly digest: Digest;
   readonly sizeBytes: number;
+  readonly executable: boolean;
 }
 
 /** What a folder holds once nothing can change it any more; `digest` names names, modes, bytes and links. */
@@ -25,55 +17,61 @@ export interface Sealed {
   readonly digest: Digest;
   readonly files: readonly SealedFile[];
   readonly bytes: number;
+  /** Whether it holds nothing but folders and files, so that its list says all of it. */
+  readonly plain: boolean;
 }
 
-const buffer = Buffer.allocUnsafe(1 << 20);
+/** What stands in a folder, parents first and names in order. */
+export type Entry =
+  | { readonly kind: 'folder' | 'file' | 'other'; readonly path: string }
+  | { readonly kind: 'link'; readonly path: string; readonly target: string };
+
 const isRoot = process.getuid?.() === 0;
 
 /**
- * Seals a folder after everything that wrote it has ended: each entry becomes ours and read-only, then it
- * is read, so that what was hashed cannot change. Sockets, pipes and devices are left out of it.
+ * Takes the folders of an output away from the uid that wrote them, and lists what they hold. The command
+ * that wrote it, and all it started, has ended.
  */
-export function sealFolder(root: string): Sealed {
-  const files: SealedFile[] = [];
-  const hash = createHash('sha256');
-  walk(root, '', files, hash);
-  const bytes = files.reduce((sum, file) => sum + file.sizeBytes, 0);
-  return { digest: hash.digest('hex') as Digest, files, bytes };
+export function takeFolders(root: string): readonly Entry[] {
+  const entries: Entry[] = [];
+  takeFolder(root, '', entries);
+  return entries;
 }
 
-function walk(folder: string, at: string, files: SealedFile[], hash: Hash): void {
+function takeFolder(folder: string, at: string, entries: Entry[]): void {
   if (isRoot) lchownSync(folder, 0, 0);
   chmodSync(folder, 0o755);
-  const entries = readdirSync(folder, { withFileTypes: true });
-  for (const entry of entries.sort((a, b) => (a.name < b.name ? -1 : 1))) {
-    const path = join(folder, entry.name);
-    const name = at === '' ? entry.name : `${at}/${entry.name}`;
+  const here = readdirSync(folder, { withFileTypes: true });
+  for (const entry of here.sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    const inner = join(folder, entry.name);
+    const path = at === '' ? entry.name : `${at}/${entry.name}`;
     if (entry.isDirectory()) {
-      hash.update(`d ${name}\0`);
-      walk(path, name, files, hash);
+      entries.push({ kind: 'folder', path });
+      takeFolder(inner, path, entries);
     } else if (entry.isSymbolicLink()) {
-      hash.update(`l ${name}\0${readlinkSync(path)}\0`);
-    } else if (entry.isFile()) {
-      const { digest, sizeBytes, executable } = sealFile(path);
-      files.push({ path: name, digest, sizeBytes });
-      hash.update(`${executable ? 'x' : 'f'} ${name}\0${digest}\0`);
+      entries.push({ kind: 'link', path, target: readlinkSync(inner) });
+    } else {
+      entries.push({ kind: entry.isFile() ? 'file' : 'other', path });
     }
   }
 }
 
-function sealFile(path: string): { digest: Digest; sizeBytes: number; executable: boolean } {
-  const descriptor = openSync(path, constants.O_RDONLY | constants.O_NOFOLLOW);
-  try {
-    const { mode, size } = fstatSync(descriptor);
-    const executable = (mode & 0o100) !== 0;
-    if (isRoot) lchownSync(path, 0, 0);
-    chmodSync(path, executable ? 0o555 : 0o444);
-    const hash = createHash('sha256');
-    for (let count = readSync(descriptor, buffer); count > 0; count = readSync(descriptor, buffer))
-      hash.update(buffer.subarray(0, count));
-    return { digest: hash.digest('hex') as Digest, sizeBytes: size, executable };
-  } finally {
-    closeSync(descriptor);
+/** Names what a folder holds; `hashed` has one element for each file of it, in their order. */
+export function sealedOf(entries: readonly Entry[], hashed: readonly Hashed[]): Sealed {
+  const files: SealedFile[] = [];
+  const hash = createHash('sha256');
+  let bytes = 0;
+  let plain = true;
+  for (const entry of entries) {
+    if (entry.kind === 'folder') hash.update(`d ${entry.path}\0`);
+    if (entry.kind === 'link') hash.update(`l ${entry.path}\0${entry.target}\0`);
+    plain &&= entry.kind === 'folder' || entry.kind === 'file';
+    const one = entry.kind === 'file' ? hashed[files.length] : undefined;
+    if (one === undefined) continue;
+    const { digest, sizeBytes, executable } = one;
+    files.push({ path: entry.path, digest, sizeBytes, executable });
+    hash.update(`${executable ? 'x' : 'f'} ${entry.path}\0${digest}\0`);
+    bytes += sizeBytes;
   }
+  return { digest: hash.digest('hex') as Digest, files, bytes, plain };
 }

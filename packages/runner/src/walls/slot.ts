@@ -23,6 +23,8 @@ export interface Workplace {
   readonly tree: string;
   readonly home: string;
   readonly temporary: string;
+  /** Where the tree only shows what lies elsewhere, and where what is written to it lies. */
+  readonly layer: { readonly shown: string; readonly written: string } | null;
 }
 
 /** The slots of a runner. */
@@ -51,6 +53,7 @@ export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workpl
     tree: join(directory, 'tree'),
     home: join(directory, 'home'),
     temporary: join(directory, 'tmp'),
+    layer: null,
   };
   for (const path of [workplace.tree, workplace.home, workplace.temporary]) {
     await mkdir(path, { mode: 0o700 });

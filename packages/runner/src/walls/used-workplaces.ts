@@ -5,6 +5,7 @@ import type { Logger } from 'pino';
 
 /** Workplaces that are no longer used, waiting for a quiet moment to be removed. */
 export interface UsedWorkplaces {
+  readonly directory: string;
   /** Takes a workplace away from its slot, at once and whatever its size. */
   readonly take: (directory: string, name: string) => Promise<void>;
   /** Tells that a build begins (1) or has ended (-1). */
@@ -14,14 +15,14 @@ export interface UsedWorkplaces {
 }
 
 const quietMs = 15_000;
-const mostKept = 8;
+const mostKept = 16;
 const leastFree = 0.1;
 
 /**
  * Keeps used workplaces aside and removes them when no build has run for a while. Removing a tree of
  * thousands of files takes longer than many builds, competes with the next one for the disk, and makes
  * the creation of files several times slower for minutes on some file systems (measured on ext4 without
- * a journal). Bounded: beyond eight, or on a disk that runs full, the oldest goes at once.
+ * a journal). Bounded: beyond sixteen, or on a disk that runs full, the oldest goes at once.
  */
 export async function openUsedWorkplaces(directory: string, log: Logger): Promise<UsedWorkplaces> {
   await mkdir(directory, { recursive: true, mode: 0o700 });
@@ -46,6 +47,7 @@ export async function openUsedWorkplaces(directory: string, log: Logger): Promis
   })().catch((err: unknown) => log.error({ err }, 'used workplaces are no longer removed'));
 
   return {
+    directory,
     take: async (from, name) => {
       const to = join(directory, name);
       await rename(from, to);

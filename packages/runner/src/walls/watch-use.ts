@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs';
-import { lstat, readdir } from 'node:fs/promises';
+import { readFileSync, type StatsFs, statfsSync } from 'node:fs';
+import { lstat, readdir, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Limits } from '../config.ts';
@@ -17,8 +17,14 @@ export interface Watch {
 }
 
 const everyMs = 250;
+/** The folders are counted as often as this whatever the file system says: what others remove hides what a build adds. */
+const countEveryMs = 2_000;
 
-/** Watches memory, processes and disk of a build and calls `overrun` once when it takes too much. */
+/**
+ * Watches memory, processes and disk of a build and calls `overrun` once when it takes too much. Counting
+ * thousands of files competes with the build that makes them, so they are counted at once only when the
+ * whole file system has grown by half of what the build may take.
+ */
 export function watchUse(
   slot: Slot,
   workplace: Workplace,
@@ -28,23 +34,49 @@ export function watchUse(
 ): Watch {
   const stop = new AbortController();
   let atLimit = false;
+  const memoryOver = (): boolean => {
+    if (slot.uid === null) return false;
+    const pids = pidsOf(slot.uid);
+    atLimit ||= pids.length >= limits.processes * 0.9;
+    return pids.reduce((sum, pid) => sum + anonymousBytes(pid), 0) > limits.memoryBytes;
+  };
+  // What a layer shows lies elsewhere; what is written to it is counted where it lies.
+  const shown =
+    workplace.layer === null ? [] : [workplace.tree, join(workplace.directory, 'source')];
+  const mayHaveGrown = growthOf(workplace.directory, limits.diskBytes / 2);
   const watch = async (): Promise<void> => {
-    while (!stop.signal.aborted) {
+    for (;;) {
+      await pause(everyMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
+      if (stop.signal.aborted) return;
       if ((await group?.ranOutOfMemory()) === true)
         overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
-      if (slot.uid !== null) {
-        const pids = pidsOf(slot.uid);
-        atLimit ||= pids.length >= limits.processes * 0.9;
-        if (pids.reduce((sum, pid) => sum + anonymousBytes(pid), 0) > limits.memoryBytes)
-          overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
-      }
-      if ((await bytesIn(workplace.directory, limits.diskBytes)) > limits.diskBytes)
+      if (memoryOver()) overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
+      if (
+        (await mayHaveGrown()) &&
+        (await bytesIn(workplace.directory, limits.diskBytes, shown)) > limits.diskBytes
+      )
         overrun({ kind: 'disk-limit', limitBytes: limits.diskBytes });
-      await pause(everyMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
     }
   };
   void watch();
   return { sawProcessLimit: () => atLimit, stop: () => stop.abort() };
+}
+
+/** Tells whether the folder is due to be counted: the file system grew by as much as `bytes`, or it was long ago. */
+function growthOf(directory: string, bytes: number): () => Promise<boolean> {
+  let counted = performance.now();
+  const usedThen = usedOf(statfsSync(directory));
+  return async () => {
+    const isDue =
+      usedOf(await statfs(directory)) - usedThen > bytes ||
+      performance.now() - counted > countEveryMs;
+    if (isDue) counted = performance.now();
+    return isDue;
+  };
+}
+
+function usedOf({ blocks, bfree, bsize }: StatsFs): number {
+  return (blocks - bfree) * bsize;
 }
 
 function anonymousBytes(pid: number): number {
@@ -59,14 +91,19 @@ function anonymousBytes(pid: number): number {
   }
 }
 
-/** Bytes on disk below a folder; stops counting behind `enough`. Files that vanish meanwhile count nothing. */
-export async function bytesIn(directory: string, enough: number): Promise<number> {
+/** Bytes on disk below a folder but not in those of `except`; stops counting behind `enough`. Files that vanish meanwhile count nothing. */
+export async function bytesIn(
+  directory: string,
+  enough: number,
+  except: readonly string[] = [],
+): Promise<number> {
   let sum = 0;
   const open = [directory];
   for (let at = open.pop(); at !== undefined && sum * 512 <= enough; at = open.pop()) {
     const entries = await readdir(at, { withFileTypes: true }).catch(() => []);
     for (const entry of entries) {
       const path = join(at, entry.name);
+      if (entry.isDirectory() && except.includes(path)) continue;
       if (entry.isDirectory()) open.push(path);
       else sum += (await lstat(path).catch(() => undefined))?.blocks ?? 0;
     }

@@ -14,9 +14,17 @@ export function storedSize(store: string, digest: Digest): number | undefined {
   return statSync(blobPath(store, digest), { throwIfNoEntry: false })?.size;
 }
 
+/** The digest that names some bytes. */
+export function digestOf(bytes: Buffer): Digest {
+  return createHash('sha256').update(bytes).digest('hex') as Digest;
+}
+
 /** Stores bytes under their digest: temporary name, sync, then a rename that gives others all or nothing. */
-export async function storeBytes(store: string, bytes: Buffer): Promise<Digest> {
-  const digest = createHash('sha256').update(bytes).digest('hex') as Digest;
+export async function storeBytes(
+  store: string,
+  bytes: Buffer,
+  digest = digestOf(bytes),
+): Promise<Digest> {
   const path = blobPath(store, digest);
   await mkdir(dirname(path), { recursive: true });
   const temporary = `${path}.${process.pid}.${Date.now()}`;

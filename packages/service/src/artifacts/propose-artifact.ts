@@ -9,7 +9,6 @@ import {
   holdingByDefault,
   manifestOf,
   type Recipe,
-  readSitePath,
   type SiteFile,
   sizeOf,
   withFolder,
@@ -19,20 +18,22 @@ import type { z } from 'zod';
 import { byVaquero, record } from '../audit/record.ts';
 import {
   type AttemptRow,
+  type BuildRecord,
   buildById,
   runningAttempt,
-  setStep,
-  stepsOf,
+  setSteps,
 } from '../builds/build-rows.ts';
 import { finishAttempt } from '../builds/finish-attempt.ts';
-import { artifacts, uploads } from '../database/tables.ts';
+import { planOf } from '../builds/known-steps.ts';
+import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
-import { storeBytes, storedSize } from './blob-store.ts';
+import { digestOf, storeBytes } from './blob-store.ts';
+import { keepAtHand, proposedFiles } from './proposed-files.ts';
 
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
 
@@ -43,24 +44,23 @@ export function storeOf(stateDirectory: string): string {
 
 /**
  * Takes an artifact that a runner proposes: checks every name and blob, writes the manifest, sees it
- * answer at its own address, and only then lets the build pass.
+ * answer at its own address, and only then lets the build pass. Null when the proposal builds on an
+ * artifact that is not kept; it is to be made again, whole.
  * Refuses: invalid-request, attempt-over.
  */
 export async function takeProposal(
   deps: Deps,
   attempt: AttemptRow,
   proposed: Proposed,
-): Promise<Digest> {
+): Promise<Digest | null> {
   const store = storeOf(deps.config.stateDirectory);
   await requireUpload(deps, attempt, proposed.upload);
-  const files = proposed.files.map((file) => checkFile(store, file));
   const build = await buildById(deps.db, attempt.buildId);
+  const files = await proposedFiles(deps, store, build.projectId, proposed);
+  if (files === null) return null;
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
-  const recipe = servingOf(build.recipe.recipe, {
-    ...proposed,
-    site: belowFolder(proposed.site, project.folder),
-  });
+  const recipe = servingOf(build.recipe.recipe, belowFolder(proposed.site, project.folder), files);
   const manifest = manifestOf(files, recipe.serve);
   if (!files.some((file) => file.path === recipe.serve.entry)) {
     await finishAttempt(deps, attempt, {
@@ -74,32 +74,49 @@ export async function takeProposal(
     });
     return refused({ code: 'attempt-over', attempt: attempt.id });
   }
-  const digest = await storeBytes(store, Buffer.from(encodeManifest(manifest)));
-  const stopped = await inspectFirst(deps, attempt, {
-    project,
-    build,
-    artifact: digest,
-    manifest,
-    store,
-    site: proposed.site,
-  });
-  if (stopped !== null) {
-    await finishAttempt(deps, attempt, { ok: false, failure: stopped });
+  const bytes = Buffer.from(encodeManifest(manifest));
+  const digest = digestOf(bytes);
+  // What writes to the disk and what reads go side by side; nothing answers before both are done.
+  const [inspected] = await Promise.all([
+    inspectFirst(deps, attempt, {
+      project,
+      build,
+      artifact: digest,
+      manifest,
+      store,
+      site: proposed.site,
+    }),
+    storeBytes(store, bytes, digest).then(() => prepareEarly(deps, digest)),
+  ]);
+  if (inspected.failure !== null) {
+    const { failure, step } = inspected;
+    await finishAttempt(deps, attempt, { ok: false, failure }, [step]);
     return digest;
   }
-  await noteArtifact(deps, attempt, proposed.upload, digest, sizeOf(manifest));
-  const failure = await lookBeforeLive(
-    deps,
-    attempt,
+  await Promise.all([
+    setSteps(deps.db, [inspected.step]),
+    noteArtifact(deps, attempt, build, { upload: proposed.upload, digest, size: sizeOf(manifest) }),
+  ]);
+  keepAtHand(deps, digest, manifest);
+  const entry = manifest.site.files.find((file) => file.path === recipe.serve.entry);
+  const { failure, step } = await lookBeforeLive(deps, attempt, inspected.step.place + 1, {
     digest,
-    manifest.site.files.find((file) => file.path === recipe.serve.entry),
-  );
+    entry,
+  });
   await finishAttempt(
     deps,
     attempt,
     failure === null ? { ok: true, artifact: digest, recipe } : { ok: false, failure },
+    [step],
   );
   return digest;
+}
+
+/** Lets the edges fetch and check an artifact while it is inspected. What one of them lacks is said when it is to go live. */
+function prepareEarly(deps: Deps, artifact: Digest): void {
+  deps.edges
+    .prepare(artifact, deps.newId, 5_000)
+    .catch((err: unknown) => deps.log.warn({ err, artifact }, 'edges were not told early'));
 }
 
 async function requireUpload(deps: Deps, attempt: AttemptRow, upload: string): Promise<void> {
@@ -112,45 +129,30 @@ async function requireUpload(deps: Deps, attempt: AttemptRow, upload: string): P
   if (row === undefined) refused({ code: 'attempt-over', attempt: attempt.id });
 }
 
-function checkFile(store: string, file: Proposed['files'][number]): SiteFile {
-  const read = readSitePath(file.path);
-  if ('fault' in read) return refuseFile(file.path, read.fault);
-  const size = storedSize(store, file.digest);
-  if (size !== file.sizeBytes)
-    return refuseFile(
-      file.path,
-      size === undefined
-        ? 'is not in the store'
-        : `is ${size} bytes in the store, not ${file.sizeBytes}`,
-    );
-  return { ...file, path: read.path };
-}
-
-function refuseFile(path: string, message: string): never {
-  return refused({
-    code: 'invalid-request',
-    faults: [{ path: `files ${path}`, message, line: null, column: null }],
-  });
-}
-
 /** The recipe with the folder that the build has shown, if it was open. */
-function servingOf(recipe: Recipe, proposed: Proposed): Recipe {
+function servingOf(recipe: Recipe, site: string, files: readonly SiteFile[]): Recipe {
   if (recipe.serve.site !== null) return recipe;
   return withFolder(
     recipe,
-    proposed.site,
-    proposed.files.some((file) => file.path === '404.html'),
+    site,
+    files.some((file) => file.path === '404.html'),
   );
 }
 
 async function noteArtifact(
   deps: Deps,
   attempt: AttemptRow,
-  upload: string,
-  digest: Digest,
-  size: { files: number; bytes: number },
+  build: BuildRecord,
+  {
+    upload,
+    digest,
+    size,
+  }: {
+    readonly upload: string;
+    readonly digest: Digest;
+    readonly size: { files: number; bytes: number };
+  },
 ): Promise<void> {
-  const build = await buildById(deps.db, attempt.buildId);
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
     const still = await runningAttempt(tx, attempt.id, attempt.credentialHash, true);
@@ -172,57 +174,84 @@ async function noteArtifact(
   });
 }
 
+type StepRow = typeof attemptSteps.$inferInsert;
+
+/** What a step of the service's own found, and its row as it is to be kept. */
+interface OwnStep {
+  readonly failure: BuildFailure | null;
+  readonly step: StepRow;
+}
+
+/** Does the work of a step of the service's own while it is being kept how far the build has come. */
+async function under<T>(deps: Deps, steps: readonly StepRow[], work: () => Promise<T>): Promise<T> {
+  const [done] = await Promise.all([work(), setSteps(deps.db, steps)]);
+  return done;
+}
+
 /** Inspects what was built before it answers anywhere; a finding that the project holds for stops it. */
-async function inspectFirst(
-  deps: Deps,
-  attempt: AttemptRow,
-  what: ToInspect,
-): Promise<BuildFailure | null> {
-  const place = (await stepsOf(deps.db, attempt.id)).length;
-  const step = {
+async function inspectFirst(deps: Deps, attempt: AttemptRow, what: ToInspect): Promise<OwnStep> {
+  // Fetching comes first, then the recipe's own steps; storing is over with the proposal.
+  const place = planOf(what.project, what.build).steps.length + 1;
+  const files = what.manifest.site.files.length;
+  const stored = {
     attemptId: attempt.id,
     place,
+    name: 'store',
+    says: `${files} files of ${what.site}`,
+    state: 'passed' as const,
+    endedAt: deps.clock(),
+  };
+  const step = {
+    attemptId: attempt.id,
+    place: place + 1,
     name: 'inspect',
     says: 'links, assets, secrets, size',
+    state: 'running' as const,
     logFrom: null,
+    startedAt: deps.clock(),
+    endedAt: null,
   };
-  await setStep(deps.db, { ...step, state: 'running', startedAt: deps.clock(), endedAt: null });
-  const findings = await inspectArtifact(deps, what);
+  const findings = await under(deps, [stored, step], () => inspectArtifact(deps, what));
   const holding = new Set<string>(what.project.holding ?? holdingByDefault);
   const stopping = findings.filter((one) => holding.has(one.rule));
   const { error, warning } = countFindings(findings);
-  await setStep(deps.db, {
-    ...step,
-    says: `${what.manifest.site.files.length} files: ${error} errors, ${warning} warnings`,
-    state: stopping.length > 0 ? 'failed' : error + warning > 0 ? 'warned' : 'passed',
-    endedAt: deps.clock(),
-  });
-  return stopping.length === 0 ? null : { reason: 'inspection', findings: stopping.slice(0, 50) };
+  return {
+    failure:
+      stopping.length === 0 ? null : { reason: 'inspection', findings: stopping.slice(0, 50) },
+    step: {
+      ...step,
+      says: `${files} files: ${error} errors, ${warning} warnings`,
+      state: stopping.length > 0 ? 'failed' : error + warning > 0 ? 'warned' : 'passed',
+      endedAt: deps.clock(),
+    },
+  };
 }
 
 async function lookBeforeLive(
   deps: Deps,
   attempt: AttemptRow,
-  digest: Digest,
-  entry: SiteFile | undefined,
-): Promise<BuildFailure | null> {
-  const place = (await stepsOf(deps.db, attempt.id)).length;
+  place: number,
+  { digest, entry }: { readonly digest: Digest; readonly entry: SiteFile | undefined },
+): Promise<OwnStep> {
   const step = {
     attemptId: attempt.id,
     place,
     name: 'look',
     says: 'does it answer at its own address?',
+    state: 'running' as const,
     logFrom: null,
+    startedAt: deps.clock(),
+    endedAt: null,
   };
-  await setStep(deps.db, { ...step, state: 'running', startedAt: deps.clock(), endedAt: null });
-  const looked =
+  const looked = await under(deps, [step], async () =>
     entry === undefined
       ? { ok: false as const, address: '', why: 'it has no entry page' }
-      : await answersAtItsAddress(deps, digest, entry);
-  await setStep(deps.db, {
-    ...step,
-    state: looked.ok ? 'passed' : 'failed',
-    endedAt: deps.clock(),
-  });
-  return looked.ok ? null : { reason: 'not-answering', address: looked.address, why: looked.why };
+      : answersAtItsAddress(deps, digest, entry),
+  );
+  return {
+    failure: looked.ok
+      ? null
+      : { reason: 'not-answering', address: looked.address, why: looked.why },
+    step: { ...step, state: looked.ok ? 'passed' : 'failed', endedAt: deps.clock() },
+  };
 }

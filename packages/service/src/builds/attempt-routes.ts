@@ -1,29 +1,21 @@
 import { roleRoutes } from '@vaquero/contracts';
-import { type Digest, seenPaths } from '@vaquero/core';
+import type { Digest } from '@vaquero/core';
 import type { Express, Request } from 'express';
 import { takeProposal } from '../artifacts/propose-artifact.ts';
-import { sha256 } from '../audit/record.ts';
 import { uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { takeReport } from '../evidence/take-report.ts';
 import { serveGuarded } from '../http/serve-route.ts';
-import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { noteBeat } from '../releases/edge-rows.ts';
 import { machineOf } from '../releases/machine-of.ts';
-import { directoryOf } from '../repositories/bare-repository.ts';
-import { spawnGit } from '../repositories/git.ts';
-import {
-  type AttemptRow,
-  buildById,
-  prolongLease,
-  runningAttempt,
-  setSteps,
-} from './build-rows.ts';
+import { attemptOf } from './attempt-of.ts';
+import { type AttemptRow, buildById, prolongLease, setSteps } from './build-rows.ts';
 import { claim, leaseMs } from './claim.ts';
 import { finishAttempt } from './finish-attempt.ts';
 import { knownSteps } from './known-steps.ts';
 import { keepLog } from './log-rows.ts';
+import { serveSource } from './source-routes.ts';
 import { noteStepResult } from './step-result-rows.ts';
 
 const largestChunk = 4 << 20;
@@ -44,28 +36,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
       return refused({ code: 'attempt-over', attempt: attempt.id });
     return null;
   });
-  serveGuarded(app, roleRoutes.attemptSourceRoute, guard, async ({ res }, attempt) => {
-    const build = await buildById(deps.db, attempt.buildId);
-    const project = await projectById(deps.db, build.projectId);
-    const paths = build.recipe == null ? [] : seenPaths(build.recipe.recipe, project.folder);
-    const child = spawnGit(
-      ['--literal-pathspecs', 'archive', '--format=tar', build.commitId, '--', ...paths],
-      directoryOf(deps.config.stateDirectory, project.repositoryId),
-    );
-    child.stdin?.end();
-    child.stderr?.resume();
-    res.setHeader('content-type', 'application/x-tar');
-    await new Promise<void>((resolve) => {
-      child.stdout?.pipe(res, { end: false });
-      child.once('close', (code) => {
-        // A tree that could not be read whole must not look like one that ended: the connection is cut.
-        if (code === 0) res.end();
-        else res.destroy();
-        resolve();
-      });
-    });
-    return undefined;
-  });
+  serveSource(app, deps);
   serveGuarded(app, roleRoutes.attemptLogRoute, guard, async ({ req, query }, attempt) => {
     const bytes = await bodyOf(req);
     const { offset, segments } = query;
@@ -124,15 +95,6 @@ export function serveAttempts(app: Express, deps: Deps): void {
     await finishAttempt(deps, attempt, { ok: false, failure: body.failure });
     return null;
   });
-}
-
-async function attemptOf(deps: Deps, req: Request): Promise<AttemptRow> {
-  const id = String(req.params.attempt ?? '');
-  const credential = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1] ?? '';
-  return (
-    (await runningAttempt(deps.db, id, sha256(credential), false)) ??
-    refused({ code: 'attempt-over', attempt: id })
-  );
 }
 
 async function bodyOf(req: Request): Promise<Buffer> {

@@ -302,10 +302,6 @@ export async function stepsOf(
     .orderBy(asc(attemptSteps.place));
 }
 
-export async function setStep(db: Db | Tx, step: typeof attemptSteps.$inferInsert): Promise<void> {
-  await setSteps(db, [step]);
-}
-
 /** Writes how steps of an attempt stand, in one statement. What a step's beginning told stays when its end is told. */
 export async function setSteps(
   db: Db | Tx,

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
+import type { Digest } from '@vaquero/core';
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { byVaquero, record, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -21,6 +22,7 @@ import {
 } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
+import { sightOf } from './source-routes.ts';
 
 /** How long an attempt lives without a heartbeat. */
 export const leaseMs = 10_000;
@@ -113,6 +115,7 @@ async function claimNow(
         build: build.number,
         commit: build.commitId,
         ref: build.ref,
+        sight: sightOf(project, build) as Digest,
         recipe: recipeRoutes.recipeSeen.parse(plan),
         earlier: build.earlier,
         given: [...values],

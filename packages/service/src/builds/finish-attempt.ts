@@ -1,14 +1,21 @@
 import type { BuildFailure, CommitId, Digest, Recipe } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { byVaquero, record } from '../audit/record.ts';
-import { builds } from '../database/tables.ts';
+import { type attemptSteps, builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { keepProvenance } from '../evidence/keep-provenance.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { settleIntakesOf } from '../releases/settle-intakes.ts';
-import { type AttemptRow, buildById, endAttempt, endBuild, lockBuild } from './build-rows.ts';
+import {
+  type AttemptRow,
+  buildById,
+  endAttempt,
+  endBuild,
+  lockBuild,
+  setSteps,
+} from './build-rows.ts';
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 
@@ -18,13 +25,15 @@ export type AttemptEnd =
   | { readonly ok: false; readonly failure: BuildFailure };
 
 /**
- * Ends an attempt and its build, exactly once: a late attempt changes nothing.
+ * Ends an attempt and its build, exactly once: a late attempt changes nothing. `steps` are rows of steps
+ * that ended with it.
  * Refuses: attempt-over.
  */
 export async function finishAttempt(
   deps: Deps,
   attempt: AttemptRow,
   end: AttemptEnd,
+  steps: readonly (typeof attemptSteps.$inferInsert)[] = [],
 ): Promise<void> {
   const build = await buildById(deps.db, attempt.buildId);
   const at = deps.clock();
@@ -32,6 +41,7 @@ export async function finishAttempt(
     const locked = await lockBuild(tx, attempt.buildId);
     if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed')))
       return refused({ code: 'attempt-over', attempt: attempt.id });
+    await setSteps(tx, steps);
     if (end.ok) {
       await endBuild(tx, build.id, { state: 'passed', artifact: end.artifact, at });
       if (locked.recipe != null)

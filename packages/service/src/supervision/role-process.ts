@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process';
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Logger } from 'pino';
 
@@ -14,6 +14,8 @@ export interface RoleOptions {
   readonly name: string;
   readonly command: readonly string[];
   readonly environment: Readonly<Record<string, string | undefined>>;
+  /** Whether it mounts file systems, which are to be its own. */
+  readonly mounts: boolean;
   readonly log: Logger;
   /** Takes the role's log, line by line as it comes. */
   readonly output: (bytes: Buffer) => void;
@@ -26,6 +28,9 @@ export const cannotRun = 78;
 const stopWithinMs = 8_000;
 /** A role whose supervisor was killed is told to stop by the kernel, so that its ports are free for the next start (prctl(2), PR_SET_PDEATHSIG). */
 const endsWithUs = ['setpriv', '--pdeathsig', 'TERM'];
+/** What the runner mounts is gone with it, however it ends (mount_namespaces(7)). */
+const ownMounts = ['unshare', '--mount', '--propagation', 'private', '--'];
+const canHaveMounts = spawnSync(ownMounts[0] ?? '', [...ownMounts.slice(1), 'true']).status === 0;
 
 /** Starts a role and keeps it: after a death it comes back at once, then after 1, 2, 4 … 30 s while it dies young. */
 export function keepRole(options: RoleOptions): RoleProcess {
@@ -36,7 +41,11 @@ export function keepRole(options: RoleOptions): RoleProcess {
 
   const running = (async () => {
     for (let young = 0; !stopping; ) {
-      const [program = '', ...args] = [...endsWithUs, ...command];
+      const [program = '', ...args] = [
+        ...(options.mounts && canHaveMounts ? ownMounts : []),
+        ...endsWithUs,
+        ...command,
+      ];
       const born = performance.now();
       child = spawn(program, args, { env: { ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
       child.stdout?.on('data', options.output);

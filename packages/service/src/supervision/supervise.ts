@@ -80,6 +80,7 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
       name,
       command: options.commands[name],
       environment: { ...shared, ...extra },
+      mounts: name === 'runner',
       log,
       output: options.output,
       gaveUp: () => options.gaveUp(name),

@@ -1,0 +1,53 @@
+import { createHash } from 'node:crypto';
+import {
+  closeSync,
+  constants,
+  fchmodSync,
+  fchownSync,
+  fstatSync,
+  openSync,
+  readSync,
+} from 'node:fs';
+import type { Digest } from '@vaquero/core';
+
+/** What a file holds, and what the file system says of it. */
+export interface Hashed {
+  readonly digest: Digest;
+  readonly sizeBytes: number;
+  readonly executable: boolean;
+  /** How many names its inode has. */
+  readonly names: number;
+}
+
+const buffer = Buffer.allocUnsafe(1 << 20);
+const isRoot = process.getuid?.() === 0;
+
+/**
+ * Hashes a regular file through one descriptor; a link is not followed. With `seal`, owner and mode change
+ * first, so that what is hashed can no longer be changed by the uid that wrote it. Throws when the bytes
+ * read are not as many as the file has.
+ */
+export function hashFile(path: string, seal: 'sealed' | 'as it is'): Hashed {
+  const descriptor = openSync(path, constants.O_RDONLY | constants.O_NOFOLLOW);
+  try {
+    const { size, mode, nlink } = fstatSync(descriptor);
+    const executable = (mode & 0o100) !== 0;
+    if (seal === 'sealed') {
+      if (isRoot) fchownSync(descriptor, 0, 0);
+      fchmodSync(descriptor, executable ? 0o555 : 0o444);
+    }
+    const hash = createHash('sha256');
+    let read = 0;
+    // A file that ends before its size shows at the next read; one that grew shows in the sum.
+    for (let count = -1; count !== 0; ) {
+      count = readSync(descriptor, buffer, 0, buffer.length, null);
+      hash.update(count === buffer.length ? buffer : buffer.subarray(0, count));
+      read += count;
+      if (read === size && count < buffer.length) break;
+    }
+    if (read !== size) throw new Error(`${path} changed while it was read`);
+    return { digest: hash.digest('hex') as Digest, sizeBytes: size, executable, names: nlink };
+  } finally {
+    closeSync(descriptor);
+  }
+}

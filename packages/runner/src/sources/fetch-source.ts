@@ -1,0 +1,134 @@
+import { chmod, chown, cp, mkdir, realpath } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import type { ReadableStream } from 'node:stream/web';
+import { type BuildFailure, isReusable } from '@vaquero/core';
+import type { BuildAt } from '../builds/build-at.ts';
+import { environmentOf } from '../builds/run-step.ts';
+import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
+import { runWithoutWalls } from '../walls/run-without-walls.ts';
+import type { Workplace } from '../walls/slot.ts';
+import { wholeSight } from '../walls/wall-arguments.ts';
+import { openLayered } from './layered.ts';
+import type { KeptSource, SourceCache } from './source-cache.ts';
+
+/** The commit's tree as the steps of a build find it. */
+export interface Fetched {
+  readonly workplace: Workplace;
+  /** The tree as steps that say what they read shall see it: nothing but what was committed. */
+  readonly source: string;
+  readonly close: () => Promise<void>;
+}
+
+/** Brings the commit's tree into the workplace of a build, or says why it cannot. */
+export async function fetchSource(at: BuildAt): Promise<Fetched | { failure: BuildFailure }> {
+  try {
+    if (at.sources === null) {
+      await unpackWhole(at);
+      const close = (): Promise<void> => Promise.resolve();
+      return { workplace: at.workplace, source: await copyIfMixed(at), close };
+    }
+    return await layersOver(at, await keptSource(at, at.sources));
+  } catch (error) {
+    if (at.signal.aborted) throw error;
+    const why = error instanceof Error ? error.message : String(error);
+    return { failure: { reason: 'source', why } };
+  }
+}
+
+/** What was built here before needs only what changed since; all else is fetched whole. */
+async function keptSource(at: BuildAt, sources: SourceCache): Promise<KeptSource> {
+  const { commit, sight } = at.given;
+  const kept = sources.newest(at.slot, sight);
+  const source =
+    (kept === null
+      ? null
+      : await sources.next(at.slot, kept, commit, at.api.sourceChanges(kept.commit))) ??
+    (await wholeSource(at, sources));
+  await sources.keep(at.slot, sight, source);
+  return source;
+}
+
+async function wholeSource(at: BuildAt, sources: SourceCache): Promise<KeptSource> {
+  const { tree } = at.workplace;
+  await unpackWhole(at);
+  // Its owner may close it; the folder itself is shown to steps by others' hands.
+  const source = await sources.take(at.slot, at.given.commit, tree);
+  await chmod(source.folder, 0o755);
+  await mkdir(tree, { mode: 0o700 });
+  if (at.slot.uid !== null) await chown(tree, at.slot.uid, at.slot.uid);
+  return source;
+}
+
+/**
+ * Shows the kept tree where steps write as they please, so that they write beside it. Where other steps say
+ * what they read, those see a tree of their own: what the first left there would be an input no key knows of.
+ */
+async function layersOver(at: BuildAt, { folder }: KeptSource): Promise<Fetched> {
+  const { steps } = at.given.recipe;
+  const { directory, tree } = at.workplace;
+  const { uid } = at.slot;
+  if (steps.every(isReusable)) {
+    // Nothing writes to it, and the next build is made from it: its files are not to be taken from it.
+    const layer = { shown: await realpath(folder), written: join(directory, 'nothing') };
+    return {
+      workplace: { ...at.workplace, tree: folder, layer },
+      source: folder,
+      close: () => Promise.resolve(),
+    };
+  }
+  const open = await openLayered(folder, tree, join(directory, 'layer'), uid);
+  const layer = { shown: await realpath(tree), written: open.written };
+  const workplace = { ...at.workplace, layer };
+  if (!steps.some(isReusable)) return { workplace, source: tree, close: open.close };
+  const pristine = join(directory, 'source');
+  await mkdir(pristine, { mode: 0o755 });
+  const second = await openLayered(folder, pristine, join(directory, 'source-layer'), uid);
+  return {
+    workplace,
+    source: pristine,
+    close: async () => {
+      await second.close();
+      await open.close();
+    },
+  };
+}
+
+async function copyIfMixed(at: BuildAt): Promise<string> {
+  const { steps } = at.given.recipe;
+  const isMixed = steps.some(isReusable) && !steps.every(isReusable) && !at.withoutWalls;
+  if (!isMixed) return at.workplace.tree;
+  const source = join(at.workplace.directory, 'source');
+  await cp(at.workplace.tree, source, {
+    recursive: true,
+    verbatimSymlinks: true,
+    preserveTimestamps: true,
+  });
+  return source;
+}
+
+async function unpackWhole(at: BuildAt): Promise<void> {
+  const response = await at.api.source(at.signal);
+  if (response.body === null) throw new Error('the api sent no tree');
+  // Unpacked behind the walls too, under the build's own uid: a tree made to harm a tar program harms nobody.
+  const ended = await unpack(at, Readable.fromWeb(response.body as ReadableStream));
+  if (ended.ok) return;
+  const why = ended.end.kind === 'walls' ? ended.end.why : JSON.stringify(ended.end);
+  throw new Error(`the tree could not be unpacked (${why})`);
+}
+
+function unpack(at: BuildAt, input: Readable): Promise<Ended> {
+  const run = at.withoutWalls ? runWithoutWalls : runBehindWalls;
+  return run(
+    {
+      slot: at.slot,
+      workplace: at.workplace,
+      limits: at.limits,
+      network: 'none',
+      environment: environmentOf(at, { sets: {}, given: [] }),
+      command: ['/usr/bin/tar', '-x', '--no-same-owner', '-f', '-'],
+      sight: wholeSight(at.workplace),
+    },
+    { npmrc: at.npmrc, signal: at.signal, input, hear: (bytes) => at.log.say(bytes, 'fetch') },
+  );
+}

@@ -1,0 +1,90 @@
+import { readFile } from 'node:fs/promises';
+import type { roleRoutes } from '@vaquero/contracts';
+import { type Digest, type Manifest, readSitePath, type SiteFile } from '@vaquero/core';
+import { and, eq, isNull } from 'drizzle-orm';
+import type { z } from 'zod';
+import { artifacts } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import { Impossible, refused } from '../refused.ts';
+import { blobPath, digestOf, storedSize } from './blob-store.ts';
+
+type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
+
+/**
+ * The files that a runner proposes, each name and blob checked. A proposal can name an artifact of the same
+ * project and say only what differs from it; null when that artifact is not kept, so that all must be said.
+ * Refuses: invalid-request.
+ */
+export async function proposedFiles(
+  deps: Deps,
+  store: string,
+  projectId: string,
+  { files, like }: Proposed,
+): Promise<readonly SiteFile[] | null> {
+  const fresh = files.map((file) => checkFile(store, file));
+  if (like === null) return fresh;
+  const earlier = await keptManifest(deps, store, projectId, like.artifact);
+  if (earlier === null) return null;
+  const others = new Set<string>([...like.without, ...fresh.map((file) => file.path)]);
+  return [...earlier.site.files.filter((file) => !others.has(file.path)), ...fresh];
+}
+
+/** How many manifests are kept at hand: the newest of so many projects. */
+const mostAtHand = 16;
+
+/** Keeps a manifest at hand for the next proposal, which will be much like it. */
+export function keepAtHand(deps: Deps, artifact: Digest, manifest: Manifest): void {
+  deps.manifests.delete(artifact);
+  deps.manifests.set(artifact, manifest);
+  for (const [oldest] of deps.manifests) {
+    if (deps.manifests.size <= mostAtHand) break;
+    deps.manifests.delete(oldest);
+  }
+}
+
+/** The manifest of a project's artifact, as long as its bytes are kept. */
+async function keptManifest(
+  deps: Deps,
+  store: string,
+  projectId: string,
+  digest: Digest,
+): Promise<Manifest | null> {
+  const [row] = await deps.db
+    .select({ digest: artifacts.digest })
+    .from(artifacts)
+    .where(
+      and(
+        eq(artifacts.projectId, projectId),
+        eq(artifacts.digest, digest),
+        isNull(artifacts.goneAt),
+      ),
+    );
+  if (row === undefined) return null;
+  const atHand = deps.manifests.get(digest);
+  if (atHand !== undefined) return atHand;
+  const bytes = await readFile(blobPath(store, digest));
+  if (digestOf(bytes) !== digest) throw new Impossible(`the manifest ${digest} is damaged`);
+  // Its bytes are those that this service wrote under this name.
+  return JSON.parse(bytes.toString()) as Manifest;
+}
+
+function checkFile(store: string, file: Proposed['files'][number]): SiteFile {
+  const read = readSitePath(file.path);
+  if ('fault' in read) return refuseFile(file.path, read.fault);
+  const size = storedSize(store, file.digest);
+  if (size !== file.sizeBytes)
+    return refuseFile(
+      file.path,
+      size === undefined
+        ? 'is not in the store'
+        : `is ${size} bytes in the store, not ${file.sizeBytes}`,
+    );
+  return { ...file, path: read.path };
+}
+
+function refuseFile(path: string, message: string): never {
+  return refused({
+    code: 'invalid-request',
+    faults: [{ path: `files ${path}`, message, line: null, column: null }],
+  });
+}

@@ -1,0 +1,15 @@
+import type { Request } from 'express';
+import { sha256 } from '../audit/record.ts';
+import type { Deps } from '../deps.ts';
+import { refused } from '../refused.ts';
+import { type AttemptRow, runningAttempt } from './build-rows.ts';
+
+/** The running attempt that a call of a runner is for, by the attempt's own credential. Refuses: attempt-over. */
+export async function attemptOf(deps: Deps, req: Request): Promise<AttemptRow> {
+  const id = String(req.params.attempt ?? '');
+  const credential = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1] ?? '';
+  return (
+    (await runningAttempt(deps.db, id, sha256(credential), false)) ??
+    refused({ code: 'attempt-over', attempt: id })
+  );
+}
