@@ -20,6 +20,9 @@ const params = {
   build: 1,
   token: 'x',
   attempt: 'x',
+  upload: 'x',
+  digest: 'a'.repeat(64),
+  runner: 'runner-9',
 };
 const body = {
   from: 'staging',

@@ -1,8 +1,10 @@
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { buildAgain, cancelBuild, findLines, listBuilds, showBuild } from './builds/builds.ts';
 import { follow, writeLog } from './builds/follow.ts';
+import { addRunner, drainRunner, dropRunner, listRunners } from './builds/runners.ts';
 import type { Context } from './command.ts';
 import { showLive } from './environments/live.ts';
+import { setOvertaken } from './environments/overtaken.ts';
 import { showInspection } from './evidence/inspection.ts';
 import { checkProvenance, writeProvenance, writeSigningKey } from './evidence/provenance.ts';
 import { signIn, signOut, whoAmI } from './people/sign-in.ts';
@@ -66,6 +68,7 @@ export function makeProgram(
   projects(add, act);
   variables(add, act);
   people(add, act);
+  runners(add, act);
   return program;
 }
 
@@ -116,6 +119,14 @@ function moves(add: Add, act: Act): void {
 }
 
 function builds(add: Add, act: Act): void {
+  add(
+    'overtaken <project> <environment> <stop|finish>',
+    'what a newer commit does to an older build',
+  ).action(
+    act((context, project: string, environment: string, wish: string) =>
+      setOvertaken(context, project, environment, wish),
+    ),
+  );
   add('builds <project>', 'the newest builds')
     .option('--limit <count>', 'how many', whole, 15)
     .action(
@@ -265,6 +276,24 @@ function variables(add: Add, act: Act): void {
         showInspection(context, project, options.stops),
       ),
     );
+}
+
+function runners(add: Add, act: Act): void {
+  add('runners', 'the machines that build, and whether they take builds').action(
+    act((context) => listRunners(context)),
+  );
+  add('add-runner <name>', 'make a runner known; its token is shown once').action(
+    act((context, name: string) => addRunner(context, name)),
+  );
+  add('drain-runner <name>', 'let a runner finish what it builds and give it nothing more').action(
+    act((context, name: string) => drainRunner(context, name, true)),
+  );
+  add('use-runner <name>', 'give a drained runner builds again').action(
+    act((context, name: string) => drainRunner(context, name, false)),
+  );
+  add('drop-runner <name>', 'take a runner’s token back').action(
+    act((context, name: string) => dropRunner(context, name)),
+  );
 }
 
 function people(add: Add, act: Act): void {

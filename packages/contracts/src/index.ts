@@ -1,6 +1,8 @@
 export type { ProjectEvent } from './audit/audit-routes.ts';
 export * as auditRoutes from './audit/audit-routes.ts';
 export * as buildRoutes from './builds/build-routes.ts';
+export type { RunnerSeen } from './builds/runner-routes.ts';
+export * as runnerRoutes from './builds/runner-routes.ts';
 export * as environmentRoutes from './environments/environment-routes.ts';
 export * as evidenceRoutes from './evidence/evidence-routes.ts';
 export {

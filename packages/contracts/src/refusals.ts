@@ -218,6 +218,21 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ environment }) => `${environment} has no earlier deploy to go back to.`,
     next: () => 'Name one: --to DEPLOY; see vaquero history.',
   },
+  'runner-builds': {
+    status: 409,
+    exit: 3,
+    sentence: ({ runner, builds }) =>
+      `The runner ${runner} builds ${builds === 1 ? 'a commit' : `${builds} commits`} now; taking its token back would lose ${builds === 1 ? 'it' : 'them'}.`,
+    next: ({ runner }) =>
+      `Drain it first: vaquero drain-runner ${runner}, and wait for its builds.`,
+  },
+  'never-overtaken': {
+    status: 409,
+    exit: 3,
+    sentence: ({ environment }) =>
+      `Builds that ${environment} waits for are never ended for a newer commit.`,
+    next: () => 'Leave it; only an environment that follows refs can stop what was overtaken.',
+  },
   'build-ended': {
     status: 409,
     exit: 3,

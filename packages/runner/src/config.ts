@@ -16,6 +16,23 @@ const schema = z.object({
   /** Outputs of steps and caches of package managers, kept between builds. */
   VAQUERO_OUTPUTS_MB: z.coerce.number().int().min(16).default(8192),
   VAQUERO_CACHES_MB: z.coerce.number().int().min(16).default(4096),
+  /** Whether the service's store is the folder of this machine, or is reached by HTTP. */
+  VAQUERO_STORE: z.enum(['here', 'elsewhere']).default('here'),
+  /** What it is labelled, for recipes that ask for it: names parted by commas. */
+  VAQUERO_RUNNER_LABELS: z
+    .string()
+    .default('')
+    .transform((text) =>
+      text
+        .split(',')
+        .map((one) => one.trim())
+        .filter((one) => one !== ''),
+    )
+    .pipe(
+      z.array(z.string().regex(/^[a-z][a-z0-9-]{0,39}$/, 'takes a–z, 0–9 and hyphens')).max(32),
+    ),
+  /** How long a runner that is told to stop finishes what it builds before it gives that up. */
+  VAQUERO_RUNNER_DRAIN_SECONDS: z.coerce.number().int().min(0).max(86_400).default(0),
   VAQUERO_LOG_LEVEL: z.string().default('info'),
 });
 
@@ -40,6 +57,10 @@ export interface RunnerConfig {
   readonly limits: Limits;
   readonly outputBytes: number;
   readonly cacheBytes: number;
+  /** The service's store is on another machine: what is new is brought there. */
+  readonly storeElsewhere: boolean;
+  readonly labels: readonly string[];
+  readonly drainMs: number;
   readonly logLevel: string;
 }
 
@@ -73,6 +94,9 @@ export function readRunnerConfig(
     },
     outputBytes: given.VAQUERO_OUTPUTS_MB * (1 << 20),
     cacheBytes: given.VAQUERO_CACHES_MB * (1 << 20),
+    storeElsewhere: given.VAQUERO_STORE === 'elsewhere',
+    labels: given.VAQUERO_RUNNER_LABELS,
+    drainMs: given.VAQUERO_RUNNER_DRAIN_SECONDS * 1000,
     logLevel: given.VAQUERO_LOG_LEVEL,
   };
 }

@@ -22,7 +22,7 @@ import { openUsedWorkplaces, type UsedWorkplaces } from './walls/used-workplaces
 
 /** A running runner. */
 export interface RunningRunner {
-  /** Claims nothing more, gives up what runs (the api queues it again), and ends. */
+  /** Claims nothing more, finishes what runs within the time it is given for that, gives up the rest (the api queues it again), and ends. */
   readonly stop: () => Promise<void>;
   readonly isReady: () => boolean;
 }
@@ -69,6 +69,7 @@ export async function startRunner({
   if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
   const sources = layers ? openSourceCache(store, used) : null;
   const stop = new AbortController();
+  const drain = new AbortController();
   const instance = randomUUID();
   const working = new Set<number>();
   const told = new Map<string, Told>();
@@ -88,6 +89,7 @@ export async function startRunner({
       slot,
       instance,
       signal: stop.signal,
+      draining: drain.signal,
       working,
     }),
   );
@@ -100,8 +102,15 @@ export async function startRunner({
   });
   log.info({ slots: slots.length, walls: !config.withoutWalls }, 'runner ready');
   return {
-    isReady: () => !stop.signal.aborted,
+    isReady: () => !drain.signal.aborted,
     stop: async () => {
+      drain.abort();
+      const late = setTimeout(() => stop.abort(), config.drainMs);
+      // Builds that run are finished while there is time for it; the rest is given up, to be queued again.
+      if (config.drainMs > 0 && working.size > 0)
+        log.info({ builds: working.size, forMs: config.drainMs }, 'draining');
+      await Promise.all(loops);
+      clearTimeout(late);
       stop.abort();
       await Promise.all([...loops, sweeping]);
       await Promise.all([store.stop(), used.stop()]);
@@ -151,12 +160,15 @@ interface Loop {
   readonly slot: Slot;
   readonly instance: string;
   readonly signal: AbortSignal;
+  /** Aborts before that: nothing more is claimed, what runs goes on. */
+  readonly draining: AbortSignal;
   /** Slots that build now. */
   readonly working: Set<number>;
 }
 
 async function claimLoop(loop: Loop): Promise<void> {
-  const { config, log, instance, signal } = loop;
+  const { config, log, instance, draining } = loop;
+  const signal = AbortSignal.any([loop.signal, draining]);
   const client = makeClient({
     address: config.api,
     headers: { authorization: `Bearer ${config.token}` },
@@ -165,7 +177,13 @@ async function claimLoop(loop: Loop): Promise<void> {
   while (!signal.aborted) {
     try {
       const given = await client.call(roleRoutes.claimRoute, {
-        body: { instance, waitMs: claimWaitMs, tools: loop.tools },
+        body: {
+          instance,
+          waitMs: claimWaitMs,
+          tools: loop.tools,
+          slots: config.slots,
+          labels: [...config.labels],
+        },
         signal,
       });
       failures = 0;
@@ -196,6 +214,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
       slot,
       limits: config.limits,
       withoutWalls: config.withoutWalls,
+      storeElsewhere: config.storeElsewhere,
       npmrc,
       store,
       outputs,

@@ -6,7 +6,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
-import { storeOf } from './artifacts/propose-artifact.ts';
+import { storeOf } from './artifacts/blob-store.ts';
 import { sha256 } from './audit/record.ts';
 import { buildOnSchedule } from './builds/build-on-schedule.ts';
 import { leaseMs, sweepLapsed } from './builds/claim.ts';

@@ -1,6 +1,6 @@
 import type { BuildReply, BuildRow } from '@vaquero/contracts';
 import { isOpen } from '@vaquero/core';
-import { bytes, type Io, lasting, safe, spoken, tone } from '../output.ts';
+import { bytes, type Io, lasting, safe, spoken, tone, when } from '../output.ts';
 
 /** A state's word in its colour. */
 export function stateOf(io: Io, state: BuildRow['state']): string {
@@ -29,11 +29,13 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
     `goes to    ${build.destination}`,
   ];
   lines.push(...why(io, build));
-  if (build.place !== null) lines.push(`queue      ${build.place.ahead} ahead`);
+  if (build.place !== null) lines.push(`queue      ${placeInWords(build.place)}`);
   if (build.usual !== null && isOpen(build.state))
     lines.push(
       `usually    ${lasting(build.usual.medianMs)}; the last ${build.usual.of} took ${lasting(build.usual.shortMs)} to ${lasting(build.usual.longMs)}`,
     );
+  if (build.overtakenBy !== null)
+    lines.push(`overtaken  by build ${build.overtakenBy}, of a newer commit`);
   if (build.reusedFrom !== null)
     lines.push(`reused     the artifact of build ${build.reusedFrom}: every input is the same`);
   return [
@@ -42,6 +44,14 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
     ...evidenceLines(io, build.evidence),
     ...whatItMade(build),
   ];
+}
+
+function placeInWords({ ahead, startsAt, lacks }: NonNullable<BuildReply['place']>): string {
+  if (lacks.length > 0)
+    return `waits for a runner labelled ${lacks.join(', ')}; none takes builds now`;
+  const begins =
+    startsAt === null ? 'when it begins is not known' : `begins about ${when(startsAt).slice(11)}`;
+  return `${ahead} ahead; ${begins}`;
 }
 
 const tones: Partial<Record<BuildReply['steps'][number]['state'], 'bad' | 'warn'>> = {
@@ -56,7 +66,9 @@ function stepLine(io: Io, step: BuildReply['steps'][number]): string {
     step.reused !== null
       ? ''
       : step.startedAt === null
-        ? ''
+        ? step.expected === null
+          ? ''
+          : `~${lasting(step.expected.endsAt - step.expected.startsAt)}`
         : lasting((step.endedAt ?? Date.now()) - step.startedAt);
   const says =
     step.reused !== null

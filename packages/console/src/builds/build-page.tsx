@@ -8,7 +8,7 @@ import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, lasting, moment } from '../parts/words.ts';
+import { clockWithSeconds, counted, lasting, moment } from '../parts/words.ts';
 import { BuildStrip } from './build-strip.tsx';
 import { EvidencePanes } from './evidence-panes.tsx';
 import { LogPane } from './log-pane.tsx';
@@ -118,19 +118,31 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
   if (build.state === 'queued')
     return (
       <AnswerLine below={below}>
-        Build {build.number} waits for a runner,{' '}
-        {build.place?.ahead === 0 ? 'next in the queue' : `${build.place?.ahead ?? 0} ahead`}.
+        Build {build.number} waits for a runner, {placeInWords(build.place)}.
       </AnswerLine>
     );
   return (
     <AnswerLine below={below}>
       Build {build.number} is {build.state}
+      {build.overtakenBy === null
+        ? ''
+        : `: build ${build.overtakenBy} of a newer commit took its place`}
       {build.usualMs === null || build.startedAt === null
         ? ''
         : `, ${lasting(Math.max(0, now - build.startedAt))} of about ${lasting(build.usualMs)}`}
       .
     </AnswerLine>
   );
+}
+
+function placeInWords(place: BuildReply['place']): string {
+  if (place === null) return 'and is about to begin';
+  if (place.lacks.length > 0)
+    return `one labelled ${place.lacks.join(', ')}, and none takes builds now`;
+  const where = place.ahead === 0 ? 'next in the queue' : `${place.ahead} ahead`;
+  return place.startsAt === null
+    ? where
+    : `${where}, and begins about ${clockWithSeconds(place.startsAt)}`;
 }
 
 /** What failed, the line that tells it, what changed, and what to do: before everything else. */

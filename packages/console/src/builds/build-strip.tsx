@@ -4,7 +4,7 @@ import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, lasting } from '../parts/words.ts';
+import { clockWithSeconds, counted, lasting } from '../parts/words.ts';
 
 interface BuildStripProps {
   readonly project: string;
@@ -34,6 +34,9 @@ export function BuildStrip({ project, build, now }: BuildStripProps) {
           {running.map((step) => step.name).join(' and ') || build.state}
         </p>
         {build.place === null ? null : <p>{build.place.ahead} ahead in the queue</p>}
+        {build.place?.startsAt == null ? null : (
+          <p>begins about {clockWithSeconds(build.place.startsAt)}</p>
+        )}
       </div>
       <TimeLeft build={build} now={now} />
       <div>
@@ -64,7 +67,15 @@ export function BuildStrip({ project, build, now }: BuildStripProps) {
 function TimeLeft({ build, now }: { readonly build: BuildReply; readonly now: number }) {
   const { usual, startedAt } = build;
   const passed = startedAt === null ? 0 : now - startedAt;
-  const left = usual === null ? null : usual.medianMs - passed;
+  // The steps to come tell it best; without them, what such builds took as a whole.
+  const foretold = build.steps.flatMap((step) => step.expected?.endsAt ?? []);
+  const isForetold = build.steps.every((step) => step.endedAt !== null || step.expected !== null);
+  const left =
+    isForetold && foretold.length > 0 && startedAt !== null
+      ? Math.max(...foretold) - now
+      : usual === null
+        ? null
+        : usual.medianMs - passed;
   const share = usual === null ? 0 : Math.min(1, passed / Math.max(1, usual.medianMs));
   return (
     <div>

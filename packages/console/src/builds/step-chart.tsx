@@ -15,6 +15,7 @@ interface Row {
   readonly startedAt: number | null;
   readonly endedAt: number | null;
   readonly critical: boolean;
+  readonly expected: BuildReply['steps'][number]['expected'];
   readonly reused: BuildReply['steps'][number]['reused'];
   readonly tries: number;
   readonly why: readonly string[];
@@ -32,6 +33,7 @@ export function StepChart({ build, now }: { readonly build: BuildReply; readonly
   const rows = rowsOf(build);
   const end = Math.max(
     ...build.steps.map((step) => step.endedAt ?? step.startedAt ?? zero),
+    ...build.steps.map((step) => step.expected?.endsAt ?? zero),
     build.endedAt ?? now,
     zero + 1000,
   );
@@ -70,14 +72,14 @@ export function StepChart({ build, now }: { readonly build: BuildReply; readonly
             key={row.name}
             row={row}
             zero={zero}
-            end={end}
+            end={build.endedAt ?? now}
             x={scale}
             ticks={ticks}
             path={path[place] ?? []}
           />
         ))}
       </div>
-      <Legend />
+      <Legend isOpen={build.endedAt === null} />
     </section>
   );
 }
@@ -92,6 +94,7 @@ function rowsOf(build: BuildReply): readonly Row[] {
       startedAt: build.queuedAt,
       endedAt: build.startedAt,
       critical: false,
+      expected: null,
       reused: null,
       tries: 1,
       why: [],
@@ -113,7 +116,11 @@ const fills: Readonly<Record<State, string>> = {
 
 function saidOf(row: Row, end: number): string {
   if (row.reused !== null) return `reused, saved ${lasting(row.reused.tookMs)}`;
-  if (row.startedAt === null) return row.state === 'skipped' ? 'not run' : '';
+  if (row.startedAt === null) {
+    if (row.expected !== null)
+      return `about ${lasting(row.expected.endsAt - row.expected.startsAt)}`;
+    return row.state === 'skipped' ? 'not run' : '';
+  }
   const took = lasting((row.endedAt ?? end) - row.startedAt);
   return row.tries > 1 ? `${took}, try ${row.tries}` : took;
 }
@@ -154,6 +161,9 @@ function StepRow({ row, zero, end, x, ticks, path }: StepRowProps) {
           {from === null || to === null ? null : (
             <Bar row={row} from={from} to={Math.max(to, from + 2)} />
           )}
+          {row.expected === null ? null : (
+            <ExpectedBar expected={row.expected} now={end} x={(at) => x(at - zero)} />
+          )}
           {path.map((descent) => (
             <line
               key={`${descent.at}${descent.from}`}
@@ -167,7 +177,11 @@ function StepRow({ row, zero, end, x, ticks, path }: StepRowProps) {
           ))}
           <text
             className="event-text"
-            x={(row.reused === null ? (to ?? 0) : (from ?? 0) + 18) + 6}
+            x={
+              row.expected === null
+                ? (row.reused === null ? (to ?? 0) : (from ?? 0) + 18) + 6
+                : x(row.expected.endsAt - zero) + 6
+            }
             y="21"
             style={row.state === 'failed' ? { fill: 'var(--bad)', fontWeight: 600 } : {}}
           >
@@ -183,6 +197,30 @@ function StepRow({ row, zero, end, x, ticks, path }: StepRowProps) {
         ))}
       </div>
     </>
+  );
+}
+
+/** The part of a step that is still to come, by its usual time. */
+function ExpectedBar({
+  expected,
+  now,
+  x,
+}: {
+  readonly expected: NonNullable<Row['expected']>;
+  readonly now: number;
+  readonly x: (at: number) => number;
+}) {
+  const from = x(Math.max(expected.startsAt, now));
+  return (
+    <rect
+      x={from}
+      y={bar.top + 0.5}
+      width={Math.max(1, x(expected.endsAt) - from)}
+      height={bar.height - 1}
+      fill="none"
+      stroke="var(--ink-2)"
+      strokeDasharray="3 3"
+    />
   );
 }
 
@@ -223,7 +261,7 @@ function Bar({ row, from, to }: { readonly row: Row; readonly from: number; read
   );
 }
 
-function Legend() {
+function Legend({ isOpen }: { readonly isOpen: boolean }) {
   return (
     <p className="flex flex-wrap gap-x-5 border-t border-rule pt-1.5 text-small text-ink-2">
       <span>
@@ -232,6 +270,22 @@ function Legend() {
         </svg>
         ran
       </span>
+      {isOpen ? (
+        <span>
+          <svg width="20" height="8" aria-hidden="true" className="mr-1 inline-block">
+            <rect
+              x="0.5"
+              y="0.5"
+              width="19"
+              height="7"
+              fill="none"
+              stroke="var(--ink-2)"
+              strokeDasharray="3 3"
+            />
+          </svg>
+          expected, by its usual time
+        </span>
+      ) : null}
       <span>
         <Glyph name="reused" /> reused, time saved
       </span>

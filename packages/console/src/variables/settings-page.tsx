@@ -1,10 +1,15 @@
 import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
-import { evidenceRoutes, type VariablesReply, variableRoutes } from '@vaquero/contracts';
+import {
+  environmentRoutes,
+  evidenceRoutes,
+  type VariablesReply,
+  variableRoutes,
+} from '@vaquero/contracts';
 import { type FormEvent, useState } from 'react';
 import { useParams } from 'react-router';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
-import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
+import { AnswerLine, Failed, Frame, lanesOf, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted, moment } from '../parts/words.ts';
 
@@ -43,6 +48,7 @@ export function SettingsPage() {
           <SetVariable project={project} unset={data.unset} />
         </>
       )}
+      <Overtaken project={project} />
       <Inspection project={project} />
     </Frame>
   );
@@ -199,6 +205,51 @@ function SetVariable({
       </Button>
       {set.isError ? <Failed error={set.error} /> : null}
     </form>
+  );
+}
+
+/** What a newer commit does to an older build, for each environment that follows refs. */
+function Overtaken({ project }: { readonly project: string }) {
+  const { data } = useQuery(lanesOf(project));
+  const change = useMutation({
+    mutationFn: ({ environment, stops }: { environment: string; stops: boolean }) =>
+      api.call(environmentRoutes.setOvertakenRoute, {
+        params: { project, environment },
+        body: { overtaken: stops ? 'stop' : 'finish' },
+      }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [project] }),
+  });
+  if (data === undefined) return null;
+  return (
+    <section aria-label="Overtaken builds" className="mt-6 border-t border-rule pt-3">
+      <h2 className="pb-1">
+        <b className="font-[650]">Overtaken builds</b>{' '}
+        <span className="text-ink-2">what a newer commit does to the build of an older one</span>
+      </h2>
+      {data.environments.map((one) => (
+        <label key={one.name} className="flex items-baseline gap-2 border-t border-rule py-1">
+          <input
+            type="checkbox"
+            checked={one.overtaken === 'stop'}
+            disabled={change.isPending || one.acceptsFrom !== null}
+            onChange={(event) =>
+              change.mutate({ environment: one.name, stops: event.currentTarget.checked })
+            }
+          />
+          <span>
+            <b className="font-[650]">{one.name}</b>{' '}
+            <span className="text-ink-2">
+              {one.acceptsFrom !== null
+                ? 'builds nothing of its own, so nothing is ever ended for it'
+                : one.overtaken === 'stop'
+                  ? 'ends the older build'
+                  : 'lets the older build finish'}
+            </span>
+          </span>
+        </label>
+      ))}
+      {change.isError ? <Failed error={change.error} /> : null}
+    </section>
   );
 }
 

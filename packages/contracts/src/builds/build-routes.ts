@@ -28,6 +28,8 @@ export const buildRow = z.object({
   marks: z.array(z.enum(['flaky', 'warned'])),
   /** The build whose artifact it took over, since its inputs were the same. */
   reusedFrom: z.number().nullable(),
+  /** The build of a newer commit that took its place. */
+  overtakenBy: z.number().nullable(),
 });
 
 export const stepState = z.enum([
@@ -56,6 +58,8 @@ export const stepSeen = z.object({
   reused: z.object({ build: z.number(), at, tookMs: z.number() }).nullable(),
   /** Whether the build could not have ended sooner than this step let it. */
   critical: z.boolean(),
+  /** When a step that has not ended will begin and end, by its usual time in earlier builds. */
+  expected: z.object({ startsAt: at, endsAt: at }).nullable(),
 });
 
 export const buildReply = buildRow.extend({
@@ -90,7 +94,10 @@ export const buildReply = buildRow.extend({
       tools: z.array(z.object({ name: z.string(), before: z.string(), now: z.string() })),
     })
     .nullable(),
-  place: z.object({ ahead: z.number() }).nullable(),
+  /** Where it waits: how many begin before it, when it will begin by the usual times, and labels that no runner bears. */
+  place: z
+    .object({ ahead: z.number(), startsAt: at.nullable(), lacks: z.array(z.string()) })
+    .nullable(),
   usualMs: z.number().nullable(),
   /** How long builds of this ref took of late: the middle one, and the span of four in five. */
   usual: z

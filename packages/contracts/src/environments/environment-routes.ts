@@ -59,6 +59,8 @@ export const environmentSeen = z.object({
   generation: z.number(),
   rule: z.string(),
   acceptsFrom: z.string().nullable(),
+  /** What a newer commit does to the build of an older one: lets it finish, or stops it. */
+  overtaken: z.enum(['finish', 'stop']),
   serves: deploySeen.nullable(),
   hold: holdSeen.nullable(),
   waits: waitingSeen,
@@ -180,4 +182,13 @@ export const liftHoldRoute = route({
   query: nothing,
   body: z.strictObject({ generation: z.number().int().nonnegative() }),
   reply: z.object({ environment: z.string(), generation: z.number(), hold: holdSeen }),
+});
+/** Says what a newer commit of a ref does to an older one's build that has not ended. */
+export const setOvertakenRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/environments/:environment/overtaken',
+  access: { in: 'project', ability: 'maintain' },
+  query: nothing,
+  body: z.strictObject({ overtaken: z.enum(['finish', 'stop']) }),
+  reply: z.object({ environment: z.string(), overtaken: z.enum(['finish', 'stop']) }),
 });

@@ -2,6 +2,7 @@ import type { StepEnd } from '@vaquero/core';
 import { z } from 'zod';
 import { failure, stepState } from '../builds/build-routes.ts';
 import { recipeSeen } from '../recipes/recipe-routes.ts';
+import { label } from '../recipes/recipe-schema.ts';
 import { at, digest, done, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
 
@@ -37,6 +38,9 @@ export const claimRoute = route({
     waitMs: z.number().int().min(0).max(30_000),
     /** The programs that steps use there, by name, with the versions they say. */
     tools: z.record(z.string().max(40), z.string().max(100)),
+    /** How many builds it takes at once, and what it is labelled. */
+    slots: z.number().int().min(1).max(1000),
+    labels: z.array(label).max(32),
   }),
   reply: attemptGiven.nullable(),
 });
@@ -206,6 +210,15 @@ export const openUploadRoute = route({
   query: nothing,
   body: nothing,
   reply: z.object({ upload: z.string() }),
+});
+/** Brings the bytes of one file to a store that the runner does not share. Nothing is said of what the store has. */
+export const uploadBlobRoute = route({
+  method: 'PUT',
+  path: '/role/attempts/:attempt/uploads/:upload/blobs/:digest',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: nothing,
+  reply: done,
 });
 export const proposeArtifactRoute = route({
   method: 'POST',

@@ -37,6 +37,7 @@ export const recipeSeen = z.object({
   again: z.object({ cron: z.string(), branch: z.string().nullable() }).nullable().default(null),
   beyond: z.array(z.string()).default([]),
   tools: z.object({ node: z.number().nullable() }).default({ node: null }),
+  runner: z.array(z.string()).default([]),
   steps: z.array(stepOfRecipe),
   beside: z
     .array(

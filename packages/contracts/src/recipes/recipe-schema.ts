@@ -34,6 +34,10 @@ function oneOrMore<Item extends z.ZodType<string>>(item: Item, most: number) {
     .transform((one): readonly string[] => (typeof one === 'string' ? [one] : one));
 }
 
+/** What an operator labels a runner with. */
+export const label = z
+  .string()
+  .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a label takes a–z, 0–9 and hyphens, 40 at most');
 const stepName = z
   .string()
   .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a step’s name takes a–z, 0–9 and hyphens, 40 at most');
@@ -146,6 +150,7 @@ export const recipeSchema = z.strictObject({
     .strictObject({ node: z.number().int().min(16).max(99).nullable().default(null) })
     .default({ node: null })
     .describe('Tools by major version.'),
+  runner: oneOrMore(label, 8).default([]).describe('Labels that its runner must bear.'),
   steps: z.record(stepName, stepSchema).default({}),
   beside: z.record(stepName, helperSchema).default({}).describe('Helpers, by name.'),
   serve: z.strictObject({

@@ -3,20 +3,106 @@ import test from 'node:test';
 import { descents } from './chart-rows.ts';
 import { criticalPath, usualTime } from './critical-path.ts';
 import { saidLines } from './log-lines.ts';
-import { nextInQueue } from './next-in-queue.ts';
+import { nextInQueue, type Shares, suits } from './next-in-queue.ts';
+import { forecastQueue } from './queue-forecast.ts';
+import { forecastSteps } from './step-forecast.ts';
+
+const shares = (
+  running: Readonly<Record<string, number>> = {},
+  lastBegan: Readonly<Record<string, number>> = {},
+): Shares => ({
+  running: new Map(Object.entries(running)),
+  lastBegan: new Map(Object.entries(lastBegan)),
+});
 
 test('a project that queues a hundred builds does not hold up the others', () => {
   const many = Array.from({ length: 100 }, (_, place) => ({
     id: `a${place}`,
     project: 'a',
     priority: 0,
+    needs: [],
   }));
-  const other = { id: 'b', project: 'b', priority: 0 };
-  assert.equal(nextInQueue([...many, other], new Map(), 4)?.id, 'a0');
-  assert.equal(nextInQueue([...many, other], new Map([['a', 1]]), 4)?.id, 'b');
-  assert.equal(nextInQueue(many, new Map([['a', 4]]), 4), null);
-  const urgent = { id: 'u', project: 'a', priority: 1 };
-  assert.equal(nextInQueue([...many, urgent], new Map(), 4)?.id, 'u');
+  const other = { id: 'b', project: 'b', priority: 0, needs: [] };
+  assert.equal(nextInQueue([...many, other], shares(), 4)?.id, 'a0');
+  assert.equal(nextInQueue([...many, other], shares({ a: 1 }), 4)?.id, 'b');
+  assert.equal(nextInQueue(many, shares({ a: 4 }), 4), null);
+  const urgent = { id: 'u', project: 'a', priority: 1, needs: [] };
+  assert.equal(nextInQueue([...many, urgent], shares(), 4)?.id, 'u');
+  // On a single slot nothing runs when the next is chosen: projects take turns all the same.
+  assert.equal(nextInQueue([...many, other], shares({}, { a: 20, b: 10 }), 4)?.id, 'b');
+  assert.equal(nextInQueue([...many, other], shares({}, { a: 20, b: 30 }), 4)?.id, 'a0');
+});
+
+test('a waiting build is told how many begin before it and when, by the usual times', () => {
+  const one = (id: string, project: string, lastsMs: number | null, more = {}) => ({
+    id,
+    project,
+    priority: 0,
+    needs: [] as string[],
+    lastsMs,
+    ...more,
+  });
+  const runners = [{ slots: 2, labels: ['large'] }];
+  const now = {
+    waiting: [
+      one('a2', 'a', 50),
+      one('a3', 'a', 50),
+      one('b1', 'b', 30),
+      one('urgent', 'a', 10, { priority: 2 }),
+    ],
+    running: [
+      { project: 'a', leftMs: 40 },
+      { project: 'c', leftMs: 100 },
+    ],
+    runners,
+    lastBegan: new Map([['a', 1]]),
+    mostOfOneProject: 4,
+  };
+  const places = forecastQueue(now);
+  // When a's build has ended its urgent one comes first; then it is the other project's turn.
+  assert.deepEqual(
+    [...places].map(([id, place]) => [id, place.ahead, place.startsInMs]),
+    [
+      ['urgent', 0, 40],
+      ['b1', 1, 50],
+      ['a2', 2, 80],
+      ['a3', 3, 100],
+    ],
+  );
+  // A time that nobody knows makes all behind it unknown; the order stays.
+  const unknown = forecastQueue({
+    ...now,
+    running: now.running.map((each) => ({ ...each, leftMs: null })),
+  });
+  assert.deepEqual(
+    [...unknown].map(([id, place]) => [id, place.startsInMs]),
+    [
+      ['b1', null],
+      ['urgent', null],
+      ['a2', null],
+      ['a3', null],
+    ],
+  );
+  assert.equal(forecastQueue({ ...now, runners: [] }).get('b1')?.startsInMs, null);
+  const limited = forecastQueue({ ...now, running: [], mostOfOneProject: 1 });
+  assert.deepEqual([...limited.keys()], ['urgent', 'b1', 'a2', 'a3']);
+});
+
+test('a build waits for a runner that bears its labels, and is told which are missing', () => {
+  assert.ok(suits([], []) && suits(['arm'], ['large', 'arm']) && !suits(['arm', 'quiet'], ['arm']));
+  const waiting = [
+    { id: 'x', project: 'a', priority: 0, needs: ['arm', 'quiet'], lastsMs: 5 },
+    { id: 'y', project: 'a', priority: 0, needs: ['arm'], lastsMs: 5 },
+  ];
+  const places = forecastQueue({
+    waiting,
+    running: [],
+    runners: [{ slots: 1, labels: ['arm'] }],
+    lastBegan: new Map(),
+    mostOfOneProject: 4,
+  });
+  assert.deepEqual(places.get('y'), { ahead: 0, startsInMs: 0, lacks: [] });
+  assert.deepEqual(places.get('x'), { ahead: 1, startsInMs: null, lacks: ['quiet'] });
 });
 
 test('the critical path goes back from the end by what each step waited for longest', () => {
@@ -41,6 +127,43 @@ test('the critical path goes back from the end by what each step waited for long
   ];
   assert.deepEqual([...criticalPath(steps, 50)], ['pages', 'packages', 'fetch']);
   assert.deepEqual([...criticalPath([], 50)], []);
+});
+
+test('steps to come are foretold along the graph, and not behind what nothing is known of', () => {
+  const step = (
+    name: string,
+    startedAt: number | null,
+    endedAt: number | null,
+    ...after: string[]
+  ) => ({
+    name,
+    after,
+    startedAt,
+    endedAt,
+  });
+  const steps = [
+    step('fetch', 0, 10),
+    step('packages', 10, null, 'fetch'),
+    step('lint', 10, null, 'fetch'),
+    step('pages', null, null, 'packages', 'lint'),
+    step('odd', null, null, 'lint'),
+    step('store', null, null, 'pages'),
+    step('notes', null, null, 'odd'),
+  ];
+  const usual = new Map([
+    ['packages', 50],
+    ['lint', 5],
+    ['pages', 20],
+    ['store', 3],
+    ['notes', 3],
+  ]);
+  assert.deepEqual(Object.fromEntries(forecastSteps(steps, usual, 30)), {
+    packages: { startsAt: 10, endsAt: 60 },
+    // Over its usual time: expected to end any moment.
+    lint: { startsAt: 10, endsAt: 30 },
+    pages: { startsAt: 60, endsAt: 80 },
+    store: { startsAt: 80, endsAt: 83 },
+  });
 });
 
 test('the usual time tells its spread', () => {

@@ -62,6 +62,8 @@ export interface Recipe {
   readonly beyond: readonly string[];
   /** Tools by major version; what is not named is the machine's own. */
   readonly tools: { readonly node: number | null };
+  /** Labels that its runner must bear. */
+  readonly runner: readonly string[];
   readonly steps: readonly RecipeStep[];
   readonly beside: readonly Helper[];
   readonly serve: Serve;
@@ -107,6 +109,7 @@ export function plainRecipe(recipe: Pick<Recipe, 'steps' | 'serve'> & Partial<Re
     again: null,
     beyond: [],
     tools: { node: null },
+    runner: [],
     beside: [],
     ...recipe,
   };

@@ -30,6 +30,8 @@ export interface FileStore {
   readonly seal: (folder: string) => Promise<Sealed>;
   /** Makes a tree of further names for the files of another, in a thread. */
   readonly linkTree: (task: LinkTask) => Promise<void>;
+  /** Where a stored file lies. */
+  readonly pathOf: (digest: Digest) => string;
   readonly stop: () => Promise<void>;
 }
 
@@ -99,6 +101,7 @@ export function openFileStore(directory: string): FileStore {
         const [worker] = workers;
         if (worker !== undefined) await ask(worker, { linkTree: task });
       }),
+    pathOf: (digest) => join(directory, 'sha256', digest.slice(0, 2), digest),
     stop: async () => {
       await Promise.all(workers.map((worker) => worker.terminate()));
     },

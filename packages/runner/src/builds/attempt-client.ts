@@ -1,9 +1,14 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { Readable } from 'node:stream';
+import type { ReadableStream } from 'node:stream/web';
 import { setTimeout as pause } from 'node:timers/promises';
 import {
   type AttemptGiven,
   CallRefused,
   type Client,
   makeClient,
+  pathOf,
   roleRoutes,
   ServiceUnreachable,
   type StepReport,
@@ -34,6 +39,8 @@ export interface AttemptClient {
   /** Hands a report over; returns what is wrong with it, if anything is. */
   readonly report: (report: Report) => Promise<string | null>;
   readonly openUpload: () => Promise<string>;
+  /** Brings the bytes of a file to a store on another machine. */
+  readonly uploadBlob: (upload: string, digest: Digest, file: string) => Promise<void>;
   /** Proposes the artifact; null when what it is said to be like is not kept. */
   readonly propose: (proposal: Proposal) => Promise<Digest | null>;
   readonly fail: (failure: BuildFailure) => Promise<void>;
@@ -106,6 +113,21 @@ export function makeAttemptClient(
         async () =>
           (await client.call(roleRoutes.openUploadRoute, { params, body: undefined })).upload,
       ),
+    uploadBlob: (upload, digest, file) =>
+      again(async () => {
+        const path = pathOf(roleRoutes.uploadBlobRoute, { ...params, upload, digest });
+        const { size } = await stat(file);
+        const response = await fetch(`${api}${path}`, {
+          method: 'PUT',
+          headers: { authorization, 'content-length': String(size) },
+          body: Readable.toWeb(createReadStream(file)) as ReadableStream<Uint8Array>,
+          duplex: 'half',
+          signal,
+        } as RequestInit);
+        if (response.status === 409) throw new AttemptOver();
+        if (!response.ok)
+          throw new ServiceUnreachable(api, `a file was answered with HTTP ${response.status}`);
+      }),
     propose: (proposal) =>
       again(
         async () =>

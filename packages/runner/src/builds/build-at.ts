@@ -19,6 +19,7 @@ export interface BuildRun {
   readonly slot: Slot;
   readonly limits: Limits;
   readonly withoutWalls: boolean;
+  readonly storeElsewhere: boolean;
   readonly npmrc: string;
   readonly store: FileStore;
   readonly outputs: OutputStore;

@@ -108,8 +108,9 @@ async function propose(
   files: readonly StoredFile[],
 ): Promise<void> {
   const { project, recipe } = at.given;
-  const say = ({ files: named, like }: Difference): Promise<Digest | null> =>
-    at.api.propose({
+  const say = async ({ files: named, like }: Difference): Promise<Digest | null> => {
+    if (at.storeElsewhere) await bring(at, upload, named);
+    return at.api.propose({
       upload,
       site,
       entry: recipe.serve.entry,
@@ -117,6 +118,7 @@ async function propose(
       files: [...named],
       like: like && { artifact: like.artifact, without: [...like.without] },
     });
+  };
   const artifact =
     (await say(differenceFrom(at.told.get(project) ?? null, files))) ??
     (await say({ files, like: null }));
@@ -127,6 +129,19 @@ async function propose(
     if (at.told.size <= mostTold) break;
     at.told.delete(oldest);
   }
+}
+
+/** So many files are on their way at once. */
+const mostAtOnce = 8;
+
+/** Brings files to a store on another machine: each new content once. */
+async function bring(at: BuildAt, upload: string, files: readonly StoredFile[]): Promise<void> {
+  const left = [...new Set(files.map((file) => file.digest))];
+  const work = async (): Promise<void> => {
+    for (let digest = left.pop(); digest !== undefined; digest = left.pop())
+      await at.api.uploadBlob(upload, digest, at.store.pathOf(digest));
+  };
+  await Promise.all(Array.from({ length: mostAtOnce }, work));
 }
 
 /** Of so many projects the newest output is remembered. */

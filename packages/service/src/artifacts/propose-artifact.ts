@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
 import {
   type BuildFailure,
@@ -13,7 +12,7 @@ import {
   sizeOf,
   withFolder,
 } from '@vaquero/core';
-import { and, eq, isNull } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import type { z } from 'zod';
 import { byVaquero, record } from '../audit/record.ts';
 import {
@@ -32,15 +31,11 @@ import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts
 import { projectById } from '../projects/project-rows.ts';
 import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
-import { digestOf, storeBytes } from './blob-store.ts';
+import { digestOf, storeBytes, storeOf } from './blob-store.ts';
 import { keepAtHand, proposedFiles } from './proposed-files.ts';
+import { requireUpload } from './upload-routes.ts';
 
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
-
-/** The store that the roles of one machine share. */
-export function storeOf(stateDirectory: string): string {
-  return join(stateDirectory, 'store');
-}
 
 /**
  * Takes an artifact that a runner proposes: checks every name and blob, writes the manifest, sees it
@@ -117,16 +112,6 @@ function prepareEarly(deps: Deps, artifact: Digest): void {
   deps.edges
     .prepare(artifact, deps.newId, 5_000)
     .catch((err: unknown) => deps.log.warn({ err, artifact }, 'edges were not told early'));
-}
-
-async function requireUpload(deps: Deps, attempt: AttemptRow, upload: string): Promise<void> {
-  const [row] = await deps.db
-    .select()
-    .from(uploads)
-    .where(
-      and(eq(uploads.id, upload), eq(uploads.attemptId, attempt.id), isNull(uploads.closedAt)),
-    );
-  if (row === undefined) refused({ code: 'attempt-over', attempt: attempt.id });
 }
 
 /** The recipe with the folder that the build has shown, if it was open. */

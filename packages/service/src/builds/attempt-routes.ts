@@ -2,12 +2,11 @@ import { roleRoutes } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
 import type { Express, Request } from 'express';
 import { takeProposal } from '../artifacts/propose-artifact.ts';
-import { uploads } from '../database/tables.ts';
+import { serveUploads } from '../artifacts/upload-routes.ts';
 import type { Deps } from '../deps.ts';
 import { takeReport } from '../evidence/take-report.ts';
 import { serveGuarded } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
-import { noteBeat } from '../releases/edge-rows.ts';
 import { machineOf } from '../releases/machine-of.ts';
 import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, buildById, prolongLease, setSteps } from './build-rows.ts';
@@ -15,6 +14,7 @@ import { claim, leaseMs } from './claim.ts';
 import { finishAttempt } from './finish-attempt.ts';
 import { knownSteps } from './known-steps.ts';
 import { keepLog } from './log-rows.ts';
+import { heardOfRunner, noteRunner } from './runner-rows.ts';
 import { serveSource } from './source-routes.ts';
 import { noteStepResult } from './step-result-rows.ts';
 
@@ -25,18 +25,20 @@ export function serveAttempts(app: Express, deps: Deps): void {
   const guard = (req: Request): Promise<AttemptRow> => attemptOf(deps, req);
   const byRunner = (req: Request) => machineOf(deps, req, 'runner');
   serveGuarded(app, roleRoutes.claimRoute, byRunner, async ({ res, body }, machine) => {
-    await noteBeat(deps.db, machine.id, body.instance, null);
+    const { instance, tools, waitMs, slots, labels } = body;
+    await noteRunner(deps.db, machine.id, { instance, slots, labels });
     const gone = new AbortController();
     res.on('close', () => gone.abort());
-    const { instance, tools, waitMs } = body;
-    return claim(deps, { runnerId: machine.id, instance, tools }, waitMs, gone.signal);
+    return claim(deps, { runnerId: machine.id, instance, tools, labels }, waitMs, gone.signal);
   });
   serveGuarded(app, roleRoutes.attemptBeatRoute, guard, async (_call, attempt) => {
+    await heardOfRunner(deps.db, attempt.runnerId);
     if (!(await prolongLease(deps.db, attempt.id, leaseMs)))
       return refused({ code: 'attempt-over', attempt: attempt.id });
     return null;
   });
   serveSource(app, deps);
+  serveUploads(app, deps);
   serveGuarded(app, roleRoutes.attemptLogRoute, guard, async ({ req, query }, attempt) => {
     const bytes = await bodyOf(req);
     const { offset, segments } = query;
@@ -83,11 +85,6 @@ export function serveAttempts(app: Express, deps: Deps): void {
   serveGuarded(app, roleRoutes.attemptReportRoute, guard, async ({ body }, attempt) => ({
     problem: await takeReport(deps, await buildById(deps.db, attempt.buildId), body),
   }));
-  serveGuarded(app, roleRoutes.openUploadRoute, guard, async (_call, attempt) => {
-    const id = deps.newId();
-    await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
-    return { upload: id };
-  });
   serveGuarded(app, roleRoutes.proposeArtifactRoute, guard, async ({ body }, attempt) => ({
     artifact: await takeProposal(deps, attempt, body),
   }));

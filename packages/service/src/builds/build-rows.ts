@@ -4,10 +4,8 @@ import {
   canonical,
   type Digest,
   type Instant,
-  nextInQueue,
-  type Waiting,
 } from '@vaquero/core';
-import { and, asc, count, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -95,28 +93,6 @@ export async function knownBuild(
   const isSame = canonical({ ...row.tools }) === canonical({ ...newest?.tools });
   const { number, recipe } = row;
   return isSame ? { number, artifact: row.artifact as Digest, recipe } : null;
-}
-
-/** How many builds of one project run at once. */
-const mostOfOneProject = 4;
-
-/** The build that is to start next, fair between projects; null when none may. */
-export async function nextWaiting(db: Db): Promise<Waiting | null> {
-  const [waiting, running] = await Promise.all([
-    db
-      .select({ id: builds.id, project: builds.projectId, priority: builds.priority })
-      .from(builds)
-      .where(eq(builds.state, 'queued'))
-      .orderBy(asc(builds.id))
-      .limit(500),
-    db
-      .select({ project: builds.projectId, total: count() })
-      .from(builds)
-      .where(eq(builds.state, 'running'))
-      .groupBy(builds.projectId),
-  ]);
-  const counts = new Map(running.map((row) => [row.project, row.total]));
-  return nextInQueue(waiting, counts, mostOfOneProject);
 }
 
 /** A queued build, locked; undefined when somebody else holds it or it waits no more. */
@@ -222,14 +198,6 @@ export async function endBuild(
     })
     .where(and(eq(builds.id, id), sql`${builds.state} in ('queued', 'running')`));
   return done.affectedRows === 1;
-}
-
-export async function aheadInQueue(db: Db, id: string): Promise<number> {
-  const [row] = await db
-    .select({ ahead: count() })
-    .from(builds)
-    .where(and(eq(builds.state, 'queued'), lt(builds.id, id)));
-  return row?.ahead ?? 0;
 }
 
 /** How long the last twenty passed builds of a ref took, from start to end; all of the project's when the ref has none. */

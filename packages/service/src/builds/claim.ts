@@ -18,10 +18,11 @@ import {
   lapsedAttempts,
   lockBuild,
   lockQueued,
-  nextWaiting,
 } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
+import { nextWaiting } from './queue.ts';
+import { isDraining } from './runner-rows.ts';
 import { sightOf } from './source-routes.ts';
 
 /** How long an attempt lives without a heartbeat. */
@@ -33,6 +34,7 @@ export interface Claim {
   readonly runnerId: string;
   readonly instance: string;
   readonly tools: Readonly<Record<string, string>>;
+  readonly labels: readonly string[];
 }
 
 /**
@@ -41,7 +43,7 @@ export interface Claim {
  */
 export async function claim(
   deps: Deps,
-  { runnerId, instance, tools }: Claim,
+  { runnerId, instance, tools, labels }: Claim,
   waitMs: number,
   signal: AbortSignal,
 ): Promise<AttemptGiven | null> {
@@ -58,7 +60,9 @@ export async function claim(
   for (const attempt of gone) await loseAttempt(deps, attempt);
   const until = performance.now() + waitMs;
   for (;;) {
-    const given = await claimNow(deps, { runnerId, instance, tools });
+    const given = (await isDraining(deps.db, runnerId))
+      ? null
+      : await claimNow(deps, { runnerId, instance, tools, labels });
     const leftMs = until - performance.now();
     if (given !== null || leftMs <= 0 || signal.aborted) return given;
     // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
@@ -68,9 +72,9 @@ export async function claim(
 
 async function claimNow(
   deps: Deps,
-  { runnerId, instance, tools }: Claim,
+  { runnerId, instance, tools, labels }: Claim,
 ): Promise<AttemptGiven | null> {
-  const next = await nextWaiting(deps.db);
+  const next = await nextWaiting(deps.db, labels);
   if (next === null) return null;
   const credential = randomBytes(32).toString('base64url');
   const given = await inTransaction(
@@ -123,7 +127,7 @@ async function claimNow(
     },
   );
   // Somebody else was given it between the choice and the lock: there may be another.
-  if (given === null) return claimNow(deps, { runnerId, instance, tools });
+  if (given === null) return claimNow(deps, { runnerId, instance, tools, labels });
   deps.events.tell(given.projectId, { what: 'build', build: given.build });
   const { projectId: _, ...attempt } = given;
   return attempt;

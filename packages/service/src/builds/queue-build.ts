@@ -112,6 +112,7 @@ export async function queueBuild(
     reusedFrom: known?.number ?? null,
     inputKey: build.inputKey,
     earlier,
+    needs: build.recipe?.recipe.runner ?? null,
     // What production waits for comes before anything else, then what an environment follows.
     priority: names.includes('production') ? 2 : names.length > 0 ? 1 : 0,
   });

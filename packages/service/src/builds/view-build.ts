@@ -1,14 +1,12 @@
 import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts';
 import {
   type CommitId,
-  criticalPath,
   type Digest,
   destinationOf,
   failureInWords,
   type Instant,
   mapOne,
   readRefName,
-  type TimedStep,
   usualTime,
 } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
@@ -19,7 +17,6 @@ import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import {
-  aheadInQueue,
   type BuildRecord,
   buildByNumber,
   type ListedBuild,
@@ -28,6 +25,8 @@ import {
   usualTimes,
 } from './build-rows.ts';
 import { explainFailure } from './explain-failure.ts';
+import { placeInQueue } from './queue.ts';
+import { viewSteps } from './view-steps.ts';
 
 /** A build as a row of a list. */
 export function viewRow(build: ListedBuild): BuildRow {
@@ -52,25 +51,13 @@ export function viewRow(build: ListedBuild): BuildRow {
     failure: build.failure == null ? null : failureInWords(build.failure),
     earlier: build.earlier,
     reusedFrom: build.reusedFrom,
+    overtakenBy: build.overtakenBy,
     marks: [...build.marks],
   };
 }
 
 function marksIn(steps: Awaited<ReturnType<typeof stepsOf>>): ListedBuild['marks'] {
   return (['flaky', 'warned'] as const).filter((mark) => steps.some((step) => step.state === mark));
-}
-
-/** Vaquero's own steps come after all before them: fetching before the recipe's, storing and looking behind. */
-function chained(steps: Awaited<ReturnType<typeof stepsOf>>): readonly TimedStep[] {
-  const own = new Set(['fetch', 'store', 'inspect', 'look']);
-  return steps.map((step) => ({
-    ...step,
-    after: own.has(step.name)
-      ? steps.filter((other) => other.place < step.place).map((other) => other.name)
-      : (step.after?.length ?? 0) === 0
-        ? ['fetch']
-        : (step.after ?? []),
-  }));
 }
 
 /** Everything the build page shows. Refuses: not-found. */
@@ -93,7 +80,7 @@ export async function viewBuild(
   const explained = build.state === 'failed' ? await explainFailure(deps, project, build) : null;
   const ref = readRefName(build.ref);
   const usual = usualTime(times);
-  const critical = criticalPath(chained(steps), deps.clock());
+  const seen = await viewSteps(deps, project, build, steps);
   return {
     ...viewRow({ ...build, ...size, marks: marksIn(steps) }),
     recipe:
@@ -103,24 +90,13 @@ export async function viewBuild(
             recipe: recipeRoutes.recipeSeen.parse(build.recipe.recipe),
             source: structuredClone(build.recipe.source) as never,
           },
-    steps: steps.map((step) => ({
-      name: step.name,
-      state: step.state,
-      says: step.says,
-      startedAt: step.startedAt as Instant | null,
-      endedAt: step.endedAt as Instant | null,
-      logFrom: step.logFrom,
-      after: [...(step.after ?? [])],
-      tries: step.tries,
-      reused: step.reused == null ? null : { ...step.reused, at: step.reused.at as Instant },
-      critical: critical.has(step.name),
-    })),
+    steps: [...seen],
     attempts: build.attempts,
     reason: build.failure ?? null,
     tellingLine: explained?.tellingLine ?? null,
     lastGood: explained?.lastGood ?? null,
     explanation: explained?.explanation ?? null,
-    place: build.state === 'queued' ? { ahead: await aheadInQueue(deps.db, build.id) } : null,
+    place: build.state === 'queued' ? await viewPlace(deps, build.id) : null,
     usualMs: usual?.medianMs ?? null,
     usual,
     evidence,
@@ -134,6 +110,14 @@ export async function viewBuild(
           ),
     destination: ref === undefined ? '' : destinationOf(mapOne(project.branch), ref).why,
   };
+}
+
+async function viewPlace(deps: Deps, id: string): Promise<BuildReply['place']> {
+  const place = await placeInQueue(deps, id);
+  if (place === null) return null;
+  const { ahead, startsInMs, lacks } = place;
+  const startsAt = startsInMs === null ? null : ((deps.clock() + startsInMs) as Instant);
+  return { ahead, startsAt, lacks: [...lacks] };
 }
 
 async function sizeOf(

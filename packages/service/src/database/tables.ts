@@ -123,6 +123,10 @@ export const builds = mysqlTable(
       .notNull()
       .default('used'),
     priority: int('priority').notNull().default(0),
+    /** The build of a newer commit that took its place. */
+    overtakenBy: int('overtaken_by'),
+    /** Labels that its runner must bear. */
+    needs: json('needs').$type<readonly string[] | null>(),
   },
   (t) => [
     uniqueIndex('builds_number').on(t.projectId, t.number),
@@ -220,6 +224,11 @@ export const environments = mysqlTable(
     intake: int('intake').notNull().default(0),
     lastDeploy: int('last_deploy').notNull().default(0),
     servesDeployId: id('serves_deploy_id'),
+    /** What a newer commit does to the build of an older one that has not ended. */
+    overtaken: varchar('overtaken', { length: 10 })
+      .$type<'finish' | 'stop'>()
+      .notNull()
+      .default('finish'),
     /** Null once the map has ended it: the unique key lets a name live once and lie buried many times. */
     living: boolean('living').default(true),
   },
@@ -309,6 +318,10 @@ export const machines = mysqlTable(
     instance: id('instance'),
     beatAt: lease('beat_at'),
     revision: bigint('revision', { mode: 'number' }).notNull().default(0),
+    /** Of a runner: how many builds it takes at once, what it is labelled, and whether it is to take no more. */
+    slots: int('slots').notNull().default(0),
+    labels: json('labels').$type<readonly string[] | null>(),
+    draining: boolean('draining').notNull().default(false),
   },
   (t) => [
     uniqueIndex('machines_name').on(t.role, t.name),

@@ -8,6 +8,7 @@ import { liftHold } from '../releases/lift-hold.ts';
 import { promote } from '../releases/promote.ts';
 import { rollBack } from '../releases/roll-back.ts';
 import { viewHistory } from '../releases/view-history.ts';
+import { setOvertaken } from './set-overtaken.ts';
 import { viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 
 /** Serves environments: what is live, the lanes, the history, and the three acts. */
@@ -33,6 +34,13 @@ export function serveEnvironments(app: Express, deps: Deps): void {
       query.before ?? Number.MAX_SAFE_INTEGER,
       query.limit,
     ),
+  );
+  serveProject(
+    app,
+    deps,
+    environmentRoutes.setOvertakenRoute,
+    ({ project, params, body, caller }) =>
+      setOvertaken(deps, project, params.environment ?? '', body.overtaken, caller),
   );
   serveProject(app, deps, environmentRoutes.promoteRoute, ({ project, params, body, caller }) =>
     promote(

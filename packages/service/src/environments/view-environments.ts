@@ -100,6 +100,7 @@ async function viewEnvironment(
     generation: row.generation,
     rule: from === null ? `follows ${project.branch}` : `accepts from ${from}`,
     acceptsFrom: from,
+    overtaken: row.overtaken,
     serves: serves === null ? null : viewDeploy(serves, false),
     hold: hold === null ? null : viewHold(hold),
     waits,

@@ -5,6 +5,7 @@ import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import { serveAttempts } from '../builds/attempt-routes.ts';
 import { serveBuilds } from '../builds/build-routes.ts';
+import { serveRunners } from '../builds/runner-routes.ts';
 import { answers } from '../database/migrate.ts';
 import { isAway } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -36,6 +37,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   servePeople(app, deps);
   serveProjects(app, deps, doorbell);
   serveBuilds(app, deps);
+  serveRunners(app, deps);
   serveVariables(app, deps);
   serveEvidence(app, deps);
   serveEnvironments(app, deps);

@@ -9,6 +9,7 @@ import {
   type RefName,
 } from '@vaquero/core';
 import { byVaquero, type Doing, record } from '../audit/record.ts';
+import { closeLogs, type EndedAttempt, overtakeOlder } from '../builds/overtake-older.ts';
 import { type PreparedBuild, prepareBuild, queueBuild } from '../builds/queue-build.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';
@@ -80,23 +81,23 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     moved.flatMap((move) => (move.to === null ? [] : [move.to])),
   );
   const prepared = await prepareAll(deps, directory, projects, moved);
+  const ended: EndedAttempt[] = [];
   const done = await inTransaction(deps.db, async (tx) => {
+    ended.length = 0;
     const locked = await lockRepository(tx, repositoryId);
     if (locked.look !== repository.look) return false;
     await noteLook(tx, repositoryId, locked.look + 1, deps.clock());
-    for (const move of moved)
-      await noteMove(deps, tx, {
-        move,
-        repositoryId,
-        look: locked.look + 1,
-        ring,
-        projects,
-        prepared,
-      });
+    for (const move of moved) {
+      const look = locked.look + 1;
+      ended.push(
+        ...(await noteMove(deps, tx, { move, repositoryId, look, ring, projects, prepared })),
+      );
+    }
     return true;
   });
   if (done) {
     deps.queueNudge.ring();
+    await closeLogs(deps, ended);
     // What was known already waits for nobody; a deploy that fails here is tried again by the loop.
     if ([...prepared.values()].some((build) => build.known !== null))
       await settleAll(deps).catch((err: unknown) =>
@@ -161,7 +162,8 @@ async function noteMove(
   deps: Deps,
   tx: Tx,
   { move, repositoryId, look, ring, projects, prepared }: NoteMove,
-): Promise<void> {
+): Promise<readonly EndedAttempt[]> {
+  const ended: EndedAttempt[] = [];
   const changeId = deps.newId();
   const at = deps.clock();
   const doing: Doing = ring.doing ?? byVaquero;
@@ -192,6 +194,15 @@ async function noteMove(
             cause: causeOf(ring, move.ref),
             environments: destination.environments,
           });
+    if (queued !== null)
+      ended.push(
+        ...(await overtakeOlder(deps, tx, {
+          project,
+          ref: move.ref,
+          build: queued,
+          environments: destination.environments,
+        })),
+      );
     await record(tx, {
       at,
       kind: 'change.seen',
@@ -209,6 +220,7 @@ async function noteMove(
       },
     });
   }
+  return ended;
 }
 
 function causeOf(ring: Ring, ref: RefName): string {

@@ -1,0 +1,58 @@
+import { roleRoutes } from '@vaquero/contracts';
+import { readDigest } from '@vaquero/core';
+import { and, eq, isNull } from 'drizzle-orm';
+import type { Express, Request } from 'express';
+import { attemptOf } from '../builds/attempt-of.ts';
+import type { AttemptRow } from '../builds/build-rows.ts';
+import { uploads } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import { serveGuarded } from '../http/serve-route.ts';
+import { refused } from '../refused.ts';
+import { storeOf, storeStream, WrongBytes } from './blob-store.ts';
+
+/** One file of a site; the limits of builds are the runner's, this one keeps a stolen credential from filling the disk at once. */
+const largestBlob = 2 ** 31;
+
+/** Serves upload sessions: opening one, and taking the bytes of runners that do not share the store. */
+export function serveUploads(app: Express, deps: Deps): void {
+  const guard = (req: Request) => attemptOf(deps, req);
+  serveGuarded(app, roleRoutes.openUploadRoute, guard, async (_call, attempt) => {
+    const id = deps.newId();
+    await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
+    return { upload: id };
+  });
+  serveGuarded(app, roleRoutes.uploadBlobRoute, guard, async ({ params, req }, attempt) => {
+    await requireUpload(deps, attempt, params.upload ?? '');
+    const digest = readDigest(params.digest ?? '');
+    if (digest === undefined) return refuseBytes('digest', 'is no SHA-256 in lower-case hex');
+    try {
+      await storeStream(storeOf(deps.config.stateDirectory), req, digest, largestBlob);
+    } catch (error) {
+      if (error instanceof WrongBytes) return refuseBytes(digest, error.message);
+      throw error;
+    }
+    return null;
+  });
+}
+
+/** Refuses (attempt-over) what relies on an upload that is not the attempt's own, or was closed. */
+export async function requireUpload(
+  deps: Deps,
+  attempt: AttemptRow,
+  upload: string,
+): Promise<void> {
+  const [row] = await deps.db
+    .select()
+    .from(uploads)
+    .where(
+      and(eq(uploads.id, upload), eq(uploads.attemptId, attempt.id), isNull(uploads.closedAt)),
+    );
+  if (row === undefined) refused({ code: 'attempt-over', attempt: attempt.id });
+}
+
+function refuseBytes(path: string, message: string): never {
+  return refused({
+    code: 'invalid-request',
+    faults: [{ path, message, line: null, column: null }],
+  });
+}

@@ -1,0 +1,267 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import test, { type TestContext } from 'node:test';
+import { buildRoutes, environmentRoutes, runnerRoutes } from '@vaquero/contracts';
+import { readRunnerConfig, startRunner } from '@vaquero/runner';
+import { makeLog } from '@vaquero/service';
+import { atEnd, temporaryFolder, until } from './support/place.ts';
+import { refusalOf, startTestService, type TestService } from './support/service.ts';
+
+const endless = 'steps: {pages: {run: sleep 300}}\nserve: {site: out}\n';
+const short =
+  'steps: {pages: {run: mkdir out && echo tide > out/index.html}}\nserve: {site: out}\n';
+
+const show = (service: TestService, build: number) =>
+  service.operator.call(buildRoutes.showBuildRoute, { params: { project: 'timetable', build } });
+
+const running = (service: TestService, build: number) =>
+  until(`build ${build} runs`, async () => {
+    const seen = await show(service, build).catch(() => null); // The push is not noticed yet.
+    return (
+      seen?.steps.some((step) => step.name === 'pages' && step.state === 'running') === true && seen
+    );
+  });
+
+/** A runner as it runs on another machine: a state directory, a token and a store of its own. */
+async function anotherRunner(
+  t: TestContext,
+  service: TestService,
+  name: string,
+  more: Readonly<Record<string, string>>,
+) {
+  const { token } = await service.operator.call(runnerRoutes.addRunnerRoute, { body: { name } });
+  const state = temporaryFolder(t);
+  const uid = String(Number(service.environment.VAQUERO_RUNNER_UID) + 2);
+  const runner = await startRunner({
+    config: readRunnerConfig({
+      VAQUERO_API: service.address,
+      VAQUERO_STATE: state,
+      VAQUERO_RUNNER_TOKEN: token,
+      VAQUERO_RUNNER_UID: uid,
+      VAQUERO_STORE: 'elsewhere',
+      ...more,
+    }),
+    log: makeLog('test', 'fatal'),
+  });
+  let runs = true;
+  const stop = async (): Promise<void> => {
+    if (runs) await runner.stop();
+    runs = false;
+  };
+  atEnd(t, stop);
+  return { state, token, stop };
+}
+
+test('a newer commit ends the build of an older one where the environment says so, and nowhere else', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const project = 'timetable';
+  const set = (environment: string, overtaken: 'stop' | 'finish') =>
+    service.operator.call(environmentRoutes.setOvertakenRoute, {
+      params: { project, environment },
+      body: { overtaken },
+    });
+  assert.equal((await refusalOf(set('production', 'stop'))).code, 'never-overtaken');
+  assert.equal((await refusalOf(set('harbour', 'stop'))).code, 'not-found');
+
+  // Left as it is, the older build goes on.
+  await made.copy.commit('Endless', { 'vaquero.yaml': endless });
+  await made.copy.push(made.remote);
+  await running(service, 1);
+  await made.copy.commit('Short', { 'vaquero.yaml': short });
+  await made.copy.push(made.remote);
+  assert.equal((await service.buildEnded(project, 2)).failure, null);
+  assert.equal((await show(service, 1)).state, 'running');
+  await service.operator.call(buildRoutes.cancelBuildRoute, { params: { project, build: 1 } });
+
+  assert.deepEqual(await set('staging', 'stop'), { environment: 'staging', overtaken: 'stop' });
+  assert.equal((await service.environmentOf(project, 'staging')).overtaken, 'stop');
+  await made.copy.commit('Endless again', { 'vaquero.yaml': endless, 'a.txt': 'a' });
+  await made.copy.push(made.remote);
+  await running(service, 3);
+  // One that a person asked for is that person's; it is left alone.
+  await service.operator.call(buildRoutes.buildAgainRoute, {
+    params: { project },
+    body: { build: 3, earlier: 'left' },
+  });
+  await running(service, 4);
+  await made.copy.commit('Newer', { 'vaquero.yaml': short, 'a.txt': 'b' });
+  await made.copy.push(made.remote);
+  const older = await until('the older one ends', async () => {
+    const seen = await show(service, 3);
+    return seen.endedAt !== null && seen;
+  });
+  assert.deepEqual([older.state, older.overtakenBy], ['cancelled', 5]);
+  assert.equal((await show(service, 4)).state, 'running');
+  const newer = await service.buildEnded(project, 5);
+  assert.equal(newer.failure, null);
+  await until(
+    'staging serves it',
+    async () => (await service.environmentOf(project, 'staging')).serves?.build === 5,
+  );
+});
+
+test('a build waits for a runner that bears its labels; one on another machine brings what it stores', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.copy.commit('Labelled', {
+    'vaquero.yaml': `runner: large\n${short}`,
+    'a.css': 'a{}',
+  });
+  await made.copy.push(made.remote);
+  const waiting = await until('it waits', async () => {
+    const seen = await show(service, 1).catch(() => null); // The push is not noticed yet.
+    return seen?.place != null && seen;
+  });
+  assert.deepEqual(waiting.place, { ahead: 0, startsAt: null, lacks: ['large'] });
+
+  const other = await anotherRunner(t, service, 'quay', { VAQUERO_RUNNER_LABELS: 'large, quiet' });
+  const built = await service.buildEnded('timetable', 1);
+  assert.equal(built.failure, null);
+  await until('staging serves it', async () => {
+    const page = await service.page(`staging.timetable.localhost:${service.edgePort}`);
+    return page.text === 'tide\n';
+  });
+  const { runners } = await service.operator.call(runnerRoutes.listRunnersRoute, {});
+  const seen = runners.find((runner) => runner.name === 'quay');
+  assert.deepEqual(
+    [seen?.labels, seen?.present, seen?.draining],
+    [['large', 'quiet'], true, false],
+  );
+  assert.ok(existsSync(join(other.state, 'store', 'sha256')));
+
+  // What the service has been told already is not brought again, and what is new is.
+  const again = await made.push('Another page', {
+    'vaquero.yaml': `runner: large\n${short.replace('tide', 'ebb')}`,
+  });
+  assert.equal(again.failure, null);
+  assert.equal(
+    (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text,
+    'ebb\n',
+  );
+
+  await other.stop();
+  const dropped = await service.operator.call(runnerRoutes.dropRunnerRoute, {
+    params: { runner: 'quay' },
+  });
+  assert.ok(!dropped.runners.some((runner) => runner.name === 'quay'));
+  const claims = await fetch(`${service.address}/role/claims`, {
+    method: 'POST',
+    headers: { authorization: `Bearer ${other.token}`, 'content-type': 'application/json' },
+    body: JSON.stringify({ instance: 'x', waitMs: 0, tools: {}, slots: 1, labels: [] }),
+  });
+  assert.equal(claims.status, 401);
+});
+
+test('files come to the store only under their own digest, within an upload that is open', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const made = await service.project('timetable');
+  await made.copy.commit('One', { 'vaquero.yaml': short });
+  await made.copy.push(made.remote);
+  const machine = { authorization: `Bearer ${service.environment.VAQUERO_RUNNER_TOKEN}` };
+  const given = await until('it is given', async () => {
+    const response = await fetch(`${service.address}/role/claims`, {
+      method: 'POST',
+      headers: { ...machine, 'content-type': 'application/json' },
+      body: JSON.stringify({ instance: 'x', waitMs: 500, tools: {}, slots: 1, labels: [] }),
+    });
+    return (await response.json()) as { attempt: string; credential: string } | null;
+  });
+  const authorization = `Bearer ${given.credential}`;
+  const opened = await fetch(`${service.address}/role/attempts/${given.attempt}/uploads`, {
+    method: 'POST',
+    headers: { authorization },
+  });
+  const { upload } = (await opened.json()) as { upload: string };
+  const put = (session: string, digest: string, headers: Record<string, string>) =>
+    fetch(`${service.address}/role/attempts/${given.attempt}/uploads/${session}/blobs/${digest}`, {
+      method: 'PUT',
+      headers,
+      body: 'tide',
+    }).then((response) => response.status);
+  const digestOf = (text: string) => createHash('sha256').update(text).digest('hex');
+  const [tide, ebb] = [digestOf('tide'), digestOf('ebb')];
+  assert.equal(await put(upload, ebb, { authorization }), 400);
+  assert.equal(await put(upload, 'no-digest', { authorization }), 400);
+  assert.equal(await put('another', tide, { authorization }), 409);
+  assert.equal(await put(upload, tide, machine), 409);
+  assert.equal(await put(upload, tide, { authorization }), 200);
+  const folder = join(service.state, 'store', 'sha256', tide.slice(0, 2));
+  assert.deepEqual(readdirSync(folder), [tide]);
+  assert.equal(readFileSync(join(folder, tide), 'utf8'), 'tide');
+  assert.deepEqual(readdirSync(join(service.state, 'store', 'sha256', ebb.slice(0, 2))), []);
+});
+
+test('a draining runner finishes what it builds and is given nothing more', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const gate = `steps: {pages: {run: "mkdir -p out && echo x > out/index.html && while [ ! -e stop ] && [ $((n=n+1)) -lt 40 ]; do sleep 0.1; done"}}\nserve: {site: out}\n`;
+  await made.copy.commit('Slow', { 'vaquero.yaml': gate });
+  await made.copy.push(made.remote);
+  await running(service, 1);
+  const params = { runner: 'runner-1' };
+  const drain = (draining: boolean) =>
+    service.operator.call(runnerRoutes.drainRunnerRoute, { params, body: { draining } });
+  const drained = await drain(true);
+  assert.deepEqual([drained.draining, drained.building], [true, 1]);
+  const dropping = await refusalOf(service.operator.call(runnerRoutes.dropRunnerRoute, { params }));
+  assert.equal(dropping.code, 'runner-builds');
+  await made.copy.commit('Next', { 'vaquero.yaml': short });
+  await made.copy.push(made.remote);
+  assert.equal((await service.buildEnded('timetable', 1)).failure, null);
+  const waiting = await show(service, 2);
+  assert.equal(waiting.state, 'queued');
+  await drain(false);
+  assert.equal((await service.buildEnded('timetable', 2)).failure, null);
+});
+
+test('a runner that is told to stop finishes what it builds while it has time for that', async (t) => {
+  const service = await startTestService(t, {
+    environment: { VAQUERO_RUNNER_DRAIN_SECONDS: '30' },
+  });
+  const made = await service.project('timetable');
+  await made.copy.commit('Slow', {
+    'vaquero.yaml':
+      'steps: {pages: {run: "mkdir out && sleep 1.5 && echo x > out/index.html"}}\nserve: {site: out}\n',
+  });
+  await made.copy.push(made.remote);
+  await running(service, 1);
+  await service.stopRunner();
+  const build = await show(service, 1);
+  assert.deepEqual([build.state, build.attempts], ['passed', 1]);
+});
+
+test('what is to come is foretold from the builds before: each step, the end, and the beginning of what waits', async (t) => {
+  const service = await startTestService(t, { environment: { VAQUERO_RUNNER_SLOTS: '1' } });
+  const made = await service.project('timetable');
+  const recipe = (word: string) =>
+    `steps:\n  words: {run: sleep 0.4}\n  pages: {after: words, run: "mkdir out && sleep 0.6 && echo ${word} > out/index.html"}\nserve: {site: out}\n`;
+  assert.equal((await made.push('First', { 'vaquero.yaml': recipe('a') })).failure, null);
+  await made.copy.commit('Second', { 'vaquero.yaml': recipe('b') });
+  await made.copy.push(made.remote);
+  const begun = await until('it has begun', async () => {
+    const seen = await show(service, 2).catch(() => null); // The push is not noticed yet.
+    return seen?.steps.some((step) => step.name === 'words' && step.state === 'running') && seen;
+  });
+  await made.copy.commit('Third', { 'vaquero.yaml': recipe('c') });
+  await made.copy.push(made.remote);
+  const expected = new Map(begun.steps.map((step) => [step.name, step.expected]));
+  assert.deepEqual([...expected.keys()], ['fetch', 'words', 'pages', 'store', 'inspect', 'look']);
+  const pages = expected.get('pages');
+  const words = expected.get('words');
+  assert.ok(pages != null && words != null);
+  assert.equal(pages.startsAt, words.endsAt);
+  const lasts = pages.endsAt - pages.startsAt;
+  assert.ok(lasts >= 600 && lasts < 5_000, `${lasts} ms`);
+  assert.equal(begun.steps.find((step) => step.name === 'pages')?.state, 'waiting');
+  const waiting = await until('the third waits', async () => {
+    const seen = await show(service, 3).catch(() => null); // The push is not noticed yet.
+    return seen?.place != null && seen;
+  });
+  assert.equal(waiting.place?.ahead, 0);
+  const startsAt = waiting.place?.startsAt ?? 0;
+  assert.ok(startsAt >= waiting.queuedAt && startsAt < waiting.queuedAt + 10_000);
+  assert.equal((await service.buildEnded('timetable', 3)).failure, null);
+});
