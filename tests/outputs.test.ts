@@ -123,7 +123,7 @@ test('a proposed recipe is used, accepted with one field changed, and overruled 
   assert.equal(build.state, 'passed');
   assert.equal(build.recipe?.source.from, 'proposed');
   const shown = await show();
-  assert.equal(shown.inForce?.recipe.serve.site, 'dist');
+  assert.equal(shown.inForce?.recipe.serve?.site, 'dist');
   assert.ok(shown.proposed?.because.some((why) => why === 'build 1 wrote dist'));
 
   const accepted = await service.operator.call(recipeRoutes.acceptRecipeRoute, {
@@ -134,12 +134,12 @@ test('a proposed recipe is used, accepted with one field changed, and overruled 
     [
       accepted.accepted?.version,
       accepted.inForce?.source.from,
-      accepted.inForce?.recipe.serve.site,
+      accepted.inForce?.recipe.serve?.site,
     ],
     [1, 'accepted', 'preview'],
   );
   const second = await made.push('Again', { 'b.txt': 'x' });
-  assert.equal(second.recipe?.recipe.serve.site, 'preview');
+  assert.equal(second.recipe?.recipe.serve?.site, 'preview');
   assert.equal(
     (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text,
     '<p>preview\n',

@@ -52,7 +52,7 @@ test('an app of Vite and React builds by its proposal, from npm alone', async (t
     'src/style.css': 'h1 { color: teal }',
   });
   assert.equal(build.failure, null, await logOf(service, 'timetable', 1));
-  assert.equal(build.recipe?.recipe.serve.site, 'www');
+  assert.equal(build.recipe?.recipe.serve?.site, 'www');
   const host = `staging.timetable.localhost:${service.edgePort}`;
   const script = /src="(\/assets\/[^"]+\.js)"/.exec((await service.page(host)).text)?.[1] ?? '';
   assert.match((await service.page(host, script)).text, /Next from Lune Quay/);
@@ -71,7 +71,7 @@ test('a site of a JavaScript generator builds by its proposal', async (t) => {
     'sailings.md': '# Sailings\n',
   });
   assert.equal(build.failure, null, await logOf(service, 'timetable', 1));
-  assert.equal(build.recipe?.recipe.serve.site, '_site');
+  assert.equal(build.recipe?.recipe.serve?.site, '_site');
   const host = `staging.timetable.localhost:${service.edgePort}`;
   assert.match((await service.page(host)).text, /<h1>Fares<\/h1>/);
   assert.match((await service.page(host, '/sailings/')).text, /<h1>Sailings<\/h1>/);
@@ -87,7 +87,7 @@ test('a site of a generator that Debian packages builds by its proposal, without
     'layouts/index.html': '<!doctype html><h1>{{ .Site.Title }}</h1>{{ .Content }}',
   });
   assert.equal(build.failure, null, await logOf(service, 'signage', 1));
-  assert.equal(build.recipe?.recipe.serve.site, 'signs');
+  assert.equal(build.recipe?.recipe.serve?.site, 'signs');
   const page = await service.page(`staging.signage.localhost:${service.edgePort}`);
   assert.match(page.text, /<h1>Harbour signs<\/h1>/);
 });

@@ -70,7 +70,7 @@ serve: {site: out}
       service.buildEnded(name, 1).catch(() => null),
     );
     assert.equal(build.failure, null);
-    assert.equal(build.recipe?.recipe.serve.site, 'out');
+    assert.equal(build.recipe?.recipe.serve?.site, 'out');
     const page = await service.page(`build-1.${name}.artifacts.localhost:${service.edgePort}`);
     assert.equal(page.text, `${name} foot`);
   }

@@ -152,7 +152,7 @@ test('npm ci works inside', async (t) => {
     'lune quay',
   );
   // the folder that was open in the proposal is known now
-  assert.equal(build.recipe?.recipe.serve.site, 'dist');
+  assert.equal(build.recipe?.recipe.serve?.site, 'dist');
 });
 
 test('processes without end stop at the limit, and the build says so', async (t) => {

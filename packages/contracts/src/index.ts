@@ -23,7 +23,7 @@ export * as roleRoutes from './http/role-routes.ts';
 export { type Access, type AnyRoute, pathOf, type Route, route } from './http/route.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
-export { readRecipe } from './recipes/read-recipe.ts';
+export { placeFaults, readRecipe } from './recipes/read-recipe.ts';
 export * as recipeRoutes from './recipes/recipe-routes.ts';
 export { recipeJsonSchema, recipeOf, recipeSchema } from './recipes/recipe-schema.ts';
 export { writeRecipe } from './recipes/write-recipe.ts';

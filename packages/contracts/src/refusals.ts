@@ -218,6 +218,12 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ environment }) => `${environment} has no earlier deploy to go back to.`,
     next: () => 'Name one: --to DEPLOY; see vaquero history.',
   },
+  'source-incomplete': {
+    status: 422,
+    exit: 3,
+    sentence: ({ why }) => `The tree cannot be given out whole: ${why}.`,
+    next: () => 'Correct .gitmodules, or ask the operator to open the folder, and build again.',
+  },
   'runner-builds': {
     status: 409,
     exit: 3,

@@ -119,8 +119,9 @@ export {
   roles,
 } from './people/may.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
+export { borrowStep } from './recipes/borrow-step.ts';
 export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';
-export { isForRef, planFor } from './recipes/for-ref.ts';
+export { type Chosen, isForRef, planFor, recipesFor } from './recipes/for-ref.ts';
 export { configFiles, type Generator, generators } from './recipes/generators.ts';
 export { cleanPath, fixedPart, isPattern, matchesName, matchesPath } from './recipes/glob.ts';
 export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
@@ -131,8 +132,11 @@ export {
   withFolder,
 } from './recipes/propose-recipe.ts';
 export {
+  type Borrowing,
   type Helper,
   isReusable,
+  type Parameter,
+  type ParameterValue,
   plainRecipe,
   plainStep,
   type Recipe,
@@ -140,6 +144,7 @@ export {
   type RecipeStep,
   type RefRule,
   recipeFileName,
+  recipeFolderName,
   type Serve,
 } from './recipes/recipe.ts';
 export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';

@@ -53,6 +53,7 @@ export interface RefusalFields {
   'already-serves': { readonly environment: string; readonly build: number };
   'no-way-back': { readonly environment: string };
   'artifact-gone': { readonly build: number };
+  'source-incomplete': { readonly why: string };
   'runner-builds': { readonly runner: string; readonly builds: number };
   'never-overtaken': { readonly environment: string };
   'build-ended': { readonly build: number; readonly state: string };

@@ -86,10 +86,12 @@ function linesOf(recipe: InForce['recipe'], source: InForce['source']): readonly
     const after = step.after.length === 0 ? '' : `   (after ${step.after.join(', ')})`;
     return `  ${step.name.padEnd(10)} ${step.run.join(' && ')}${after}${step.network === 'out' ? '   (network: out)' : ''}`;
   });
-  const { site, entry, missing } = recipe.serve;
+  const { serve } = recipe;
   return [
     ...(steps.length === 0 ? ['  no step: the files are published as they are'] : steps),
-    `  serve      ${site ?? 'the folder that the first build writes'}, entry ${entry}, missing ${missing ?? 'none'}`,
+    serve === null
+      ? '  serve      nothing: it makes evidence only'
+      : `  serve      ${serve.site ?? 'the folder that the first build writes'}, entry ${serve.entry}, missing ${serve.missing ?? 'none'}`,
     ...(source.from === 'proposed' ? source.because : []).map((why) => `  because    ${why}`),
   ];
 }

@@ -30,6 +30,8 @@ export const buildRow = z.object({
   reusedFrom: z.number().nullable(),
   /** The build of a newer commit that took its place. */
   overtakenBy: z.number().nullable(),
+  /** The name of its recipe; a project may have several. */
+  recipeName: z.string(),
 });
 
 export const stepState = z.enum([
@@ -109,6 +111,8 @@ export const buildReply = buildRow.extend({
   live: z.array(z.string()),
   addresses: z.array(z.string()),
   destination: z.string(),
+  /** The newest build of each other recipe on the same commit. */
+  siblings: z.array(z.object({ number: z.number(), recipe: z.string(), state: buildState })),
 });
 
 export const listBuildsRoute = route({

@@ -239,6 +239,15 @@ export const proposeArtifactRoute = route({
   /** Null when the artifact that this one is like is not kept: all files must be named. */
   reply: z.object({ artifact: digest.nullable() }),
 });
+/** All steps of a recipe that publishes nothing have passed. Refused for one that does. */
+export const attemptPassedRoute = route({
+  method: 'POST',
+  path: '/role/attempts/:attempt/pass',
+  access: { in: 'attempt' },
+  query: nothing,
+  body: nothing,
+  reply: done,
+});
 export const attemptFailedRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/failure',

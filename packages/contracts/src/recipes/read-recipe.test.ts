@@ -46,10 +46,10 @@ test('a recipe is read, and written again says the same', () => {
 
 test('keys of the coming language are refused by name, others as unknown, each at its place', () => {
   const faults = faultsOf(
-    'steps:\n  pages:\n    run: x\n    borrows: [a]\nserve:\n  site: dist\n  sites: b\n',
+    'steps:\n  pages:\n    run: x\nserve:\n  moved: {/a: /b}\n  site: dist\n  sites: b\n',
   );
   assert.deepEqual(faults, [
-    { path: 'steps.pages.borrows', message: 'is not known yet', line: 4, column: 5 },
+    { path: 'serve.moved', message: 'is not known yet', line: 5, column: 3 },
     {
       path: 'serve.sites',
       message: 'is not a key of a recipe; did you mean “site”?',
@@ -71,7 +71,20 @@ test('bad input gets its line and column', () => {
       2,
     ],
     ['format: 2\nserve: {site: a}\n', 'Invalid input: expected 1', 1],
-    ['steps: {}\n', 'Invalid input: expected object, received undefined', 1],
+    ['steps: {}\n', 'is missing: vaquero.yaml says what is published', 1],
+    ['steps:\n  a: {after: b}\n  b: {run: x}\nserve: {site: a}\n', 'is missing: a step runs', 2],
+    ['steps:\n  a: {run: x, params: {a: 1}}\nserve: {site: a}\n', 'are said of a borrowed', 2],
+    [
+      `steps:\n  a: {borrows: {project: p, step: s, commit: ${'a'.repeat(40)}}, tries: 2}\nserve: {site: a}\n`,
+      'stands at the lender',
+      2,
+    ],
+    [
+      'steps: {a: {run: x, lends: {Depth: number}}}\nserve: {site: a}\n',
+      'a parameter’s name takes a–z',
+      1,
+    ],
+    ['runner: [Large]\nserve: {site: a}\n', 'a label takes a–z', 1],
     ['serve: [\n', 'Flow sequence in block collection must be sufficiently indented', 2],
     ['', 'Invalid input: expected object, received null', 1],
     ['serve:\n  site: a\nsteps:\n  a:\n    run: [1]\n', 'must be a text or a list of texts', 5],

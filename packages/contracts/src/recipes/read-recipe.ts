@@ -7,6 +7,7 @@ import {
   type RecipeFault,
   readFaults,
   recipeFileName,
+  recipeFolderName,
   refuse,
 } from '@vaquero/core';
 import { closest, distance } from 'fastest-levenshtein';
@@ -16,8 +17,6 @@ import { recipeOf, recipeSchema } from './recipe-schema.ts';
 
 /** Keys of the whole language that this version does not carry out yet. */
 const notKnownYet = new Set([
-  'borrows',
-  'params',
   'moved',
   'server',
   'instead',
@@ -30,7 +29,8 @@ const keysAt: readonly (readonly [RegExp, readonly string[]])[] = [
   [/^$/, Object.keys(recipeSchema.shape)],
   [/^steps\.[^.]+$/, Object.keys(recipeSchema.shape.steps.unwrap().valueType.shape)],
   [/^beside\.[^.]+$/, Object.keys(recipeSchema.shape.beside.unwrap().valueType.shape)],
-  [/^serve$/, Object.keys(recipeSchema.shape.serve.shape)],
+  [/^serve$/, ['site', 'entry', 'missing']],
+  [/\.borrows$/, ['project', 'step', 'commit']],
   [/^again$/, ['cron', 'branch']],
   [/(?:^|\.)for$/, ['branch', 'tag', 'proposed-into']],
   [/\.results$/, ['tests', 'findings']],
@@ -78,14 +78,53 @@ export function readRecipe(
       read.error.issues.flatMap((issue) => faultsOf(issue, document, lines)),
     );
   }
-  const recipe = recipeOf(read.data);
-  const faults = [...graphFaults(recipe), ...(paths === null ? [] : readFaults(recipe, paths))];
+  const recipe = recipeOf(read.data, nameOfFile(file));
+  const faults = [
+    ...serveFaults(recipe, file),
+    ...graphFaults(recipe),
+    ...(paths === null ? [] : readFaults(recipe, paths)),
+  ];
   return faults.length === 0
     ? allow(recipe)
     : invalid(
         file,
         faults.map((fault) => placed(fault, document, lines)),
       );
+}
+
+/** A recipe in the folder of further ones is named like its file. */
+function nameOfFile(file: string): string {
+  const name =
+    file
+      .split('/')
+      .at(-1)
+      ?.replace(/\.yaml$/, '') ?? '';
+  return isFurther(file) && /^[a-z][a-z0-9-]{0,39}$/.test(name) ? name : 'site';
+}
+
+function isFurther(file: string): boolean {
+  return file.split('/').at(-2) === recipeFolderName;
+}
+
+/** A file that forgot to say what it publishes would build for ever and show nothing. */
+function serveFaults(recipe: Recipe, file: string): readonly RecipeFault[] {
+  if (recipe.serve !== null || isFurther(file)) return [];
+  const message = `is missing: ${recipeFileName} says what is published; a recipe that makes evidence only lies in ${recipeFolderName}/`;
+  return [{ path: ['serve'], message }];
+}
+
+/** Faults of a recipe's text that showed only beside other files, at their places in it. */
+export function placeFaults(
+  text: string,
+  file: string,
+  faults: readonly RecipeFault[],
+): Decision<never> {
+  const lines = new LineCounter();
+  const document = parseDocument(text, { lineCounter: lines, merge: false });
+  return invalid(
+    file,
+    faults.map((fault) => placed(fault, document, lines)),
+  );
 }
 
 function placed(fault: RecipeFault, document: Document, lines: LineCounter): DocumentFault {

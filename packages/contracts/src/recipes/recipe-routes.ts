@@ -29,6 +29,25 @@ export const stepOfRecipe = z.object({
   results: z
     .object({ tests: z.array(z.string()), findings: z.array(z.string()) })
     .default({ tests: [], findings: [] }),
+  borrows: z
+    .object({
+      project: z.string(),
+      step: z.string(),
+      commit: z.string(),
+      params: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()])),
+    })
+    .nullable()
+    .default(null),
+  lends: z
+    .record(
+      z.string(),
+      z.object({
+        takes: z.union([z.enum(['text', 'number', 'flag']), z.array(z.string())]),
+        default: z.union([z.string(), z.number(), z.boolean()]).nullable(),
+      }),
+    )
+    .nullable()
+    .default(null),
 });
 
 export const recipeSeen = z.object({
@@ -49,11 +68,14 @@ export const recipeSeen = z.object({
       }),
     )
     .default([]),
-  serve: z.object({
-    site: z.string().nullable(),
-    entry: z.string(),
-    missing: z.string().nullable(),
-  }),
+  /** Null: it makes evidence only. */
+  serve: z
+    .object({
+      site: z.string().nullable(),
+      entry: z.string(),
+      missing: z.string().nullable(),
+    })
+    .nullable(),
 });
 
 export const recipeSource = z.discriminatedUnion('from', [

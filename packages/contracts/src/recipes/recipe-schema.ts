@@ -1,4 +1,4 @@
-import type { Recipe, RefRule } from '@vaquero/core';
+import type { Parameter, Recipe, RefRule } from '@vaquero/core';
 import { z } from 'zod';
 
 const inside = (text: string): boolean =>
@@ -72,10 +72,52 @@ const refRule = z
   )
   .describe('Refs by branch, tag or target of a pull request; * stands for any characters.');
 
-const stepSchema = z.strictObject({
-  run: oneOrMore(z.string().min(1).max(20_000), 32).describe(
-    'Commands, in turn; the first that fails ends the step.',
-  ),
+const parameterName = z
+  .string()
+  .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a parameter’s name takes a–z, 0–9 and hyphens, 40 at most');
+const parameterValue = z.union([z.string().max(2000), z.number(), z.boolean()]);
+const parameterKind = z.enum(['text', 'number', 'flag']);
+/** What a lent step lets be said of it: a kind, or a kind or a choice with what holds when nothing is said. */
+const parameter = z
+  .union([
+    parameterKind,
+    z.strictObject({ takes: parameterKind, default: parameterValue }),
+    z.strictObject({
+      'one-of': z.array(z.string().min(1).max(200)).min(1).max(64),
+      default: parameterValue.optional(),
+    }),
+  ])
+  .transform((one): Parameter => {
+    if (typeof one === 'string') return { takes: one, default: null };
+    return { takes: 'takes' in one ? one.takes : one['one-of'], default: one.default ?? null };
+  });
+const borrowed = z
+  .strictObject({
+    project: z.string().min(1).max(40),
+    step: stepName,
+    commit: z
+      .string()
+      .regex(
+        /^(?:[0-9a-f]{40}|[0-9a-f]{64})$/,
+        'must be a whole commit id, so that it never moves',
+      ),
+  })
+  .describe('Where the step’s definition is taken from: a step that another project lends.');
+
+const stepFields = z.strictObject({
+  run: oneOrMore(z.string().min(1).max(20_000), 32)
+    .default([])
+    .describe('Commands, in turn; the first that fails ends the step.'),
+  borrows: borrowed.nullable().default(null),
+  params: z
+    .record(parameterName, parameterValue)
+    .default({})
+    .describe('What is said of a borrowed step.'),
+  lends: z
+    .record(parameterName, parameter)
+    .nullable()
+    .default(null)
+    .describe('Lets other projects borrow it, and says what they may say of it.'),
   after: oneOrMore(stepName, 64).default([]).describe('Steps that must have ended well before.'),
   network: z
     .enum(['none', 'out'])
@@ -117,6 +159,25 @@ const stepSchema = z.strictObject({
     .default({ tests: [], findings: [] })
     .describe('Reports it writes.'),
 });
+/** Keys that a borrowing step may have beside what it borrows. */
+const kept = new Set(['borrows', 'params', 'after', 'for', 'failure']);
+const plainStepFields = stepFields.parse({});
+const stepSchema = stepFields.superRefine((step, context) => {
+  const issue = (key: string, message: string): void =>
+    context.addIssue({ code: 'custom', path: [key], message });
+  if (step.borrows === null) {
+    if (step.run.length === 0) issue('run', 'is missing: a step runs something, or borrows it');
+    if (Object.keys(step.params).length > 0) issue('params', 'are said of a borrowed step only');
+    return;
+  }
+  for (const [key, value] of Object.entries(step))
+    if (!kept.has(key) && !isDeepEqual(value, plainStepFields[key as keyof typeof plainStepFields]))
+      issue(key, 'stands at the lender; a borrowing step says after, for, failure and params');
+});
+
+function isDeepEqual(one: unknown, other: unknown): boolean {
+  return JSON.stringify(one) === JSON.stringify(other);
+}
 
 const helperSchema = z.strictObject({
   run: z.string().min(1).max(2000),
@@ -129,7 +190,7 @@ const helperSchema = z.strictObject({
 
 /** A recipe as written: what this version knows of the language. Unknown keys are refused by name. */
 export const recipeSchema = z.strictObject({
-  recipe: stepName.default('site').describe('Its name.'),
+  recipe: stepName.nullable().default(null).describe('Its name; left out, that of its file.'),
   format: z.literal(1).default(1),
   for: refRule.nullable().default(null),
   again: z
@@ -153,22 +214,27 @@ export const recipeSchema = z.strictObject({
   runner: oneOrMore(label, 8).default([]).describe('Labels that its runner must bear.'),
   steps: z.record(stepName, stepSchema).default({}),
   beside: z.record(stepName, helperSchema).default({}).describe('Helpers, by name.'),
-  serve: z.strictObject({
-    site: folder,
-    entry: z.string().min(1).max(255).default('index.html'),
-    missing: z.string().min(1).max(255).nullable().default(null),
-  }),
+  serve: z
+    .strictObject({
+      site: folder,
+      entry: z.string().min(1).max(255).default('index.html'),
+      missing: z.string().min(1).max(255).nullable().default(null),
+    })
+    .nullable()
+    .default(null)
+    .describe('What is published; a further recipe without it makes evidence only.'),
 });
 
-/** The recipe as core knows it, from the schema's output. */
-export function recipeOf(written: z.output<typeof recipeSchema>): Recipe {
+/** The recipe as core knows it, from the schema's output; `otherwise` names one that does not name itself. */
+export function recipeOf(written: z.output<typeof recipeSchema>, otherwise = 'site'): Recipe {
   const { recipe: name, format: _, steps, beside, ...rest } = written;
   return {
-    name,
+    name: name ?? otherwise,
     ...rest,
-    steps: Object.entries(steps).map(([step, { within, ...fields }]) => ({
+    steps: Object.entries(steps).map(([step, { within, params, borrows, ...fields }]) => ({
       name: step,
       ...fields,
+      borrows: borrows && { ...borrows, params },
       withinMs: within,
     })),
     beside: Object.entries(beside).map(([helper, { run, ready, within }]) => ({

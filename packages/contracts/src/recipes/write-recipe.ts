@@ -1,9 +1,17 @@
-import type { Helper, Recipe, RecipeStep, RefRule } from '@vaquero/core';
+import type {
+  Borrowing,
+  Helper,
+  Parameter,
+  Recipe,
+  RecipeStep,
+  RefRule,
+  Serve,
+} from '@vaquero/core';
 import { stringify } from 'yaml';
 
 /** Writes a recipe as the text of a recipe file; reading it gives the same recipe. Throws when its folder is open. */
 export function writeRecipe(recipe: Recipe): string {
-  if (recipe.serve.site === null) throw new RangeError('the folder of the site is not known yet');
+  if (recipe.serve?.site === null) throw new RangeError('the folder of the site is not known yet');
   return stringify({
     recipe: recipe.name,
     format: 1,
@@ -20,16 +28,44 @@ export function writeRecipe(recipe: Recipe): string {
     ...(recipe.tools.node === null ? {} : { tools: { node: recipe.tools.node } }),
     ...(recipe.steps.length === 0 ? {} : { steps: named(recipe.steps, stepOf) }),
     ...(recipe.beside.length === 0 ? {} : { beside: named(recipe.beside, helperOf) }),
-    serve: {
-      site: recipe.serve.site,
-      ...(recipe.serve.entry === 'index.html' ? {} : { entry: recipe.serve.entry }),
-      ...(recipe.serve.missing === null ? {} : { missing: recipe.serve.missing }),
-    },
+    ...some('runner', recipe.runner),
+    ...(recipe.serve === null ? {} : { serve: serveOf(recipe.serve) }),
   });
 }
 
-function stepOf(step: RecipeStep): unknown {
+function serveOf({ site, entry, missing }: Serve): unknown {
   return {
+    site,
+    ...(entry === 'index.html' ? {} : { entry }),
+    ...(missing === null ? {} : { missing }),
+  };
+}
+
+/** A borrowed step is written as what it borrows; the definition stands at the lender. */
+function borrowingOf(step: RecipeStep, { params, ...borrows }: Borrowing): unknown {
+  return {
+    ...some('after', step.after),
+    borrows,
+    ...(Object.keys(params).length === 0 ? {} : { params }),
+    ...(step.for === null ? {} : { for: ruleOf(step.for) }),
+    ...(step.failure === 'ends' ? {} : { failure: step.failure }),
+  };
+}
+
+function lendsOf(lends: Readonly<Record<string, Parameter>>): unknown {
+  return Object.fromEntries(
+    Object.entries(lends).map(([name, { takes, default: otherwise }]) => {
+      const said = otherwise === null ? {} : { default: otherwise };
+      if (typeof takes !== 'string') return [name, { 'one-of': takes, ...said }];
+      return [name, otherwise === null ? takes : { takes, ...said }];
+    }),
+  );
+}
+
+function stepOf(step: RecipeStep): unknown {
+  if (step.borrows !== null) return borrowingOf(step, step.borrows);
+  return {
+    ...(step.lends === null ? {} : { lends: lendsOf(step.lends) }),
     ...some('after', step.after),
     run: oneOf(step.run),
     ...(step.in === null ? {} : { in: step.in }),

@@ -1,5 +1,5 @@
 import { canonical, type Json } from '../audit/log-entry.ts';
-import { matchesPath } from '../recipes/glob.ts';
+import { fixedPart, matchesPath } from '../recipes/glob.ts';
 import type { Helper, RecipeStep } from '../recipes/recipe.ts';
 
 /** A file of a commit, by its path, mode and content as Git names it. */
@@ -32,7 +32,7 @@ export function stepKeyText(inputs: StepInputs): string {
   const { step } = inputs;
   const reads = step.reads ?? [];
   const files = inputs.files
-    .filter((file) => reads.some((read) => matchesPath(read, file.path)))
+    .filter((file) => reads.some((read) => isRead(read, file)))
     .map((file): Json => [file.path, file.mode, file.object]);
   return canonical({
     format: 1,
@@ -53,3 +53,11 @@ export function stepKeyText(inputs: StepInputs): string {
     files,
   });
 }
+
+/** A submodule is one name in the tree, for all that lies in it. */
+function isRead(read: string, { path, mode }: TreeFile): boolean {
+  return matchesPath(read, path) || (mode === submoduleMode && matchesPath(path, fixedPart(read)));
+}
+
+/** Source: git-ls-tree(1), the mode of a commit in a tree. */
+const submoduleMode = '160000';

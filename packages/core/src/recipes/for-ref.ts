@@ -11,6 +11,24 @@ export function isForRef(rule: RefRule, ref: RefName, into: string | null = null
   return some(rule.branch, branch) || some(rule.tag, tag) || some(rule.proposedInto, into);
 }
 
+/** Recipes that build a ref, or those that cannot stand beside each other since both would publish. */
+export type Chosen<One> =
+  | { readonly chosen: readonly One[] }
+  | { readonly clashing: readonly One[] };
+
+/** Chooses of a project's recipes those that a ref wants; `isSent` is whether the map sends it. At most one of them publishes. */
+export function recipesFor<One extends { readonly recipe: Recipe }>(
+  all: readonly One[],
+  ref: RefName,
+  isSent: boolean,
+): Chosen<One> {
+  const chosen = all.filter(({ recipe }) =>
+    recipe.for === null ? isSent : isForRef(recipe.for, ref),
+  );
+  const publishing = chosen.filter(({ recipe }) => recipe.serve !== null);
+  return publishing.length > 1 ? { clashing: publishing } : { chosen };
+}
+
 /** The recipe as it is carried out for a ref: without the steps that are not for it. */
 export function planFor(recipe: Recipe, ref: RefName): Recipe {
   const left = new Set(

@@ -92,8 +92,8 @@ test('paths of a project in a folder count from the repository’s root once it 
       { folder: 'sites/desk', reads: null, writes: null },
     ],
   );
-  assert.equal(plan.serve.site, 'sites/desk/dist');
+  assert.equal(plan.serve?.site, 'sites/desk/dist');
   assert.deepEqual(seenPaths(recipe, 'sites/desk'), ['sites/desk', 'shared']);
-  assert.deepEqual([seenPaths(recipe, ''), rootedPlan(recipe, '').serve.site], [[], 'dist']);
+  assert.deepEqual([seenPaths(recipe, ''), rootedPlan(recipe, '').serve?.site], [[], 'dist']);
   assert.equal(belowFolder('sites/desk/dist', 'sites/desk'), 'dist');
 });

@@ -1,6 +1,6 @@
 import { type FoundGenerator, findGenerator } from './generators.ts';
 import { matchesPath } from './glob.ts';
-import { plainRecipe, plainStep, type Recipe, type RecipeStep } from './recipe.ts';
+import { plainRecipe, plainStep, type Recipe, type RecipeStep, type Serve } from './recipe.ts';
 
 /** What a commit shows of itself: the paths in the project's folder, its package.json, if it parses, and what generators are told. */
 export interface CommitView {
@@ -148,12 +148,13 @@ function fromScript(
   };
 }
 
-function serve(site: string, files: ReadonlySet<string>): Recipe['serve'] {
+function serve(site: string, files: ReadonlySet<string>): Serve {
   return { site, entry: 'index.html', missing: files.has('404.html') ? '404.html' : null };
 }
 
 /** Fills the folder that a build has shown into a recipe that left it open. */
 export function withFolder(recipe: Recipe, folder: string, hasMissingPage: boolean): Recipe {
+  if (recipe.serve === null) return recipe;
   const missing = recipe.serve.missing ?? (hasMissingPage ? '404.html' : null);
   return { ...recipe, serve: { ...recipe.serve, site: folder, missing } };
 }

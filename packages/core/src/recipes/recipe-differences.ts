@@ -24,9 +24,9 @@ export function recipeDifferences(ours: Recipe, theirs: Recipe): readonly Recipe
 
 function fieldsOf(recipe: Recipe): ReadonlyMap<string, string> {
   const fields = new Map([
-    ['serve.site', recipe.serve.site ?? 'found after the build'],
-    ['serve.entry', recipe.serve.entry],
-    ['serve.missing', recipe.serve.missing ?? 'none'],
+    ['serve.site', recipe.serve === null ? 'none' : (recipe.serve.site ?? 'found after the build')],
+    ['serve.entry', recipe.serve?.entry ?? 'none'],
+    ['serve.missing', recipe.serve?.missing ?? 'none'],
   ]);
   for (const { name, run, ...rest } of recipe.steps) {
     fields.set(`steps.${name}.run`, run.join(' && '));

@@ -33,6 +33,26 @@ export interface RecipeStep {
   /** Names of helpers that run while it runs. */
   readonly beside: readonly string[];
   readonly results: { readonly tests: readonly string[]; readonly findings: readonly string[] };
+  /** Where its definition is taken from; once that is read, where it came from. */
+  readonly borrows: Borrowing | null;
+  /** What a borrower may say of it, by name; null: it is not lent. */
+  readonly lends: Readonly<Record<string, Parameter>> | null;
+}
+
+/** A step of another project's recipe, at one commit, with values for what that lets be said. */
+export interface Borrowing {
+  readonly project: string;
+  readonly step: string;
+  readonly commit: string;
+  readonly params: Readonly<Record<string, ParameterValue>>;
+}
+
+export type ParameterValue = string | number | boolean;
+
+/** What values a parameter takes, and the one it has when nothing is said; without that it must be said. */
+export interface Parameter {
+  readonly takes: 'text' | 'number' | 'flag' | readonly string[];
+  readonly default: ParameterValue | null;
 }
 
 /** A process beside a step, such as a test's database: started before it, ended with it. */
@@ -66,7 +86,8 @@ export interface Recipe {
   readonly runner: readonly string[];
   readonly steps: readonly RecipeStep[];
   readonly beside: readonly Helper[];
-  readonly serve: Serve;
+  /** Null: it publishes nothing and makes evidence only. */
+  readonly serve: Serve | null;
 }
 
 /** Where a build's recipe came from. */
@@ -74,6 +95,9 @@ export type RecipeSource =
   | { readonly from: 'file'; readonly file: string }
   | { readonly from: 'accepted'; readonly version: number }
   | { readonly from: 'proposed'; readonly because: readonly string[] };
+
+/** Where further recipes of a project lie, below its folder. */
+export const recipeFolderName = '.vaquero';
 
 /** The name of the recipe file in the project's folder. */
 export const recipeFileName = 'vaquero.yaml';
@@ -97,6 +121,8 @@ export function plainStep(
     failure: 'ends',
     beside: [],
     results: { tests: [], findings: [] },
+    borrows: null,
+    lends: null,
     ...step,
   };
 }

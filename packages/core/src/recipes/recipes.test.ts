@@ -1,6 +1,9 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import fc from 'fast-check';
+import { refOfBranch } from '../refs/ref-name.ts';
+import { borrowStep } from './borrow-step.ts';
+import { recipesFor } from './for-ref.ts';
 import { generators } from './generators.ts';
 import { orderSteps } from './order-steps.ts';
 import { type CommitView, proposeRecipe, withFolder } from './propose-recipe.ts';
@@ -71,7 +74,7 @@ test('plain pages need no command', () => {
   assert.deepEqual(proposal.recipe?.steps, []);
   assert.deepEqual(proposal.recipe?.serve, { site: '.', entry: 'index.html', missing: '404.html' });
   const nested = proposeRecipe(view(['README.md', 'public/index.html']));
-  assert.equal(nested.recipe?.serve.site, 'public');
+  assert.equal(nested.recipe?.serve?.site, 'public');
 });
 
 test('a build script gets its command from the lock file, and its folder stays open', () => {
@@ -83,7 +86,7 @@ test('a build script gets its command from the lock file, and its folder stays o
     plainStep({ name: 'packages', run: ['npm ci'], network: 'out' }),
     plainStep({ name: 'pages', run: ['npm run build'], after: ['packages'] }),
   ]);
-  assert.equal(npm.recipe?.serve.site, null);
+  assert.equal(npm.recipe?.serve?.site, null);
   assert.ok(
     npm.because.some((why) => why.includes('package-lock.json')) &&
       npm.because.some((why) => why.includes('vite build')),
@@ -133,7 +136,7 @@ test('every known generator is told by its own sign, and writes where it says or
             packageJson: aPackage({ build: 'x' }, [dependency]),
           }),
     );
-    assert.equal(seen.recipe?.serve.site, folder, generator.name);
+    assert.equal(seen.recipe?.serve?.site, folder, generator.name);
     assert.ok(seen.because.some((why) => why.includes(generator.name)));
   }
   const told = (path: string, text: string, dependency?: string) =>
@@ -142,7 +145,7 @@ test('every known generator is told by its own sign, and writes where it says or
         configs: { [path]: text },
         packageJson: dependency === undefined ? null : aPackage({ build: 'x' }, [dependency]),
       }),
-    ).recipe?.serve.site;
+    ).recipe?.serve?.site;
   assert.equal(told('vite.config.ts', "build: { outDir: './www/' }", 'vite'), 'www');
   assert.equal(told('eleventy.config.js', 'dir: { output: "pages" }', '@11ty/eleventy'), 'pages');
   assert.equal(told('webpack.config.js', "path: path.resolve(__dirname, 'web')", 'webpack'), 'web');
@@ -171,4 +174,78 @@ test('a near miss in the name is told, and a repository of several sites names t
   );
   assert.equal(several.recipe, null);
   assert.match(several.because[0] ?? '', /sites\/desk or sites\/signs$/);
+});
+
+test('a borrowed step keeps its place in the graph and takes the rest from its lender', () => {
+  const borrows = {
+    project: 'house-steps',
+    step: 'links',
+    commit: 'a'.repeat(40),
+    params: { depth: 3, 'how-loud': true },
+  };
+  const own = {
+    ...plainStep({ name: 'check', run: [], after: ['pages'], failure: 'warns' as const }),
+    borrows,
+  };
+  const lends = {
+    depth: { takes: 'number' as const, default: null },
+    'how-loud': { takes: 'flag' as const, default: null },
+    tone: { takes: ['plain', 'storm'], default: 'plain' },
+  };
+  const links = plainStep({
+    name: 'links',
+    run: ['./links.sh'],
+    after: ['other'],
+    lends,
+    tries: 2,
+  });
+  const lender = (step: typeof links) => plainRecipe({ steps: [step], serve: null });
+  const filled = borrowStep(own, lender(links));
+  assert.ok('step' in filled);
+  const { name, after, failure, run, tries, sets } = filled.step;
+  assert.deepEqual(
+    { name, after, failure, run, tries, sets },
+    {
+      name: 'check',
+      after: ['pages'],
+      failure: 'warns',
+      run: ['./links.sh'],
+      tries: 2,
+      sets: { PARAM_DEPTH: '3', PARAM_HOW_LOUD: 'true', PARAM_TONE: 'plain' },
+    },
+  );
+  const faulty = (step: typeof links) => {
+    const end = borrowStep(own, lender(step));
+    return 'faults' in end ? end.faults.map((fault) => fault.message) : [];
+  };
+  assert.match(faulty({ ...links, beside: ['database'] })[0] ?? '', /cannot be borrowed/);
+  assert.match(faulty({ ...links, borrows })[0] ?? '', /borrow it from there/);
+  assert.match(faulty({ ...links, lends: null })[0] ?? '', /is not lent/);
+  assert.match(faulty({ ...links, lends: {} })[0] ?? '', /it takes none/);
+});
+
+test('of the recipes that want a ref at most one publishes', () => {
+  const recipe = (name: string, isPublishing: boolean, branch: string | null) => ({
+    recipe: plainRecipe({
+      name,
+      steps: [],
+      serve: isPublishing ? { site: 'out', entry: 'index.html', missing: null } : null,
+      for: branch === null ? null : { branch: [branch], tag: [], proposedInto: [] },
+    }),
+  });
+  const all = [
+    recipe('site', true, null),
+    recipe('docs', true, 'docs'),
+    recipe('rules', false, '*'),
+  ];
+  const main = refOfBranch('main');
+  const docs = refOfBranch('docs');
+  assert.ok(main !== undefined && docs !== undefined);
+  const names = (choice: ReturnType<typeof recipesFor<(typeof all)[number]>>) =>
+    ('chosen' in choice ? choice.chosen : choice.clashing).map((one) => one.recipe.name);
+  assert.deepEqual(names(recipesFor(all, main, true)), ['site', 'rules']);
+  assert.deepEqual(names(recipesFor(all, docs, false)), ['docs', 'rules']);
+  const both = recipesFor(all, docs, true);
+  assert.ok('clashing' in both);
+  assert.deepEqual(names(both), ['site', 'docs']);
 });

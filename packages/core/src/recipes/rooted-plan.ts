@@ -20,7 +20,10 @@ export function rootedPlan(recipe: Recipe, folder: string): Recipe {
   return {
     ...recipe,
     steps: recipe.steps.map(step),
-    serve: { ...recipe.serve, site: recipe.serve.site === null ? null : root(recipe.serve.site) },
+    serve: recipe.serve && {
+      ...recipe.serve,
+      site: recipe.serve.site === null ? null : root(recipe.serve.site),
+    },
   };
 }
 

@@ -14,7 +14,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import { plainRecipe, type Recipe } from '@vaquero/core';
+import type { Serve } from '@vaquero/core';
 import { findSite } from './find-site.ts';
 import { openFileStore } from './store-files.ts';
 import { walkOutput } from './walk-output.ts';
@@ -29,8 +29,8 @@ function tree(t: TestContext, files: Readonly<Record<string, string>>): string {
   return folder;
 }
 
-function recipe(site: string | null, more: Partial<Recipe['serve']> = {}): Recipe {
-  return plainRecipe({ steps: [], serve: { site, entry: 'index.html', missing: null, ...more } });
+function recipe(site: string | null, more: Partial<Serve> = {}): Serve {
+  return { site, entry: 'index.html', missing: null, ...more };
 }
 
 test('a walk finds every file in the order of its bytes, with links as the files they lead to', (t) => {

@@ -1,6 +1,6 @@
 import { realpath, stat } from 'node:fs/promises';
 import { dirname, join, sep } from 'node:path';
-import { type BuildFailure, cleanPath, matchesPath, type Recipe, siteFolders } from '@vaquero/core';
+import { type BuildFailure, cleanPath, matchesPath, type Serve, siteFolders } from '@vaquero/core';
 import type { HandedOn } from '../builds/step-sight.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
@@ -24,11 +24,10 @@ export type Found =
  */
 export async function findSite(
   tree: string,
-  recipe: Recipe,
+  { site: named, entry, missing }: Serve,
   before: ReadonlySet<string>,
   handedOn: readonly HandedOn[] = [],
 ): Promise<Found> {
-  const { site: named, entry, missing } = recipe.serve;
   const folders = async () => siteFolders(await listFiles(tree, 200_000), entry, before);
   const site = named ?? (await folders())[0]?.folder ?? null;
   if (site === null)

@@ -43,6 +43,8 @@ export interface AttemptClient {
   readonly uploadBlob: (upload: string, digest: Digest, file: string) => Promise<void>;
   /** Proposes the artifact; null when what it is said to be like is not kept. */
   readonly propose: (proposal: Proposal) => Promise<Digest | null>;
+  /** Says that all steps passed, of a recipe that publishes nothing. */
+  readonly pass: () => Promise<void>;
   readonly fail: (failure: BuildFailure) => Promise<void>;
 }
 
@@ -66,6 +68,7 @@ export function makeAttemptClient(
           headers: { authorization },
           signal: abort,
         });
+        if (response.status === 422) throw await refusalOf(response);
         if (!response.ok)
           throw new ServiceUnreachable(api, `the source came with HTTP ${response.status}`);
         return response;
@@ -114,30 +117,53 @@ export function makeAttemptClient(
           (await client.call(roleRoutes.openUploadRoute, { params, body: undefined })).upload,
       ),
     uploadBlob: (upload, digest, file) =>
-      again(async () => {
-        const path = pathOf(roleRoutes.uploadBlobRoute, { ...params, upload, digest });
-        const { size } = await stat(file);
-        const response = await fetch(`${api}${path}`, {
-          method: 'PUT',
-          headers: { authorization, 'content-length': String(size) },
-          body: Readable.toWeb(createReadStream(file)) as ReadableStream<Uint8Array>,
-          duplex: 'half',
+      again(() =>
+        sendFile(
+          `${api}${pathOf(roleRoutes.uploadBlobRoute, { ...params, upload, digest })}`,
+          file,
+          { authorization },
           signal,
-        } as RequestInit);
-        if (response.status === 409) throw new AttemptOver();
-        if (!response.ok)
-          throw new ServiceUnreachable(api, `a file was answered with HTTP ${response.status}`);
-      }),
+        ),
+      ),
     propose: (proposal) =>
       again(
         async () =>
           (await client.call(roleRoutes.proposeArtifactRoute, { params, body: proposal })).artifact,
       ),
+    pass: () =>
+      again(async () => {
+        await client.call(roleRoutes.attemptPassedRoute, { params, body: undefined });
+      }),
     fail: (failure) =>
       again(async () => {
         await client.call(roleRoutes.attemptFailedRoute, { params, body: { failure } });
       }),
   };
+}
+
+/** The refusal of a call that is not made through the client, in its own words. */
+async function refusalOf(response: Response): Promise<Error> {
+  const problem = (await response.json()) as { readonly detail?: string };
+  return new Error(problem.detail ?? `HTTP ${response.status}`);
+}
+
+async function sendFile(
+  address: string,
+  file: string,
+  headers: Readonly<Record<string, string>>,
+  signal: AbortSignal,
+): Promise<void> {
+  const { size } = await stat(file);
+  const response = await fetch(address, {
+    method: 'PUT',
+    headers: { ...headers, 'content-length': String(size) },
+    body: Readable.toWeb(createReadStream(file)) as ReadableStream<Uint8Array>,
+    duplex: 'half',
+    signal,
+  } as RequestInit);
+  if (response.status === 409) throw new AttemptOver();
+  if (!response.ok)
+    throw new ServiceUnreachable(address, `a file was answered with HTTP ${response.status}`);
 }
 
 /** The attempt is over for the api; nothing more is to be sent. */

@@ -1,5 +1,5 @@
 import type { StepReport } from '@vaquero/contracts';
-import type { BuildFailure, Digest, Recipe } from '@vaquero/core';
+import type { BuildFailure, Digest, Serve } from '@vaquero/core';
 import { findSite } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
@@ -51,11 +51,14 @@ async function buildAndPropose(at: BuildAt): Promise<BuildFailure | null> {
 async function runSteps(at: BuildAt, source: string): Promise<BuildFailure | null> {
   const { recipe } = at.given;
   // Only an open folder asks which files the build made and which it found.
-  const isOpen = recipe.serve.site === null;
+  const isOpen = recipe.serve?.site === null;
   const before = new Set(isOpen ? await listFiles(at.workplace.tree, 200_000) : []);
   const { failure, handedOn } = await runGraph(at, source);
   if (failure !== null) return failure;
-  return storeOutput(at, recipe, before, handedOn);
+  if (recipe.serve !== null) return storeOutput(at, recipe.serve, before, handedOn);
+  await Promise.all([at.log.flush(), at.steps.flush()]);
+  await at.api.pass();
+  return null;
 }
 
 function tell(
@@ -67,16 +70,16 @@ function tell(
 
 async function storeOutput(
   at: BuildAt,
-  recipe: Recipe,
+  serve: Serve,
   before: ReadonlySet<string>,
   handedOn: readonly HandedOn[],
 ): Promise<BuildFailure | null> {
-  const place = recipe.steps.length + 1;
+  const place = at.given.recipe.steps.length + 1;
   const report = (state: StepReport['state'], says: string): void =>
     tell(at, { name: 'store', place, says, state });
   const upload = at.api.openUpload();
   report('running', 'walk, hash and keep the output');
-  const found = await findSite(at.workplace.tree, recipe, before, handedOn);
+  const found = await findSite(at.workplace.tree, serve, before, handedOn);
   if (!found.ok) {
     report('failed', 'walk, hash and keep the output');
     await upload;
@@ -91,7 +94,7 @@ async function storeOutput(
     );
     await Promise.all([at.log.flush(), at.steps.flush()]);
     // The proposal says that storing is over, and what was stored.
-    await propose(at, await upload, found.site, files);
+    await propose(at, { upload: await upload, site: found.site, serve }, files);
     return null;
   } catch (error) {
     if (!isOfTheDisk(error)) throw error;
@@ -103,18 +106,21 @@ async function storeOutput(
 /** Says what differs from the last output of the project; all of it where that is no help. */
 async function propose(
   at: BuildAt,
-  upload: string,
-  site: string,
+  {
+    upload,
+    site,
+    serve,
+  }: { readonly upload: string; readonly site: string; readonly serve: Serve },
   files: readonly StoredFile[],
 ): Promise<void> {
-  const { project, recipe } = at.given;
+  const { project } = at.given;
   const say = async ({ files: named, like }: Difference): Promise<Digest | null> => {
     if (at.storeElsewhere) await bring(at, upload, named);
     return at.api.propose({
       upload,
       site,
-      entry: recipe.serve.entry,
-      missing: recipe.serve.missing,
+      entry: serve.entry,
+      missing: serve.missing,
       files: [...named],
       like: like && { artifact: like.artifact, without: [...like.without] },
     });

@@ -126,7 +126,8 @@ function unpack(at: BuildAt, input: Readable): Promise<Ended> {
       limits: at.limits,
       network: 'none',
       environment: environmentOf(at, { sets: {}, given: [] }),
-      command: ['/usr/bin/tar', '-x', '--no-same-owner', '-f', '-'],
+      // Archives of submodules stand behind that of the tree: tar reads on past each one's end.
+      command: ['/usr/bin/tar', '-x', '--ignore-zeros', '--no-same-owner', '-f', '-'],
       sight: wholeSight(at.workplace),
     },
     { npmrc: at.npmrc, signal: at.signal, input, hear: (bytes) => at.log.say(bytes, 'fetch') },

@@ -56,14 +56,16 @@ export async function takeProposal(
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
   const recipe = servingOf(build.recipe.recipe, belowFolder(proposed.site, project.folder), files);
-  const manifest = manifestOf(files, recipe.serve);
-  if (!files.some((file) => file.path === recipe.serve.entry)) {
+  const { serve } = recipe;
+  if (serve === null) return refused({ code: 'attempt-over', attempt: attempt.id });
+  const manifest = manifestOf(files, serve);
+  if (!files.some((file) => file.path === serve.entry)) {
     await finishAttempt(deps, attempt, {
       ok: false,
       failure: {
         reason: 'entry-absent',
         site: proposed.site,
-        entry: recipe.serve.entry,
+        entry: serve.entry,
         folders: [],
       },
     });
@@ -93,7 +95,7 @@ export async function takeProposal(
     noteArtifact(deps, attempt, build, { upload: proposed.upload, digest, size: sizeOf(manifest) }),
   ]);
   keepAtHand(deps, digest, manifest);
-  const entry = manifest.site.files.find((file) => file.path === recipe.serve.entry);
+  const entry = manifest.site.files.find((file) => file.path === serve.entry);
   const { failure, step } = await lookBeforeLive(deps, attempt, inspected.step.place + 1, {
     digest,
     entry,
@@ -116,7 +118,7 @@ function prepareEarly(deps: Deps, artifact: Digest): void {
 
 /** The recipe with the folder that the build has shown, if it was open. */
 function servingOf(recipe: Recipe, site: string, files: readonly SiteFile[]): Recipe {
-  if (recipe.serve.site !== null) return recipe;
+  if (recipe.serve?.site !== null) return recipe;
   return withFolder(
     recipe,
     site,

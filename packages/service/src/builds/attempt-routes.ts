@@ -88,6 +88,14 @@ export function serveAttempts(app: Express, deps: Deps): void {
   serveGuarded(app, roleRoutes.proposeArtifactRoute, guard, async ({ body }, attempt) => ({
     artifact: await takeProposal(deps, attempt, body),
   }));
+  serveGuarded(app, roleRoutes.attemptPassedRoute, guard, async (_call, attempt) => {
+    const build = await buildById(deps.db, attempt.buildId);
+    // A recipe that publishes passes by its artifact and by nothing else.
+    if (build.recipe?.recipe.serve !== null)
+      return refused({ code: 'attempt-over', attempt: attempt.id });
+    await finishAttempt(deps, attempt, { ok: true, artifact: null });
+    return null;
+  });
   serveGuarded(app, roleRoutes.attemptFailedRoute, guard, async ({ body }, attempt) => {
     await finishAttempt(deps, attempt, { ok: false, failure: body.failure });
     return null;

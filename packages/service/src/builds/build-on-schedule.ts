@@ -8,7 +8,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { allProjects, lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { prepareBuild, queueBuild } from './queue-build.ts';
+import { prepareBuilds, queueBuild } from './queue-build.ts';
 
 /** The instant a schedule was last due at or before another. Source: crontab(5), five fields, in UTC. Throws when it is no schedule. */
 export function lastDue(cron: string, at: Instant): Instant {
@@ -29,23 +29,34 @@ export async function buildOnSchedule(deps: Deps): Promise<void> {
 }
 
 async function buildProject(deps: Deps, project: ProjectRow): Promise<void> {
-  const newest = await newestWithRecipe(deps.db, project.id, null);
+  const named = await deps.db
+    .selectDistinct({ name: builds.recipeName })
+    .from(builds)
+    .where(eq(builds.projectId, project.id));
+  for (const { name } of named) await buildRecipe(deps, project, name);
+}
+
+async function buildRecipe(deps: Deps, project: ProjectRow, name: string): Promise<void> {
+  const newest = await newestWithRecipe(deps.db, project.id, name, null);
   const again = newest?.recipe?.recipe.again ?? null;
   const ref = again === null ? undefined : refOfBranch(again.branch ?? project.branch);
   if (again === null || ref === undefined) return;
   const due = lastDue(again.cron, deps.clock());
-  const last = await newestWithRecipe(deps.db, project.id, ref);
+  const last = await newestWithRecipe(deps.db, project.id, name, ref);
   const head = readCommitId((await refsKnown(deps.db, project.repositoryId)).get(ref) ?? '');
   if (last === undefined || last.queuedAt >= due || head === undefined) return;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const build = {
-    ...(await prepareBuild(deps, directory, project, head, ref)),
-    known: null,
-  };
+  const { environments } = destinationOf(mapOne(project.branch), ref);
+  const isSent = environments.length > 0;
+  const all = await prepareBuilds(deps, directory, project, head, ref, isSent);
+  const found = all.find((one) => one.name === name);
+  // The newest commit has no such recipe any more, or it is for other refs now.
+  if (found === undefined) return;
+  const build = { ...found, known: null };
   const number = await inTransaction(deps.db, async (tx) => {
     // Another api may have been here between the reading and the lock.
     await lockProject(tx, project.id);
-    const still = await newestWithRecipe(tx, project.id, ref);
+    const still = await newestWithRecipe(tx, project.id, name, ref);
     if (still === undefined || still.queuedAt >= due) return null;
     const queued = await queueBuild(deps, tx, {
       project,
@@ -53,7 +64,7 @@ async function buildProject(deps: Deps, project: ProjectRow): Promise<void> {
       ref,
       changeId: null,
       cause: `again, by its schedule ${again.cron}`,
-      environments: destinationOf(mapOne(project.branch), ref).environments,
+      environments,
       earlier: 'left',
     });
     await record(tx, {
@@ -71,7 +82,12 @@ async function buildProject(deps: Deps, project: ProjectRow): Promise<void> {
   deps.events.tell(project.id, { what: 'build', build: number });
 }
 
-async function newestWithRecipe(db: Db | Tx, projectId: string, ref: string | null) {
+async function newestWithRecipe(
+  db: Db | Tx,
+  projectId: string,
+  recipe: string,
+  ref: string | null,
+) {
   const [row] = await db
     .select({ recipe: builds.recipe, queuedAt: builds.queuedAt })
     .from(builds)
@@ -79,6 +95,7 @@ async function newestWithRecipe(db: Db | Tx, projectId: string, ref: string | nu
       and(
         eq(builds.projectId, projectId),
         isNotNull(builds.recipe),
+        eq(builds.recipeName, recipe),
         ...(ref === null ? [] : [eq(builds.ref, ref)]),
       ),
     )

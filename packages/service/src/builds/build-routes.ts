@@ -21,7 +21,7 @@ import { type BuildRecord, buildByNumber, latestAttempt, listBuilds } from './bu
 import { cancelBuild } from './cancel-build.ts';
 import { findLines } from './find-lines.ts';
 import { readLog } from './log-rows.ts';
-import { prepareBuild, queueBuild } from './queue-build.ts';
+import { mayPublish, prepareBuilds, queueBuild } from './queue-build.ts';
 import { viewBuild, viewRow } from './view-build.ts';
 
 /** Serves builds: the list, one, its log as text or as a stream, and building again. */
@@ -76,13 +76,16 @@ async function buildAgain(
 ) {
   const number = wish.build ?? null;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const { ref, commit } =
-    number === null ? await headOf(deps, project) : await commitOf(deps, project, number);
+  const { ref, commit, recipe } =
+    number === null
+      ? { ...(await headOf(deps, project)), recipe: null }
+      : await commitOf(deps, project, number);
+  const all = await prepareBuilds(deps, directory, project, commit, ref, true);
+  const found = all.find((one) => (recipe === null ? mayPublish(one) : one.name === recipe));
+  if (found === undefined)
+    return refused({ code: 'not-found', what: 'recipe', name: recipe ?? 'that publishes' });
   // Somebody who asks for a build wants it to run: an artifact that is known already is no answer to that.
-  const prepared = {
-    ...(await prepareBuild(deps, directory, project, commit, ref)),
-    known: null,
-  };
+  const prepared = { ...found, known: null };
   const head = (await refsKnown(deps.db, project.repositoryId)).get(ref);
   // Only the newest commit of a ref may go live by itself: an older one would take the environment back.
   const environments =
@@ -146,13 +149,13 @@ async function commitOf(
   deps: Deps,
   project: ProjectRow,
   number: number,
-): Promise<{ ref: RefName; commit: CommitId }> {
+): Promise<{ ref: RefName; commit: CommitId; recipe: string }> {
   const build = await buildByNumber(deps.db, project.id, number);
   const ref = readRefName(build?.ref ?? '');
   const commit = readCommitId(build?.commitId ?? '');
-  return ref === undefined || commit === undefined
+  return build === undefined || ref === undefined || commit === undefined
     ? refused({ code: 'not-found', what: 'build', name: String(number) })
-    : { ref, commit };
+    : { ref, commit, recipe: build.recipeName };
 }
 
 /**

@@ -183,7 +183,7 @@ export async function endBuild(
   id: string,
   end: {
     state: 'passed' | 'failed' | 'cancelled';
-    artifact?: string;
+    artifact?: string | null;
     failure?: BuildFailure;
     at: Instant;
   },
@@ -205,6 +205,7 @@ export async function usualTimes(
   db: Db,
   projectId: string,
   ref: string | null,
+  recipe = 'site',
 ): Promise<readonly number[]> {
   const rows = await db
     .select({ startedAt: builds.startedAt, endedAt: builds.endedAt })
@@ -213,13 +214,14 @@ export async function usualTimes(
       and(
         eq(builds.projectId, projectId),
         eq(builds.state, 'passed'),
+        eq(builds.recipeName, recipe),
         isNotNull(builds.startedAt),
         ...(ref === null ? [] : [eq(builds.ref, ref)]),
       ),
     )
     .orderBy(desc(builds.number))
     .limit(20);
-  if (rows.length === 0 && ref !== null) return usualTimes(db, projectId, null);
+  if (rows.length === 0 && ref !== null) return usualTimes(db, projectId, null, recipe);
   return rows.map((row) => (row.endedAt ?? 0) - (row.startedAt ?? 0));
 }
 
@@ -231,6 +233,7 @@ export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildR
       and(
         eq(builds.projectId, build.projectId),
         eq(builds.ref, build.ref),
+        eq(builds.recipeName, build.recipeName),
         inArray(builds.state, ['passed', 'reused']),
         lt(builds.number, build.number),
       ),

@@ -19,8 +19,9 @@ import {
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 
-/** How an attempt ended: with an artifact that answers, or with a failure. */
+/** How an attempt ended: with an artifact that answers, with evidence alone, or with a failure. */
 export type AttemptEnd =
+  | { readonly ok: true; readonly artifact: null }
   | { readonly ok: true; readonly artifact: Digest; readonly recipe: Recipe }
   | { readonly ok: false; readonly failure: BuildFailure };
 
@@ -44,7 +45,7 @@ export async function finishAttempt(
     await setSteps(tx, steps);
     if (end.ok) {
       await endBuild(tx, build.id, { state: 'passed', artifact: end.artifact, at });
-      if (locked.recipe != null)
+      if (locked.recipe != null && 'recipe' in end)
         await tx
           .update(builds)
           .set({ recipe: { ...locked.recipe, recipe: end.recipe } })
@@ -54,7 +55,7 @@ export async function finishAttempt(
       await failIntakes(tx, build.id);
     }
     const project = await projectById(tx, build.projectId);
-    if (end.ok)
+    if (end.ok && end.artifact !== null)
       await keepProvenance(deps, tx, project, build, attempt, {
         artifact: end.artifact,
         recipe: end.recipe,

@@ -25,11 +25,13 @@ export async function overtakeOlder(
   {
     project,
     ref,
+    recipe,
     build,
     environments: names,
   }: {
     readonly project: ProjectRow;
     readonly ref: string;
+    readonly recipe: string;
     readonly build: number;
     readonly environments: readonly string[];
   },
@@ -60,6 +62,7 @@ export async function overtakeOlder(
       and(
         eq(builds.projectId, project.id),
         eq(builds.ref, ref),
+        eq(builds.recipeName, recipe),
         lt(builds.number, build),
         inArray(builds.state, ['queued', 'running']),
         isNotNull(builds.changeId),

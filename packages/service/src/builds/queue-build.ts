@@ -16,13 +16,15 @@ import type { Tx } from '../database/pool.ts';
 import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
-import { recipeOfCommit } from '../recipes/resolve-recipe.ts';
+import { type NamedRecipe, recipesForRef, recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { type CommitFacts, commitFacts, objectsAt } from '../repositories/bare-repository.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { type KnownBuild, knownBuild } from './build-rows.ts';
 
 /** What a build needs from Git and from earlier builds, read before its row is written. */
 export interface PreparedBuild {
+  /** The name of its recipe. */
+  readonly name: string;
   readonly commit: CommitFacts;
   readonly recipe: { readonly recipe: Recipe; readonly source: RecipeSource } | null;
   readonly failure: BuildFailure | null;
@@ -31,24 +33,42 @@ export interface PreparedBuild {
   readonly known: KnownBuild | null;
 }
 
-/** Reads a commit, resolves its recipe, and looks whether a build of equal inputs is known. */
-export async function prepareBuild(
+/**
+ * Reads a commit, resolves the recipes that a ref is built by, and looks for each whether a build of equal
+ * inputs is known. `isSent`: the map sends the ref.
+ */
+export async function prepareBuilds(
   deps: Deps,
   directory: string,
   project: ProjectRow,
   commit: CommitId,
   ref: RefName,
-): Promise<PreparedBuild> {
-  const [facts, resolved] = await Promise.all([
+  isSent: boolean,
+): Promise<readonly PreparedBuild[]> {
+  const [facts, all] = await Promise.all([
     commitFacts(directory, commit),
-    recipeOfCommit(deps.db, directory, project, commit),
+    recipesOfCommit(deps, directory, project, commit),
   ]);
-  const none = { commit: facts, inputKey: null, known: null };
-  if (!('recipe' in resolved)) return { ...none, recipe: null, failure: resolved.failure };
-  const plan = planFor(resolved.recipe, ref);
+  return Promise.all(
+    recipesForRef(all, ref, isSent).map((one) =>
+      prepareOne(deps, directory, project, { commit: facts, ref, one }),
+    ),
+  );
+}
+
+async function prepareOne(
+  deps: Deps,
+  directory: string,
+  project: ProjectRow,
+  { commit, ref, one }: { commit: CommitFacts; ref: RefName; one: NamedRecipe },
+): Promise<PreparedBuild> {
+  const none = { name: one.name, commit, inputKey: null, known: null };
+  if (!('recipe' in one)) return { ...none, recipe: null, failure: one.failure };
+  const recipe = { recipe: one.recipe, source: one.source };
+  const plan = planFor(one.recipe, ref);
   const { values, unset } = await givenValues(deps, deps.db, project, ref, plan);
   if (unset.length > 0)
-    return { ...none, recipe: resolved, failure: { reason: 'names-unset', names: unset } };
+    return { ...none, recipe, failure: { reason: 'names-unset', names: unset } };
   const paths = seenPaths(plan, project.folder);
   const inputKey = deps.keys.keyed(
     canonical({
@@ -56,11 +76,17 @@ export async function prepareBuild(
       trust: 'trusted',
       plan: rootedPlan(plan, project.folder) as unknown as Json,
       given: Object.fromEntries(values.map(({ name, value }) => [name, value])),
-      tree: paths.length === 0 ? [facts.tree] : [...(await objectsAt(directory, commit, paths))],
+      tree:
+        paths.length === 0 ? [commit.tree] : [...(await objectsAt(directory, commit.id, paths))],
     }),
   );
   const known = await knownBuild(deps.db, project.id, inputKey);
-  return { commit: facts, recipe: resolved, failure: null, inputKey, known };
+  return { ...none, recipe, failure: null, inputKey, known };
+}
+
+/** Whether a build could go live: one whose recipe publishes, or cannot be read and might. */
+export function mayPublish(build: PreparedBuild): boolean {
+  return build.recipe === null || build.recipe.recipe.serve !== null;
 }
 
 interface QueueBuild {
@@ -83,8 +109,9 @@ interface QueueBuild {
 export async function queueBuild(
   deps: Deps,
   tx: Tx,
-  { project, build, ref, changeId, cause, environments: names, earlier = 'used' }: QueueBuild,
+  { project, build, ref, changeId, cause, environments: wanting, earlier = 'used' }: QueueBuild,
 ): Promise<number> {
+  const names = mayPublish(build) ? wanting : [];
   const number = await nextBuildNumber(tx, project.id);
   const id = deps.newId();
   const at = deps.clock();
@@ -112,6 +139,7 @@ export async function queueBuild(
     reusedFrom: known?.number ?? null,
     inputKey: build.inputKey,
     earlier,
+    recipeName: build.name,
     needs: build.recipe?.recipe.runner ?? null,
     // What production waits for comes before anything else, then what an environment follows.
     priority: names.includes('production') ? 2 : names.length > 0 ? 1 : 0,

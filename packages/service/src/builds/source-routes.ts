@@ -4,9 +4,11 @@ import type { Express, Response } from 'express';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
 import { serveGuarded } from '../http/serve-route.ts';
-import { type ProjectRow, projectById } from '../projects/project-rows.ts';
+import { type ProjectRow, projectById, repositoryById } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
+import { fetchSubmodules, type Submodule, SubmoduleMissing } from '../repositories/submodules.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
 import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
@@ -16,8 +18,18 @@ export function serveSource(app: Express, deps: Deps): void {
   const guard = async (req: Parameters<typeof attemptOf>[1]): Promise<Source> =>
     sourceOf(deps, await attemptOf(deps, req));
   serveGuarded(app, roleRoutes.attemptSourceRoute, guard, async ({ res }, source) => {
+    const submodules = await submodulesOf(deps, source);
     res.setHeader('content-type', 'application/x-tar');
-    await sendTree(res, source);
+    const { directory, commit, paths } = source;
+    // One archive behind the other: the runner's tar reads on after each one's end.
+    let whole = await sendArchive(res, directory, [commit, '--', ...paths]);
+    for (const one of submodules) {
+      if (!whole) break;
+      whole = await sendArchive(res, one.directory, [`--prefix=${one.path}/`, one.commit]);
+    }
+    // A tree that could not be read whole must not look like one that ended: the connection is cut.
+    if (whole) res.end();
+    else res.destroy();
     return undefined;
   });
   serveGuarded(app, roleRoutes.attemptSourceChangesRoute, guard, async ({ query }, source) => {
@@ -29,8 +41,21 @@ export function serveSource(app: Express, deps: Deps): void {
   });
 }
 
+/** Refuses (source-incomplete) a tree whose submodules cannot all be fetched, with the reason. */
+async function submodulesOf(deps: Deps, source: Source): Promise<readonly Submodule[]> {
+  try {
+    return await fetchSubmodules(deps, source, source.commit, source.paths);
+  } catch (error) {
+    if (error instanceof SubmoduleMissing)
+      return refused({ code: 'source-incomplete', why: error.message });
+    throw error;
+  }
+}
+
 interface Source {
   readonly directory: string;
+  /** Where the repository comes from; null for one that is hosted here. */
+  readonly place: string | null;
   readonly commit: string;
   readonly paths: readonly string[];
 }
@@ -38,7 +63,9 @@ interface Source {
 async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
   const build = await buildById(deps.db, attempt.buildId);
   const project = await projectById(deps.db, build.projectId);
+  const repository = await repositoryById(deps.db, project.repositoryId);
   return {
+    place: repository.kind === 'hosted' ? null : repository.place,
     directory: directoryOf(deps.config.stateDirectory, project.repositoryId),
     commit: build.commitId,
     paths: pathsOf(project, build),
@@ -54,20 +81,17 @@ export function sightOf(project: ProjectRow, build: BuildRecord): string {
   return sha256(JSON.stringify([project.repositoryId, pathsOf(project, build)]));
 }
 
-async function sendTree(res: Response, { directory, commit, paths }: Source): Promise<void> {
-  const child = spawnGit(
-    ['--literal-pathspecs', 'archive', '--format=tar', commit, '--', ...paths],
-    directory,
-  );
+/** Sends an archive of a tree; false when Git failed on the way. */
+async function sendArchive(
+  res: Response,
+  directory: string,
+  tree: readonly string[],
+): Promise<boolean> {
+  const child = spawnGit(['--literal-pathspecs', 'archive', '--format=tar', ...tree], directory);
   child.stdin?.end();
   child.stderr?.resume();
-  await new Promise<void>((resolve) => {
+  return new Promise((resolve) => {
     child.stdout?.pipe(res, { end: false });
-    child.once('close', (code) => {
-      // A tree that could not be read whole must not look like one that ended: the connection is cut.
-      if (code === 0) res.end();
-      else res.destroy();
-      resolve();
-    });
+    child.once('close', (code) => resolve(code === 0));
   });
 }

@@ -9,8 +9,8 @@ import {
   readRefName,
   usualTime,
 } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
-import { artifacts, deploys, environments } from '../database/tables.ts';
+import { and, asc, eq, ne } from 'drizzle-orm';
+import { artifacts, builds, deploys, environments } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { viewEvidence } from '../evidence/view-evidence.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
@@ -52,6 +52,7 @@ export function viewRow(build: ListedBuild): BuildRow {
     earlier: build.earlier,
     reusedFrom: build.reusedFrom,
     overtakenBy: build.overtakenBy,
+    recipeName: build.recipeName,
     marks: [...build.marks],
   };
 }
@@ -70,12 +71,13 @@ export async function viewBuild(
   if (build === undefined)
     return refused({ code: 'not-found', what: 'build', name: String(number) });
   const attempt = await latestAttempt(deps.db, build.id);
-  const [size, steps, times, live, evidence] = await Promise.all([
+  const [size, steps, times, live, evidence, siblings] = await Promise.all([
     sizeOf(deps, build),
     attempt === undefined ? [] : stepsOf(deps.db, attempt.id),
-    usualTimes(deps.db, project.id, build.ref),
+    usualTimes(deps.db, project.id, build.ref, build.recipeName),
     liveIn(deps, build),
     viewEvidence(deps, build),
+    siblingsOf(deps, build),
   ]);
   const explained = build.state === 'failed' ? await explainFailure(deps, project, build) : null;
   const ref = readRefName(build.ref);
@@ -108,8 +110,32 @@ export async function viewBuild(
         : hostsOfArtifact(deps.config, project.name, build.artifact as Digest, build.number).map(
             addressOf,
           ),
-    destination: ref === undefined ? '' : destinationOf(mapOne(project.branch), ref).why,
+    destination:
+      build.recipe != null && build.recipe.recipe.serve === null
+        ? 'nowhere: it makes evidence only'
+        : ref === undefined
+          ? ''
+          : destinationOf(mapOne(project.branch), ref).why,
+    siblings: [...siblings],
   };
+}
+
+/** The newest build of each other recipe on the same commit: what else is known of it. */
+async function siblingsOf(deps: Deps, build: BuildRecord): Promise<BuildReply['siblings']> {
+  const rows = await deps.db
+    .select({ number: builds.number, recipe: builds.recipeName, state: builds.state })
+    .from(builds)
+    .where(
+      and(
+        eq(builds.projectId, build.projectId),
+        eq(builds.commitId, build.commitId),
+        ne(builds.recipeName, build.recipeName),
+      ),
+    )
+    .orderBy(asc(builds.number));
+  const newest = new Map(rows.map((row) => [row.recipe, row]));
+  // The column is written from BuildState values only.
+  return [...newest.values()].map((row) => ({ ...row, state: row.state as BuildRecord['state'] }));
 }
 
 async function viewPlace(deps: Deps, id: string): Promise<BuildReply['place']> {

@@ -86,7 +86,9 @@ function stepsToCome(
   return [
     waiting('fetch', `the tree of ${build.commitId.slice(0, 12)}`, []),
     ...planned.map((step) => waiting(step.name, step.run.join(' && '), step.after)),
-    ...behind.map(([name, says]) => waiting(name, says, [])),
+    ...(build.recipe?.recipe.serve === null ? [] : behind).map(([name, says]) =>
+      waiting(name, says, []),
+    ),
   ].filter((step) => !begun.has(step.name));
 }
 
@@ -117,6 +119,7 @@ async function usualSteps(db: Db, build: BuildRecord): Promise<ReadonlyMap<strin
         and(
           eq(builds.projectId, build.projectId),
           eq(builds.state, 'passed'),
+          eq(builds.recipeName, build.recipeName),
           ...(ofRef ? [eq(builds.ref, build.ref)] : []),
         ),
       )

@@ -127,6 +127,8 @@ export const builds = mysqlTable(
     overtakenBy: int('overtaken_by'),
     /** Labels that its runner must bear. */
     needs: json('needs').$type<readonly string[] | null>(),
+    /** The name of its recipe; a project may have several. */
+    recipeName: varchar('recipe_name', { length: 60 }).notNull().default('site'),
   },
   (t) => [
     uniqueIndex('builds_number').on(t.projectId, t.number),

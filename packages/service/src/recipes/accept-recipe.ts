@@ -54,7 +54,7 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
     accepted: view.accepted === null ? null : plain(view.accepted),
     differences: ours !== null && theirs !== null ? plain(recipeDifferences(ours, theirs)) : [],
     asFile:
-      inForce === null || inForce.recipe.serve.site === null ? null : writeRecipe(inForce.recipe),
+      inForce === null || inForce.recipe.serve?.site == null ? null : writeRecipe(inForce.recipe),
     fileFault: view.file !== null && !view.file.read.ok ? faultText(view.file.read.refusal) : null,
   };
 }
@@ -96,7 +96,7 @@ export async function acceptRecipe(
       projectId: project.id,
       project: project.name,
       doing: caller.doing,
-      facts: { version, site: recipe.serve.site },
+      facts: { version, site: recipe.serve?.site ?? null },
     });
   });
   deps.events.tell(project.id, { what: 'recipe' });
@@ -130,9 +130,9 @@ function changed(base: Recipe, wanted: Wanted): Recipe {
         after: step.after.filter((name) => !removed.has(name)),
       })),
     serve: {
-      site: wanted.site ?? base.serve.site,
-      entry: wanted.entry ?? base.serve.entry,
-      missing: wanted.missing === undefined ? base.serve.missing : wanted.missing,
+      site: wanted.site ?? base.serve?.site ?? null,
+      entry: wanted.entry ?? base.serve?.entry ?? 'index.html',
+      missing: wanted.missing === undefined ? (base.serve?.missing ?? null) : wanted.missing,
     },
   };
 }
@@ -146,7 +146,7 @@ async function viewOf(deps: Deps, project: ProjectRow, commit: CommitId): Promis
     commit,
   );
   const { recipe, because } = view.proposal;
-  if (recipe === null || recipe.serve.site !== null) return view;
+  if (recipe === null || recipe.serve?.site !== null) return view;
   const shown = await folderShown(deps, project.id);
   if (shown === null) return view;
   const filled = withFolder(recipe, shown.site, shown.missing !== null);
@@ -170,7 +170,7 @@ async function folderShown(
     .orderBy(desc(builds.number))
     .limit(1);
   const serve = row?.recipe?.recipe.serve;
-  return row === undefined || serve === undefined || serve.site === null
+  return row === undefined || serve == null || serve.site === null
     ? null
     : { build: row.number, site: serve.site, missing: serve.missing };
 }

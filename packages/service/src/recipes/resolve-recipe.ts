@@ -7,6 +7,7 @@ import {
   proposeRecipe,
   type Recipe,
   type RecipeSource,
+  type Refusal,
   recipeFileName,
 } from '@vaquero/core';
 import { z } from 'zod';
@@ -63,8 +64,8 @@ export async function viewRecipe(
   return { file, accepted, proposal };
 }
 
-/** The recipe that a commit is built by; reads no further than the first that decides. */
-export async function recipeOfCommit(
+/** The recipe of the project's own file, else the accepted, else the proposed one; reads no further than the first that decides. */
+export async function ownRecipe(
   db: Db | Tx,
   directory: string,
   project: ProjectRow,
@@ -81,12 +82,17 @@ export async function recipeOfCommit(
 
 async function readRecipeFile(
   directory: string,
-  project: ProjectRow,
+  project: Pick<ProjectRow, 'folder'>,
   commit: CommitId,
 ): Promise<RecipeView['file']> {
-  const path = project.folder === '' ? recipeFileName : `${project.folder}/${recipeFileName}`;
+  const path = inFolder(project, recipeFileName);
   const text = await fileIn(directory, commit, path, 1 << 20);
   return text === undefined ? null : { text, read: readRecipe(text, path) };
+}
+
+/** A path below a project's folder, from the repository's root. */
+export function inFolder({ folder }: Pick<ProjectRow, 'folder'>, path: string): string {
+  return folder === '' ? path : `${folder}/${path}`;
 }
 
 async function propose(
@@ -94,20 +100,20 @@ async function propose(
   project: ProjectRow,
   commit: CommitId,
 ): Promise<Proposal> {
-  const manifestPath = project.folder === '' ? 'package.json' : `${project.folder}/package.json`;
   const [paths, packageText] = await Promise.all([
     pathsIn(directory, commit, project.folder).catch(() => []), // The folder is not in this commit: nothing speaks for a recipe.
-    fileIn(directory, commit, manifestPath, 1 << 20),
+    fileIn(directory, commit, inFolder(project, 'package.json'), 1 << 20),
   ]);
-  const inFolder = (path: string): string =>
-    project.folder === '' ? path : `${project.folder}/${path}`;
   const present = new Set(paths);
   const configs = await Promise.all(
     configFiles
       .filter((path) => present.has(path))
       .map(
         async (path) =>
-          [path, (await fileIn(directory, commit, inFolder(path), 64 << 10)) ?? ''] as const,
+          [
+            path,
+            (await fileIn(directory, commit, inFolder(project, path), 64 << 10)) ?? '',
+          ] as const,
       ),
   );
   return proposeRecipe({
@@ -132,14 +138,7 @@ export function resolveRecipe(view: RecipeView): Resolved {
   if (view.file !== null) {
     const { read } = view.file;
     if (read.ok) return { recipe: read.value, source: { from: 'file', file: recipeFileName } };
-    const { refusal } = read;
-    return {
-      failure: {
-        reason: 'recipe-invalid',
-        file: recipeFileName,
-        faults: refusal.code === 'recipe-invalid' ? refusal.faults : [],
-      },
-    };
+    return { failure: unreadable(recipeFileName, read.refusal) };
   }
   if (view.accepted !== null)
     return {
@@ -150,4 +149,10 @@ export function resolveRecipe(view: RecipeView): Resolved {
   return recipe === null
     ? { failure: { reason: 'recipe-missing', because } }
     : { recipe, source: { from: 'proposed', because } };
+}
+
+/** The failure of a build whose recipe cannot be read. */
+export function unreadable(file: string, refusal: Refusal): BuildFailure {
+  const faults = refusal.code === 'recipe-invalid' ? refusal.faults : [];
+  return { reason: 'recipe-invalid', file, faults };
 }

@@ -2,7 +2,6 @@ import {
   branchOf,
   type CommitId,
   destinationOf,
-  isForRef,
   type MovedRef,
   mapOne,
   movedRefs,
@@ -10,7 +9,7 @@ import {
 } from '@vaquero/core';
 import { byVaquero, type Doing, record } from '../audit/record.ts';
 import { closeLogs, type EndedAttempt, overtakeOlder } from '../builds/overtake-older.ts';
-import { type PreparedBuild, prepareBuild, queueBuild } from '../builds/queue-build.ts';
+import { type PreparedBuild, prepareBuilds, queueBuild } from '../builds/queue-build.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -99,7 +98,7 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     deps.queueNudge.ring();
     await closeLogs(deps, ended);
     // What was known already waits for nobody; a deploy that fails here is tried again by the loop.
-    if ([...prepared.values()].some((build) => build.known !== null))
+    if ([...prepared.values()].flat().some((build) => build.known !== null))
       await settleAll(deps).catch((err: unknown) =>
         deps.log.warn({ err }, 'deploys of a reused build wait'),
       );
@@ -108,7 +107,7 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
   return done;
 }
 
-type Prepared = ReadonlyMap<string, PreparedBuild>;
+type Prepared = ReadonlyMap<string, readonly PreparedBuild[]>;
 
 /** A first look at a large repository moves thousands of refs: their recipes are not all read for it. */
 const mostReadForRecipes = 50;
@@ -132,13 +131,12 @@ async function prepareAll(
   );
   const entries = await Promise.all(
     seen.map(async ({ project, commit, ref }) => {
-      const build = await prepareBuild(deps, directory, project, commit, ref);
-      const rule = build.recipe?.recipe.for ?? null;
-      const isWanted = rule === null ? wants(project, ref) : isForRef(rule, ref);
-      return isWanted ? [[keyOf(project, ref, commit), build] as const] : [];
+      const isSent = wants(project, ref);
+      const builds = await prepareBuilds(deps, directory, project, commit, ref, isSent);
+      return [keyOf(project, ref, commit), builds] as const;
     }),
   );
-  return new Map(entries.flat());
+  return new Map(entries);
 }
 
 function wants(project: ProjectRow, ref: RefName): boolean {
@@ -182,27 +180,28 @@ async function noteMove(
   });
   for (const project of projects) {
     const destination = destinationOf(mapOne(project.branch), move.ref);
-    const build = move.to === null ? undefined : prepared.get(keyOf(project, move.ref, move.to));
-    const queued =
-      build === undefined
-        ? null
-        : await queueBuild(deps, tx, {
-            project,
-            build,
-            ref: move.ref,
-            changeId,
-            cause: causeOf(ring, move.ref),
-            environments: destination.environments,
-          });
-    if (queued !== null)
-      ended.push(
-        ...(await overtakeOlder(deps, tx, {
-          project,
-          ref: move.ref,
-          build: queued,
-          environments: destination.environments,
-        })),
-      );
+    const builds = move.to === null ? [] : (prepared.get(keyOf(project, move.ref, move.to)) ?? []);
+    const queued: number[] = [];
+    for (const build of builds) {
+      const number = await queueBuild(deps, tx, {
+        project,
+        build,
+        ref: move.ref,
+        changeId,
+        cause: causeOf(ring, move.ref),
+        environments: destination.environments,
+      });
+      queued.push(number);
+      const { environments } = destination;
+      const overtaking = {
+        project,
+        ref: move.ref,
+        recipe: build.name,
+        build: number,
+        environments,
+      };
+      ended.push(...(await overtakeOlder(deps, tx, overtaking)));
+    }
     await record(tx, {
       at,
       kind: 'change.seen',
@@ -215,7 +214,7 @@ async function noteMove(
         ref: move.ref,
         from: move.from,
         to: move.to,
-        build: queued,
+        builds: queued,
         destination: destination.why,
       },
     });

@@ -77,7 +77,8 @@ function refuseBy(place: string, said: string): never {
   });
 }
 
-async function insideRoots(path: string, roots: readonly string[]): Promise<string> {
+/** The real path of a repository below a folder that the operator opened. Refuses: path-not-allowed, repository-not-found. */
+export async function insideRoots(path: string, roots: readonly string[]): Promise<string> {
   const allowed = await Promise.all(roots.map((root) => realpath(root).catch(() => root)));
   if (!isAbsolute(path)) return refused({ code: 'path-not-allowed', path, roots });
   // A link inside a root must not lead out of it, so the real path is what is judged and kept.

@@ -8,7 +8,7 @@ import { environmentByName } from '../environments/environment-rows.ts';
 import { serveProject } from '../http/serve-route.ts';
 import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
-import { recipeOfCommit } from '../recipes/resolve-recipe.ts';
+import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { namesRead, placeOf } from './given-values.ts';
@@ -96,6 +96,6 @@ async function namesOfTrunk(deps: Deps, project: ProjectRow): Promise<readonly s
       : readCommitId((await refsKnown(deps.db, project.repositoryId)).get(ref) ?? '');
   if (head === undefined) return [];
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const resolved = await recipeOfCommit(deps.db, directory, project, head);
-  return 'recipe' in resolved ? namesRead(resolved.recipe) : [];
+  const all = await recipesOfCommit(deps, directory, project, head);
+  return [...new Set(all.flatMap((one) => ('recipe' in one ? namesRead(one.recipe) : [])))];
 }

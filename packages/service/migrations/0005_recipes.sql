@@ -1,0 +1,1 @@
+ALTER TABLE `builds` ADD `recipe_name` varchar(60) DEFAULT 'site' NOT NULL;

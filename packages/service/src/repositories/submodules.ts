@@ -1,0 +1,150 @@
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { join, posix } from 'node:path';
+import type { Deps } from '../deps.ts';
+import { fileIn, makeBare, treeFilesIn } from './bare-repository.ts';
+import { git, tryGit } from './git.ts';
+import { insideRoots } from './repository-elsewhere.ts';
+
+/** A submodule of a tree: where it lies in it, and the commit and the bare repository that hold its files. */
+export interface Submodule {
+  readonly path: string;
+  readonly commit: string;
+  readonly directory: string;
+}
+
+/** Why a submodule cannot be fetched; its words end the build. */
+export class SubmoduleMissing extends Error {
+  override readonly name = 'SubmoduleMissing';
+}
+
+const submoduleMode = '160000';
+const mostDeep = 8;
+
+/**
+ * The submodules of a commit at or below some paths, those of submodules included, each fetched at the
+ * commit that the tree records. Throws SubmoduleMissing with what stands in the way.
+ */
+export async function fetchSubmodules(
+  deps: Deps,
+  source: { readonly directory: string; readonly place: string | null },
+  commit: string,
+  paths: readonly string[],
+  depth = 0,
+): Promise<readonly Submodule[]> {
+  const files = await treeFilesIn(source.directory, commit, paths);
+  const links = files.filter((file) => file.mode === submoduleMode);
+  if (links.length === 0) return [];
+  if (depth >= mostDeep)
+    throw new SubmoduleMissing(`submodules lie in submodules over ${mostDeep} deep`);
+  const places = await placesIn(source.directory, commit);
+  const all: Submodule[] = [];
+  for (const { path, object } of links) {
+    const written = places.get(path);
+    if (written === undefined)
+      throw new SubmoduleMissing(`the submodule ${path} is not named in .gitmodules`);
+    const place = await allowedPlace(deps, source.place, path, written);
+    const directory = await fetchAt(deps, path, place, object);
+    all.push({ path, commit: object, directory });
+    const inner = await fetchSubmodules(deps, { directory, place }, object, [], depth + 1);
+    all.push(...inner.map((one) => ({ ...one, path: `${path}/${one.path}` })));
+  }
+  return all;
+}
+
+/** Addresses by path, as .gitmodules has them; read by Git itself. */
+async function placesIn(directory: string, commit: string): Promise<ReadonlyMap<string, string>> {
+  const text = (await fileIn(directory, commit as never, '.gitmodules', 1 << 20)) ?? '';
+  const listed = await git(['config', '--file', '-', '--null', '--list'], { input: text });
+  const sections = new Map<string, { path?: string; url?: string }>();
+  for (const entry of listed.split('\0')) {
+    const [key = '', value = ''] = entry.split(/\n(.*)/s);
+    const read = /^submodule\.(.*)\.(path|url)$/s.exec(key);
+    if (read === null) continue;
+    const [, name = '', field = ''] = read;
+    sections.set(name, { ...sections.get(name), [field]: value });
+  }
+  return new Map(
+    [...sections.values()].flatMap(({ path, url }) =>
+      path === undefined || url === undefined ? [] : [[path, url] as const],
+    ),
+  );
+}
+
+/**
+ * The place of a submodule, if the service may fetch from there: whoever can push could otherwise send it to
+ * any address that it reaches. Allowed are the host that the repository itself comes from, and folders below
+ * those that the operator opened.
+ */
+async function allowedPlace(
+  deps: Deps,
+  parent: string | null,
+  path: string,
+  written: string,
+): Promise<string> {
+  const place = resolved(parent, written);
+  if (place === null)
+    throw new SubmoduleMissing(
+      `the submodule ${path} has the address ${written}, which counts from this repository’s own; write it whole`,
+    );
+  if (place.startsWith('/')) {
+    const real = await insideRoots(place, deps.config.repositoryRoots).catch(() => null); // Refused: said below, as what keeps the build from its source.
+    if (real !== null) return real;
+    throw new SubmoduleMissing(
+      `the submodule ${path} lies at ${place}, which is no repository below a folder that the operator opened`,
+    );
+  }
+  const url = URL.canParse(place) ? new URL(place) : null;
+  const own = parent !== null && URL.canParse(parent) ? new URL(parent) : null;
+  const isHttp = url !== null && /^https?:$/.test(url.protocol) && url.username === '';
+  if (isHttp && own !== null && url.host === own.host && url.protocol === own.protocol)
+    return place;
+  throw new SubmoduleMissing(
+    `the submodule ${path} lies at ${place}; the service fetches submodules only from the host of the repository itself and from folders that the operator opened`,
+  );
+}
+
+/** An address as Git reads it: one that begins with ./ or ../ counts from the repository that has it (gitmodules(5)). */
+function resolved(parent: string | null, written: string): string | null {
+  if (!/^\.\.?\//.test(written)) return written;
+  if (parent === null) return null;
+  if (parent.startsWith('/')) return posix.join(parent, written);
+  const url = new URL(parent);
+  url.pathname = posix.join(url.pathname, written);
+  return url.href;
+}
+
+/** Fetches one commit into a bare repository kept for its place; one that is there already costs nothing. */
+async function fetchAt(deps: Deps, path: string, place: string, commit: string): Promise<string> {
+  const name = createHash('sha256').update(place).digest('hex');
+  const directory = join(deps.config.stateDirectory, 'submodules', `${name}.git`);
+  if (!existsSync(directory)) await makeBare(directory, 'main');
+  const has = (): Promise<boolean> =>
+    tryGit(['cat-file', '-e', `${commit}^{commit}`], { cwd: directory }).then((end) => end.ok);
+  if (await has()) return directory;
+  const options = [
+    'fetch',
+    '--quiet',
+    '--no-tags',
+    '--no-auto-gc',
+    '--no-write-fetch-head',
+    '--depth=1',
+  ];
+  const keep = `+${commit}:refs/vaquero/kept/${commit}`;
+  const one = await tryGit([...options, '--', place, keep], { cwd: directory, timeoutMs: 120_000 });
+  // Some servers give no commit that is not a ref: then all refs are fetched, and it may be among them.
+  const whole = [...options.slice(0, -1), '--', place, '+refs/*:refs/vaquero/seen/*'];
+  const all = one.ok ? one : await tryGit(whole, { cwd: directory, timeoutMs: 300_000 });
+  if (await has()) {
+    await tryGit(['update-ref', `refs/vaquero/kept/${commit}`, commit], { cwd: directory });
+    return directory;
+  }
+  const why = all.ok ? 'it is on none of its branches' : firstLine(all.stderr);
+  throw new SubmoduleMissing(
+    `the submodule ${path} could not be fetched from ${place} at ${commit.slice(0, 12)}: ${why}`,
+  );
+}
+
+function firstLine(text: string): string {
+  return (/(?:fatal|error): (.*)/.exec(text)?.[1] ?? (text.trim() || 'no answer')).slice(0, 300);
+}
