@@ -1,7 +1,8 @@
 import Table from 'cli-table3';
-import { benchGraph, benchQueue, benchStoring } from './builds.ts';
+import { benchGraph, benchInspection, benchQueue, benchStoring } from './builds.ts';
 import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { type Installation, startForBench } from './installation.ts';
+import { benchLog } from './logs.ts';
 import { benchRollbacks } from './roll-backs.ts';
 
 /** Each figure by its name: `npm run bench graph queue` measures only those. */
@@ -12,6 +13,8 @@ const figures = {
   },
   graph: async (here: Installation) => [await benchGraph(here)],
   queue: async (here: Installation) => [await benchQueue(here)],
+  inspection: async (here: Installation) => [await benchInspection(here)],
+  log: benchLog,
   rollbacks: benchRollbacks,
 };
 

@@ -1,65 +1,15 @@
-import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { lstatSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { lstatSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type BuildReply, type BuildRow, buildRoutes, projectRoutes } from '@vaquero/contracts';
+import { type BuildRow, buildRoutes } from '@vaquero/contracts';
 import { median, type Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
 import { trace } from './trace.ts';
+import { openWorkshop, took } from './workshop.ts';
 
 const files = 2000;
 const rounds = 5;
-
-/** A project of the bench with a working copy. */
-interface Workshop {
-  readonly name: string;
-  readonly copy: string;
-  readonly commit: (changed: Readonly<Record<string, string>>) => void;
-  readonly push: () => Promise<BuildReply>;
-}
-
-async function openWorkshop(here: Installation, name: string): Promise<Workshop> {
-  await here.client.call(projectRoutes.makeProjectRoute, {
-    body: { name, repository: { kind: 'hosted' } },
-  });
-  const copy = join(here.state, `copy-${name}`);
-  mkdirSync(copy, { recursive: true });
-  const git = (...args: string[]): void =>
-    void execFileSync('git', ['-c', 'user.name=b', '-c', 'user.email=b@example', ...args], {
-      cwd: copy,
-      stdio: ['ignore', 'ignore', 'ignore'],
-    });
-  git('init', '--quiet', '--initial-branch=main');
-  let number = 0;
-  return {
-    name,
-    copy,
-    commit: (changed) => {
-      for (const [path, text] of Object.entries(changed)) {
-        mkdirSync(join(copy, path, '..'), { recursive: true });
-        writeFileSync(join(copy, path), text);
-      }
-      git('add', '--all');
-      git('commit', '--quiet', '--allow-empty', '--message', 'bench');
-    },
-    push: async () => {
-      git('push', '--quiet', here.remote.replace('timetable.git', `${name}.git`), 'main');
-      number += 1;
-      return ended(here, name, number);
-    },
-  };
-}
-
-async function ended(here: Installation, project: string, number: number): Promise<BuildReply> {
-  for (;;) {
-    const build = await here.client
-      .call(buildRoutes.showBuildRoute, { params: { project, build: number } })
-      .catch(() => null); // The push is not noticed yet.
-    if (build?.endedAt != null) return build;
-    await pause(25);
-  }
-}
 
 const siteOf = (word: string): Readonly<Record<string, string>> =>
   Object.fromEntries(
@@ -68,11 +18,6 @@ const siteOf = (word: string): Readonly<Record<string, string>> =>
       `<!doctype html><title>${number}</title>${`<p>sailing ${number} `.repeat(60)}`,
     ]).concat([['src/index.html', `<!doctype html><h1>${word}</h1>`]]),
   );
-
-const took = (build: BuildReply, name: string): number => {
-  const step = build.steps.find((one) => one.name === name);
-  return (step?.endedAt ?? 0) - (step?.startedAt ?? 0);
-};
 
 /** From the commit to the stored and inspected artifact, and the storing of one changed file among 2,000. */
 export async function benchStoring(here: Installation, shellMs: number): Promise<readonly Row[]> {
@@ -137,6 +82,36 @@ function walkByStamp(root: string): number {
     }
   }
   return performance.now() - begun;
+}
+
+/** The inspection of 10,000 files that nobody has read before, with links between them. */
+export async function benchInspection(here: Installation): Promise<Row> {
+  const shop = await openWorkshop(here, 'archive');
+  const count = 10_000;
+  const page = (number: number): string =>
+    `<!doctype html><title>${number}</title><link rel="stylesheet" href="/style.css"><p id="top">sailing ${number}</p><a href="/part-${(number + 1) % 100}/page-${(number + 1) % count}.html#top">next</a>${'<p>Lune Quay '.repeat(30)}`;
+  shop.commit({
+    'vaquero.yaml': 'serve: {site: .}\n',
+    'index.html': '<!doctype html><h1>Archive</h1><a href="/part-0/page-0.html">first</a>',
+    'style.css': 'p { color: navy }',
+    ...Object.fromEntries(
+      Array.from({ length: count }, (_, number) => [
+        `part-${number % 100}/page-${number}.html`,
+        page(number),
+      ]),
+    ),
+  });
+  const build = await shop.push();
+  const ms = took(build, 'inspect');
+  const isClean = build.evidence.inspection?.findings.length === 0;
+  return {
+    what: `inspection of ${count} new files`,
+    ours: `${(ms / 1000).toFixed(1)} s${isClean ? '' : ', findings in a clean site'}`,
+    floor: '',
+    ratio: '',
+    wanted: '< 10 s',
+    good: ms < 10_000 && isClean,
+  };
 }
 
 /** A build of 40 steps of which one must run: what it takes beside that step. */

@@ -7,6 +7,8 @@ const schema = z.object({
   VAQUERO_STATE: z.string().min(1),
   VAQUERO_DATABASE_URL: z.url({ protocol: /^(?:mysql|mariadb)$/ }),
   VAQUERO_PORT: port.default(4600),
+  /** The address that the api listens on: another than the loopback lets runners of other machines in. */
+  VAQUERO_HOST: z.union([z.ipv4(), z.ipv6()]).default('127.0.0.1'),
   VAQUERO_EDGE_PORT: port.default(4680),
   /** Where people reach the console and the API, as an origin. */
   VAQUERO_ORIGIN: z.url().optional(),
@@ -28,6 +30,7 @@ const schema = z.object({
 export interface ApiConfig {
   readonly stateDirectory: string;
   readonly databaseUrl: string;
+  readonly host: string;
   readonly port: number;
   readonly origin: string;
   readonly base: string;
@@ -60,6 +63,7 @@ export function readApiConfig(
   const config: ApiConfig = {
     stateDirectory: given.VAQUERO_STATE,
     databaseUrl: given.VAQUERO_DATABASE_URL,
+    host: given.VAQUERO_HOST,
     port: given.VAQUERO_PORT,
     origin: (given.VAQUERO_ORIGIN ?? `http://localhost:${given.VAQUERO_PORT}`).replace(/\/$/, ''),
     base,

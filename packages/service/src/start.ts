@@ -87,7 +87,7 @@ export async function startApi({
   const doorbell = makeDoorbell(log, (id, ring) => lookAtRepository(deps, id, ring));
   const server = createServer(makeApp(deps, doorbell));
   server.requestTimeout = 0; // Streams of orders and pushes of large repositories last as long as they last.
-  server.listen(config.port, '127.0.0.1');
+  server.listen(config.port, config.host);
   await once(server, 'listening');
   const loops = startLoops(deps, doorbell);
   log.info({ port: portOf(server) }, 'api listens');

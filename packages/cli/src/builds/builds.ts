@@ -26,7 +26,9 @@ export async function listBuilds(context: Context, project: string, limit: numbe
                 ', ',
               ),
               build.commit.id.slice(0, 12),
-              safe(build.commit.subject),
+              build.recipeName === 'site'
+                ? safe(build.commit.subject)
+                : `${build.recipeName}: ${safe(build.commit.subject)}`,
               when(build.queuedAt),
               build.reusedFrom !== null
                 ? 'not run'

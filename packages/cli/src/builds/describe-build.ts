@@ -34,6 +34,8 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
     lines.push(
       `usually    ${lasting(build.usual.medianMs)}; the last ${build.usual.of} took ${lasting(build.usual.shortMs)} to ${lasting(build.usual.longMs)}`,
     );
+  for (const other of build.siblings)
+    lines.push(`beside it  ${other.recipe}: build ${other.number} ${stateOf(io, other.state)}`);
   if (build.overtakenBy !== null)
     lines.push(`overtaken  by build ${build.overtakenBy}, of a newer commit`);
   if (build.reusedFrom !== null)

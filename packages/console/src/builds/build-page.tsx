@@ -1,7 +1,7 @@
 import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
 import { type BuildReply, buildRoutes } from '@vaquero/contracts';
 import { isOpen } from '@vaquero/core';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { api, queries } from '../http/api.ts';
 import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
@@ -100,7 +100,12 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
         {build.artifact === null ? null : (
           <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />
         )}{' '}
-        and {build.live.length === 0 ? 'is live nowhere' : `is live in ${build.live.join(' and ')}`}
+        {build.artifact === null
+          ? null
+          : build.live.length === 0
+            ? 'and is live nowhere'
+            : `and is live in ${build.live.join(' and ')}`}
+        {build.artifact === null ? ': its recipe makes evidence only' : ''}
         {build.marks.includes('flaky') ? ', though a step had to be tried again' : ''}
         {build.marks.includes('warned') ? ', with a warning' : ''}.
       </AnswerLine>
@@ -258,6 +263,7 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
       )}
       <dt>recipe</dt>
       <dd>
+        {build.recipeName === 'site' ? '' : `${build.recipeName}, `}
         {source === undefined
           ? 'none'
           : source.from === 'file'
@@ -266,6 +272,22 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
               ? `accepted, version ${source.version}`
               : `proposed: ${source.because[0] ?? ''}`}
       </dd>
+      {build.siblings.length === 0 ? null : (
+        <>
+          <dt>beside it</dt>
+          <dd>
+            {build.siblings.map((other) => (
+              <Link
+                key={other.recipe}
+                to={`/p/${project}/builds/${other.number}`}
+                className="mr-3 whitespace-nowrap"
+              >
+                <Glyph name={other.state} /> {other.recipe} {other.number}, {other.state}
+              </Link>
+            ))}
+          </dd>
+        </>
+      )}
       {build.artifact === null ? null : (
         <>
           <dt>artifact</dt>

@@ -87,6 +87,9 @@ export function BuildsPage() {
                 </td>
                 <td className="said pr-3 max-sm:col-span-2 max-sm:col-start-2">
                   {build.commit.subject}
+                  {build.recipeName === 'site' ? null : (
+                    <span className="font-sans text-ink-2"> by the recipe {build.recipeName}</span>
+                  )}
                   {build.failure === null ? null : (
                     <span className="block font-sans leading-4 text-bad">{build.failure.what}</span>
                   )}

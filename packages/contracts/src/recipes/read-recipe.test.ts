@@ -173,6 +173,16 @@ steps:
     tries: 2
     for: {branch: main}
     failure: warns
+  lent:
+    run: ./links.sh
+    lends: {depth: number, tone: {one-of: [plain, storm], default: plain}, word: {takes: text, default: x}}
+  links:
+    after: unit
+    for: {branch: main}
+    borrows: {project: house-steps, step: links, commit: "4be1c02e9d0f6a7b8c9d0e1f2a3b4c5d6e7f8091"}
+    params: {depth: 3, loud: true}
+    failure: warns
+runner: [large, quiet]
 beside:
   database: {run: test/database.sh, ready: {port: 3306}, within: 20 s}
 serve: {site: dist}
@@ -190,7 +200,18 @@ serve: {site: dist}
 
 test('the JSON Schema speaks of every key that is read', () => {
   const schema = JSON.stringify(recipeJsonSchema());
-  for (const key of ['reads', 'writes', 'given', 'within', 'beside', 'proposed-into', 'serve'])
+  for (const key of [
+    'reads',
+    'writes',
+    'given',
+    'within',
+    'beside',
+    'proposed-into',
+    'serve',
+    'borrows',
+    'lends',
+    'runner',
+  ])
     assert.match(schema, new RegExp(`"${key}":`));
 });
 

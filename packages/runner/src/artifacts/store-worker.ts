@@ -107,8 +107,22 @@ function putBlob(taken: string, blob: string, sizeBytes: number, fresh: string[]
     linkSync(taken, blob);
     fresh.push(blob);
   } catch (error) {
-    if (!isCode(error, 'EEXIST')) throw error;
-    replaceDamaged(taken, blob, sizeBytes);
+    if (isCode(error, 'EXDEV')) copyIn(taken, blob, fresh);
+    else if (isCode(error, 'EEXIST')) replaceDamaged(taken, blob, sizeBytes);
+    else throw error;
+  }
+}
+
+/** A store on another file system than the build takes a copy; its name comes last, so that it is whole. */
+function copyIn(taken: string, blob: string, fresh: string[]): void {
+  const temporary = `${blob}.${randomUUID()}`;
+  try {
+    copyFileSync(taken, temporary, constants.COPYFILE_EXCL);
+    chmodSync(temporary, 0o444);
+    renameSync(temporary, blob);
+    fresh.push(blob);
+  } finally {
+    rmSync(temporary, { force: true });
   }
 }
 

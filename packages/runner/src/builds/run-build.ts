@@ -20,6 +20,7 @@ import type { HandedOn } from './step-sight.ts';
  */
 export async function runBuild(run: BuildRun): Promise<void> {
   const log = makeLogSender(run.api.log, run.limits.logBytes, run.giveUp, run.clock);
+  await run.used.makeRoom();
   const workplace = await makeWorkplace(run.slot, run.given.attempt);
   const mask = makeMask(run.given.given.filter((one) => one.secret));
   const steps = makeStepTeller(run.api.steps, run.giveUp);

@@ -8,6 +8,8 @@ export interface UsedWorkplaces {
   readonly directory: string;
   /** Takes a workplace away from its slot, at once and whatever its size. */
   readonly take: (directory: string, name: string) => Promise<void>;
+  /** Removes what waits, oldest first, while the disk is short of room; a build that begins waits for it. */
+  readonly makeRoom: () => Promise<void>;
   /** Tells that a build begins (1) or has ended (-1). */
   readonly building: (change: 1 | -1) => void;
   /** Stops removing; what is left goes at the next start. */
@@ -31,18 +33,23 @@ export async function openUsedWorkplaces(directory: string, log: Logger): Promis
   let running = 0;
   let quietSince = performance.now();
 
-  const isDue = async (): Promise<boolean> => {
-    if (waiting.length > mostKept) return true;
-    if (running === 0 && performance.now() - quietSince > quietMs) return waiting.length > 0;
+  const isShort = async (): Promise<boolean> => {
     const { bavail, blocks } = await statfs(directory);
     return waiting.length > 0 && bavail / blocks < leastFree;
   };
+  const isDue = async (): Promise<boolean> => {
+    if (waiting.length > mostKept) return true;
+    if (running === 0 && performance.now() - quietSince > quietMs) return waiting.length > 0;
+    return isShort();
+  };
+  const remove = (one: string): Promise<void> =>
+    rm(one, { recursive: true, force: true, maxRetries: 3 });
   const removing = (async () => {
     while (!stop.signal.aborted) {
       const oldest = (await isDue()) ? waiting.shift() : undefined;
       if (oldest === undefined)
         await pause(1000, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
-      else await rm(oldest, { recursive: true, force: true, maxRetries: 3 });
+      else await remove(oldest);
     }
   })().catch((err: unknown) => log.error({ err }, 'used workplaces are no longer removed'));
 
@@ -52,6 +59,12 @@ export async function openUsedWorkplaces(directory: string, log: Logger): Promis
       const to = join(directory, name);
       await rename(from, to);
       waiting.push(to);
+    },
+    makeRoom: async () => {
+      while (await isShort()) {
+        const oldest = waiting.shift();
+        if (oldest !== undefined) await remove(oldest);
+      }
     },
     building: (change) => {
       running += change;

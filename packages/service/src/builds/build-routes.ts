@@ -163,6 +163,8 @@ async function commitOf(
  * it, so a reader that lost its connection goes on without loss or doubles; `end` closes the log.
  * Source: WHATWG HTML, section 9.2 (server-sent events).
  */
+const mostUnread = 4 << 20;
+
 async function followLog(
   deps: Deps,
   res: Response,
@@ -188,6 +190,8 @@ async function followLog(
     if (offset > sent || fresh.length === 0) return;
     sent += fresh.length;
     res.write(`id: ${sent}\ndata: ${JSON.stringify(fresh.toString('latin1'))}\n\n`);
+    // A reader that does not keep up would fill the memory: it is cut off, and goes on where it was when it can.
+    if (live && res.writableLength > mostUnread) res.destroy();
   };
   const end = (): void => {
     res.end('event: end\ndata: \n\n');

@@ -65,7 +65,11 @@ const secureHeaders: RequestHandler = (req, res, next) => {
   next();
 };
 
-/** A page that points a name of its own at this machine must not be able to speak to the service as that name. */
+/**
+ * A page that points a name of its own at this machine must not be able to speak to the service as that
+ * name. Machines come by whatever name reaches the service from where they are, and bear tokens, which no
+ * page has.
+ */
 function refuseOtherHosts(deps: Deps): RequestHandler {
   const { port } = deps.config;
   const own = new Set([
@@ -76,7 +80,7 @@ function refuseOtherHosts(deps: Deps): RequestHandler {
   ]);
   return (req, _res, next) =>
     next(
-      own.has(req.headers.host ?? '')
+      own.has(req.headers.host ?? '') || req.path.startsWith('/role/')
         ? undefined
         : new Refused({ code: 'forged-request', because: 'host' }),
     );
