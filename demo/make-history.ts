@@ -295,22 +295,23 @@ async function newestBuild(stage: Stage): Promise<number> {
   return builds[0]?.number ?? 0;
 }
 
-/** Waits until the build that a push brought has ended and, when it passed, staging serves it. */
+/** Waits until the builds that a push brought have ended and, when the site's passed, staging serves it. */
 async function buildAfter(stage: Stage, before: number, leave: boolean): Promise<void> {
   for (let tried = 0; tried < 3000; tried += 1) {
     const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
       params: { project: 'timetable' },
-      query: { limit: 1 },
+      query: { limit: 5 },
     });
-    const [build] = builds;
-    if (leave && build !== undefined && build.number > before && build.state === 'running') return;
-    if (build !== undefined && build.number > before && !isOpen(build.state)) {
-      if (build.state !== 'passed' && build.state !== 'reused') return;
+    const fresh = builds.filter((build) => build.number > before);
+    if (leave && fresh.some((build) => build.state === 'running')) return;
+    if (fresh.length > 0 && fresh.every((build) => !isOpen(build.state))) {
+      const site = fresh.find((build) => build.recipeName === 'site');
+      if (site?.state !== 'passed' && site?.state !== 'reused') return;
       const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, {
         params: { project: 'timetable' },
         query: { days: 1 },
       });
-      if (environments.find((each) => each.name === 'staging')?.serves?.build === build.number)
+      if (environments.find((each) => each.name === 'staging')?.serves?.build === site.number)
         return;
     }
     await pause(15);

@@ -275,4 +275,11 @@ export const story: readonly Happening[] = [
     push: 'Sailing times for Christmas week',
     edit: settings({ notices: ['24 to 26 December: the last sailing leaves Lune Quay at 18:10.'] }),
   },
+  {
+    day: 1,
+    at: '16:40',
+    who: 'tomas',
+    push: 'The names of harbours are checked by a recipe of their own',
+    edit: { lay: 'rules' },
+  },
 ];

@@ -62,7 +62,8 @@ function show({ io }: Context, runners: readonly RunnerSeen[]): void {
   );
 }
 
-function stateOf(io: Context['io'], { present, draining, building }: RunnerSeen): string {
+function stateOf(io: Context['io'], { present, draining, building, heardAt }: RunnerSeen): string {
+  if (heardAt === null) return tone(io, 'quiet', 'never seen');
   if (!present) return tone(io, 'warn', 'silent');
   if (draining) return building > 0 ? 'draining' : 'drained';
   return tone(io, 'good', 'takes builds');

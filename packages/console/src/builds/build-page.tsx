@@ -14,6 +14,7 @@ import { EvidencePanes } from './evidence-panes.tsx';
 import { LogPane } from './log-pane.tsx';
 import { RightFolder } from './right-folder.tsx';
 import { StepChart } from './step-chart.tsx';
+import { timeLeft } from './time-left.ts';
 
 const buildOf = (project: string, number: number) =>
   queryOptions({
@@ -96,16 +97,16 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
   if (build.state === 'passed')
     return (
       <AnswerLine below={below}>
-        Build {build.number} passed{' '}
-        {build.artifact === null ? null : (
-          <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />
-        )}{' '}
-        {build.artifact === null
-          ? null
-          : build.live.length === 0
-            ? 'and is live nowhere'
-            : `and is live in ${build.live.join(' and ')}`}
-        {build.artifact === null ? ': its recipe makes evidence only' : ''}
+        Build {build.number} passed
+        {build.artifact === null ? (
+          ', and makes evidence only'
+        ) : (
+          <>
+            {' '}
+            <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" /> and{' '}
+            {build.live.length === 0 ? 'is live nowhere' : `is live in ${build.live.join(' and ')}`}
+          </>
+        )}
         {build.marks.includes('flaky') ? ', though a step had to be tried again' : ''}
         {build.marks.includes('warned') ? ', with a warning' : ''}.
       </AnswerLine>
@@ -132,12 +133,17 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
       {build.overtakenBy === null
         ? ''
         : `: build ${build.overtakenBy} of a newer commit took its place`}
-      {build.usualMs === null || build.startedAt === null
-        ? ''
-        : `, ${lasting(Math.max(0, now - build.startedAt))} of about ${lasting(build.usualMs)}`}
-      .
+      {passedOf(build, now)}.
     </AnswerLine>
   );
+}
+
+/** How far a running build is. */
+function passedOf(build: BuildReply, now: number): string {
+  const left = timeLeft(build, now);
+  if (left === null || build.startedAt === null || !isOpen(build.state)) return '';
+  const passed = Math.max(0, now - build.startedAt);
+  return `, ${lasting(passed)} of about ${lasting(passed + Math.max(0, left))}`;
 }
 
 function placeInWords(place: BuildReply['place']): string {

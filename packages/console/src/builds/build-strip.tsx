@@ -5,6 +5,7 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { clockWithSeconds, counted, lasting } from '../parts/words.ts';
+import { timeLeft } from './time-left.ts';
 
 interface BuildStripProps {
   readonly project: string;
@@ -67,16 +68,8 @@ export function BuildStrip({ project, build, now }: BuildStripProps) {
 function TimeLeft({ build, now }: { readonly build: BuildReply; readonly now: number }) {
   const { usual, startedAt } = build;
   const passed = startedAt === null ? 0 : now - startedAt;
-  // The steps to come tell it best; without them, what such builds took as a whole.
-  const foretold = build.steps.flatMap((step) => step.expected?.endsAt ?? []);
-  const isForetold = build.steps.every((step) => step.endedAt !== null || step.expected !== null);
-  const left =
-    isForetold && foretold.length > 0 && startedAt !== null
-      ? Math.max(...foretold) - now
-      : usual === null
-        ? null
-        : usual.medianMs - passed;
-  const share = usual === null ? 0 : Math.min(1, passed / Math.max(1, usual.medianMs));
+  const left = timeLeft(build, now);
+  const share = left === null ? 0 : Math.min(1, passed / Math.max(1, passed + left));
   return (
     <div>
       <h2 className="text-ink-2">Time left</h2>
@@ -84,7 +77,7 @@ function TimeLeft({ build, now }: { readonly build: BuildReply; readonly now: nu
         {left === null
           ? 'not known: no build of this ref has passed yet'
           : startedAt === null
-            ? `about ${lasting(usual?.medianMs ?? 0)} once it begins`
+            ? `about ${lasting(left)} once it begins`
             : left > 0
               ? `about ${lasting(left)}`
               : `over its usual time by ${lasting(-left)}`}

@@ -112,6 +112,7 @@ const fills: Readonly<Record<State, string>> = {
   warned: 'var(--warn)',
   failed: 'var(--bad)',
   skipped: 'none',
+  stopped: 'var(--rule-2)',
 };
 
 function saidOf(row: Row, end: number): string {
@@ -122,6 +123,7 @@ function saidOf(row: Row, end: number): string {
     return row.state === 'skipped' ? 'not run' : '';
   }
   const took = lasting((row.endedAt ?? end) - row.startedAt);
+  if (row.state === 'stopped') return `${took}, then stopped`;
   return row.tries > 1 ? `${took}, try ${row.tries}` : took;
 }
 

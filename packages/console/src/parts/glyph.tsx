@@ -44,6 +44,7 @@ const strokes = {
     ),
   },
   cancelled: { tone: 'text-ink-2', shape: <path d="M6 1.2a4.8 4.8 0 1 0 .01 0M2.6 9.4l6.8-6.8" /> },
+  stopped: { tone: 'text-ink-2', shape: <path d="M2 2h8v8H2z" /> },
   skipped: { tone: 'text-ink-2', shape: <path d="M2 6h8" strokeWidth="1.8" /> },
   live: {
     tone: 'text-good',

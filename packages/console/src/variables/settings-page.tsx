@@ -243,7 +243,7 @@ function Overtaken({ project }: { readonly project: string }) {
                 ? 'builds nothing of its own, so nothing is ever ended for it'
                 : one.overtaken === 'stop'
                   ? 'ends the older build'
-                  : 'lets the older build finish'}
+                  : 'lets the older build finish; checked, a newer commit ends it'}
             </span>
           </span>
         </label>

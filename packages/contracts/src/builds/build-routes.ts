@@ -43,6 +43,8 @@ export const stepState = z.enum([
   'warned',
   'failed',
   'skipped',
+  /** It ran when the build was ended. */
+  'stopped',
 ]);
 
 export const stepSeen = z.object({

@@ -53,8 +53,10 @@ export function makeStepTeller(
   };
   return {
     tell: (reports) => {
+      // Once the receiver is gone nothing is kept for it; a drain with nothing to do would never be over.
+      if (broken || reports.length === 0) return;
       waiting = [...waiting, ...reports];
-      sending ??= waiting.length > 0 ? drain() : null;
+      sending ??= drain();
     },
     flush: async () => {
       while (sending !== null) await sending;

@@ -67,9 +67,13 @@ function growthOf(directory: string, bytes: number): () => Promise<boolean> {
   let counted = performance.now();
   const usedThen = usedOf(statfsSync(directory));
   return async () => {
-    const isDue =
-      usedOf(await statfs(directory)) - usedThen > bytes ||
-      performance.now() - counted > countEveryMs;
+    const now = await statfs(directory).catch((error: NodeJS.ErrnoException) => {
+      // The build has ended, and its folder was moved away, since this turn began.
+      if (error.code === 'ENOENT') return null;
+      throw error;
+    });
+    if (now === null) return false;
+    const isDue = usedOf(now) - usedThen > bytes || performance.now() - counted > countEveryMs;
     if (isDue) counted = performance.now();
     return isDue;
   };

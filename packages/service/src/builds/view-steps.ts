@@ -38,10 +38,12 @@ export async function viewSteps(
   const seen = steps.map(
     (step): Seen => ({
       name: step.name,
-      state: step.state,
+      // A build that was ended from outside told nothing of the steps that ran.
+      state: !isOpen(build.state) && step.state === 'running' ? 'stopped' : step.state,
       says: step.says,
       startedAt: step.startedAt as Instant | null,
-      endedAt: step.endedAt as Instant | null,
+      endedAt: (step.endedAt ??
+        (step.state === 'running' ? build.endedAt : null)) as Instant | null,
       logFrom: step.logFrom,
       after: [...(step.after ?? [])],
       tries: step.tries,
@@ -141,6 +143,8 @@ async function usualSteps(db: Db, build: BuildRecord): Promise<ReadonlyMap<strin
           attemptSteps.attemptId,
           passed.map((attempt) => attempt.id),
         ),
+        // One that was reused took no time, and says nothing of how long it takes.
+        inArray(attemptSteps.state, ['passed', 'flaky', 'warned']),
         isNotNull(attemptSteps.startedAt),
         isNotNull(attemptSteps.endedAt),
       ),

@@ -42,15 +42,21 @@ export async function evidenceOf(db: Db, buildId: string): Promise<readonly Evid
 /** The reports of tests of the last builds of a ref up to one, newest first. */
 export async function testRunsOf(
   db: Db,
-  projectId: string,
-  ref: string,
+  of: { readonly projectId: string; readonly ref: string; readonly recipeName: string },
   most: number,
 ): Promise<readonly TestRun[]> {
   const rows = await db
     .select({ commit: builds.commitId, content: evidence.content })
     .from(evidence)
     .innerJoin(builds, eq(builds.id, evidence.buildId))
-    .where(and(eq(evidence.projectId, projectId), eq(evidence.kind, 'tests'), eq(builds.ref, ref)))
+    .where(
+      and(
+        eq(evidence.projectId, of.projectId),
+        eq(evidence.kind, 'tests'),
+        eq(builds.ref, of.ref),
+        eq(builds.recipeName, of.recipeName),
+      ),
+    )
     .orderBy(desc(evidence.id))
     .limit(most);
   return rows.map((row) => ({ commit: row.commit, report: row.content as TestReport }));

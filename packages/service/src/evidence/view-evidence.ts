@@ -14,7 +14,7 @@ const runsLookedAt = 20;
 export async function viewEvidence(deps: Deps, build: BuildRecord): Promise<Evidence> {
   const [rows, runs, inspection] = await Promise.all([
     evidenceOf(deps.db, await sourceOf(deps, build)),
-    testRunsOf(deps.db, build.projectId, build.ref, runsLookedAt),
+    testRunsOf(deps.db, build, runsLookedAt),
     inspectionOf(deps, build),
   ]);
   return {
