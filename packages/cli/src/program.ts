@@ -1,3 +1,4 @@
+import { version } from '@vaquero/contracts';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { buildAgain, cancelBuild, findLines, listBuilds, showBuild } from './builds/builds.ts';
 import { follow, writeLog } from './builds/follow.ts';
@@ -30,7 +31,7 @@ export function makeProgram(
 ): Command {
   const program = new Command('vaquero')
     .description('Builds commits, moves tested builds between environments, and goes back.')
-    .version('0.1.0')
+    .version(version)
     .configureHelp({ sortSubcommands: false })
     .showSuggestionAfterError()
     .exitOverride();

@@ -49,4 +49,5 @@ export type {
 } from './replies.ts';
 export type { VariablesReply } from './variables/variable-routes.ts';
 export * as variableRoutes from './variables/variable-routes.ts';
+export { version } from './version.ts';
 export * as vocabulary from './vocabulary.ts';

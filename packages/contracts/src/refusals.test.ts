@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import test from 'node:test';
 import type { Refusal } from '@vaquero/core';
 import { problemOf, refusalCatalogue, refusalInWords } from './refusals.ts';
+import { version } from './version.ts';
 
 const reference = readFileSync(new URL('../../../docs/refusals.md', import.meta.url), 'utf8');
 
@@ -57,4 +58,9 @@ test('sentences end, and what is empty is said to be none', () => {
     assert.doesNotMatch(words.sentence, /undefined|null/);
     assert.match(words.next, /\.$/);
   }
+});
+
+test('the version that programs say is the one of the packages', () => {
+  const path = new URL('../../../package.json', import.meta.url);
+  assert.equal((JSON.parse(readFileSync(path, 'utf8')) as { version: string }).version, version);
 });

@@ -1,5 +1,5 @@
 import { sign } from 'node:crypto';
-import { evidenceRoutes } from '@vaquero/contracts';
+import { evidenceRoutes, version } from '@vaquero/contracts';
 import { canonical, type Digest, type Json, provenanceStatement, type Recipe } from '@vaquero/core';
 import { sha256 } from '../audit/record.ts';
 import { type AttemptRow, type BuildRecord, stepsOf } from '../builds/build-rows.ts';
@@ -40,7 +40,7 @@ export async function keepProvenance(
     steps: steps.map((step) => ({ ...step, reusedFrom: step.reused?.build ?? null })),
     attempt: attempt.id,
     runner: attempt.runnerId,
-    service: { address: origin, version: '0.1.0' },
+    service: { address: origin, version },
     startedAt: build.startedAt ?? build.queuedAt,
     endedAt: made.endedAt,
   });

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
-import { auditRoutes, problemOf } from '@vaquero/contracts';
+import { auditRoutes, problemOf, version } from '@vaquero/contracts';
 import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import { serveAttempts } from '../builds/attempt-routes.ts';
@@ -19,8 +19,6 @@ import { serveEdges } from '../releases/edge-routes.ts';
 import { serveGit } from '../repositories/git-http.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
 import { serveOpen } from './serve-route.ts';
-
-const version = '0.1.0';
 
 /** Makes the api's Express app. */
 export function makeApp(deps: Deps, doorbell: Doorbell): Express {
