@@ -21,6 +21,11 @@ export interface Deps {
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;
+  /** Edges that called lately, by the hashes of their tokens. */
+  readonly knownEdges: Map<
+    string,
+    { readonly machine: { readonly id: string; readonly name: string }; readonly until: number }
+  >;
   /** Wakes runners that wait for a build. */
   readonly queueNudge: Nudge;
 }

@@ -66,6 +66,7 @@ export async function startApi({
     keys,
     facts: makeFactsReader(),
     manifests: new Map(),
+    knownEdges: new Map(),
     log,
     events: makeProjectEvents(),
     edges: makeEdgeStreams(),

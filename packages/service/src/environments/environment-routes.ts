@@ -42,34 +42,50 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     ({ project, params, body, caller }) =>
       setOvertaken(deps, project, params.environment ?? '', body.overtaken, caller),
   );
-  serveProject(app, deps, environmentRoutes.promoteRoute, ({ project, params, body, caller }) =>
-    promote(
-      deps,
-      project,
-      {
-        environment: params.environment ?? '',
-        from: body.from,
-        artifact: body.artifact,
-        seen: body.seen,
-        reason: body.reason ?? null,
-      },
-      caller,
-    ),
+  serveProject(
+    app,
+    deps,
+    environmentRoutes.promoteRoute,
+    ({ project, params, body, caller, isFirst }) =>
+      promote(
+        deps,
+        project,
+        {
+          environment: params.environment ?? '',
+          from: body.from,
+          artifact: body.artifact,
+          seen: body.seen,
+          reason: body.reason ?? null,
+        },
+        caller,
+        isFirst,
+      ),
   );
-  serveProject(app, deps, environmentRoutes.rollBackRoute, ({ project, params, body, caller }) =>
-    rollBack(
-      deps,
-      project,
-      {
-        environment: params.environment ?? '',
-        to: body.to ?? null,
-        reason: body.reason,
-        seen: body.seen,
-      },
-      caller,
-    ),
+  serveProject(
+    app,
+    deps,
+    environmentRoutes.rollBackRoute,
+    ({ project, params, body, caller, isFirst }) =>
+      rollBack(
+        deps,
+        project,
+        {
+          environment: params.environment ?? '',
+          to: body.to ?? null,
+          reason: body.reason,
+          seen: body.seen,
+        },
+        caller,
+        isFirst,
+      ),
   );
-  serveProject(app, deps, environmentRoutes.liftHoldRoute, ({ project, params, body, caller }) =>
-    liftHold(deps, project, params.environment ?? '', body.generation, caller),
+  serveProject(
+    app,
+    deps,
+    environmentRoutes.liftHoldRoute,
+    async ({ project, params, body, caller, isFirst }) => {
+      await isFirst;
+      return liftHold(deps, project, params.environment ?? '', body.generation, caller);
+    },
   );
 }

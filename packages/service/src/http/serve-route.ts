@@ -23,6 +23,11 @@ export interface Call<Query, Body> {
 export interface ProjectCall<Query, Body> extends Call<Query, Body> {
   readonly caller: Caller;
   readonly project: ProjectRow;
+  /**
+   * Settles when it is sure that this call was not carried out before. What changes anything awaits it; what
+   * only reads and prepares need not, and saves the time.
+   */
+  readonly isFirst: Promise<void>;
 }
 
 /** A call by somebody known. */
@@ -63,7 +68,10 @@ export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends 
     const caller = await authenticate(deps, req);
     if (route.access.in === 'installation') requireAbility(caller, route.access.ability, null);
     const call = { ...parse(route, req, res), caller };
-    await once(deps, caller, req, res, route, () => handle(call));
+    await once(deps, caller, req, res, route, async (isFirst) => {
+      await isFirst;
+      return handle(call);
+    });
   });
 }
 
@@ -88,7 +96,10 @@ export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends
       requireAbility(caller, abilityToChange(String(req.params.environment ?? '')), project);
     }
     const call = { ...parse(route, req, res), caller, project };
-    await once(deps, caller, req, res, route, () => handle(call));
+    await once(deps, caller, req, res, route, async (isFirst) => {
+      if (route.access.in !== 'environment') await isFirst;
+      return handle({ ...call, isFirst });
+    });
   });
 }
 
@@ -134,6 +145,11 @@ function faultsOf(error: z.ZodError | undefined, prefix: string): readonly Docum
   }));
 }
 
+/** The call was carried out before: its reply is that of then. */
+class CarriedOut extends Error {
+  override readonly name = 'CarriedOut';
+}
+
 /** A POST with an idempotency key is carried out once; the same call again gets the reply it got. */
 async function once<R extends z.ZodType>(
   deps: Deps,
@@ -141,30 +157,34 @@ async function once<R extends z.ZodType>(
   req: Request,
   res: Response,
   route: Route<z.ZodType, z.ZodType, R>,
-  act: () => Promise<z.input<R> | undefined>,
+  act: (isFirst: Promise<void>) => Promise<z.input<R> | undefined>,
 ): Promise<void> {
-  const key = req.headers['idempotency-key'];
-  if (route.method !== 'POST' || typeof key !== 'string' || key === '')
-    return send(res, await act(), route);
-  const claim = await claimKey(
-    deps,
-    caller.personId,
-    key.slice(0, 100),
-    sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`),
-  );
-  if (claim !== null) {
-    res.status(claim.status).type('json').send(claim.reply);
-    return;
-  }
+  const given = req.headers['idempotency-key'];
+  if (route.method !== 'POST' || typeof given !== 'string' || given === '')
+    return send(res, await act(Promise.resolve()), route);
+  const key = given.slice(0, 100);
+  const call = sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`);
+  const claim = claimKey(deps, caller.personId, key, call);
+  const isFirst = claim.then((kept) => {
+    if (kept !== null) throw new CarriedOut();
+  });
+  isFirst.catch(() => undefined); // Heard below by whatever comes of the act.
   try {
-    const reply = route.reply.parse(await act());
+    const reply = route.reply.parse(await act(isFirst));
+    await isFirst;
     res.status(200).json(reply);
     // Kept once it is on its way: until then the same key is told that its call is being carried out.
-    keepReply(deps, caller.personId, key.slice(0, 100), 200, JSON.stringify(reply)).catch(
-      (err: unknown) => deps.log.warn({ err }, 'a reply was not kept for its idempotency key'),
+    keepReply(deps, caller.personId, key, 200, JSON.stringify(reply)).catch((err: unknown) =>
+      deps.log.warn({ err }, 'a reply was not kept for its idempotency key'),
     );
   } catch (error) {
-    await freeKey(deps, caller.personId, key.slice(0, 100));
+    // What the act says of a call that was carried out already is beside the point.
+    const kept = await claim;
+    if (kept !== null) {
+      res.status(kept.status).type('json').send(kept.reply);
+      return;
+    }
+    await freeKey(deps, caller.personId, key);
     throw error;
   }
 }

@@ -1,4 +1,4 @@
-import type { EdgeOrder } from '@vaquero/contracts';
+import type { EdgeOrder, RoutingTable } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
 
 /** One connected edge. */
@@ -25,6 +25,10 @@ export interface EdgeStreams {
     revision: number;
     send: (order: EdgeOrder) => void;
   }) => () => void;
+  /** The artifacts of the newest table that was read, and its revision. */
+  readonly last: {
+    read: { readonly revision: number; readonly artifacts: RoutingTable['artifacts'] } | null;
+  };
   readonly names: () => readonly string[];
   readonly broadcast: (order: EdgeOrder) => void;
   /** Orders every edge to prepare an artifact and gathers the answers; an edge that says nothing in time is silent. */
@@ -50,6 +54,7 @@ export function makeEdgeStreams(): EdgeStreams {
   };
 
   return {
+    last: { read: null },
     join: ({ name, instance, revision, send }) => {
       const stream: Stream = { name, instance, send, revision };
       streams.set(name, stream);

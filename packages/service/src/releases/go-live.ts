@@ -58,6 +58,8 @@ export interface Move {
   readonly artifact: Digest;
   readonly doing: Doing;
   readonly reason: string | null;
+  /** Settles when it is sure that this very call was not carried out before; nothing is changed until then. */
+  readonly isFirst: Promise<void>;
   readonly decide: (locked: UnderLock) => Promise<Decision<Decided>>;
 }
 
@@ -72,6 +74,7 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const [prepared, fresh] = await Promise.all([
     deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs),
     freshEdges(deps.db),
+    move.isFirst,
   ]);
   const unable = prepared.find((answer) => answer.problem !== null);
   if (unable !== undefined)

@@ -4,16 +4,32 @@ import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { machineByToken } from './edge-rows.ts';
 
-/** The runner or edge that calls, by its token. Refuses: not-signed-in. */
+interface Machine {
+  readonly id: string;
+  readonly name: string;
+}
+
+const rememberedMs = 10_000;
+
+/**
+ * The runner or edge that calls, by its token. Edges are remembered for some seconds, since each move waits
+ * for their answers; a runner's token can be taken back at any moment. Refuses: not-signed-in.
+ */
 export async function machineOf(
   deps: Deps,
   req: Request,
   role: 'runner' | 'edge',
-): Promise<{ id: string; name: string }> {
+): Promise<Machine> {
   const token = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1];
   if (token === undefined) return refused({ code: 'not-signed-in', tried: 'nothing' });
-  return (
-    (await machineByToken(deps.db, role, sha256(token))) ??
-    refused({ code: 'not-signed-in', tried: 'token' })
-  );
+  const hash = sha256(token);
+  const known = deps.knownEdges.get(hash);
+  if (role === 'edge' && known !== undefined && performance.now() < known.until)
+    return known.machine;
+  const machine =
+    (await machineByToken(deps.db, role, hash)) ??
+    refused({ code: 'not-signed-in', tried: 'token' });
+  if (role === 'edge')
+    deps.knownEdges.set(hash, { machine, until: performance.now() + rememberedMs });
+  return machine;
 }

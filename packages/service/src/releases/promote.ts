@@ -35,6 +35,7 @@ export async function promote(
   project: ProjectRow,
   wish: PromotionWish,
   caller: Caller,
+  isFirst: Promise<void>,
 ): Promise<MoveReply> {
   const target = await environmentByName(deps.db, project.id, wish.environment);
   if (target === undefined)
@@ -71,6 +72,7 @@ export async function promote(
     artifact: wish.artifact,
     doing: caller.doing,
     reason: wish.reason,
+    isFirst,
     decide: async ({ tx, target: now, targetRow, other, otherRow }) => {
       if (other === null || otherRow === null) throw new Impossible('a promotion locks its source');
       const decision = decide(now, other);

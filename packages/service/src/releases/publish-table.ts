@@ -20,7 +20,7 @@ const previousMs = 3_600_000;
 
 /**
  * Sends the routing table as it stands now to every edge; returns its revision.
- * `committed` is a position known to be committed: it saves asking for the head.
+ * `committed` is the position of a move that was just committed: it saves asking for the head.
  */
 export async function publishTable(deps: Deps, committed?: number): Promise<number> {
   const table = await readTable(deps, committed);
@@ -34,7 +34,15 @@ export async function publishTable(deps: Deps, committed?: number): Promise<numb
  */
 export async function readTable(deps: Deps, committed?: number): Promise<RoutingTable> {
   const revision = committed ?? (await headPosition(deps));
-  const [entries, known] = await Promise.all([entriesOf(deps), artifactsOf(deps)]);
+  const { last } = deps.edges;
+  // A move stores nothing: directly behind a table that was read, its artifacts are those of that one.
+  const isNext = committed !== undefined && last.read?.revision === committed - 1;
+  const [entries, known] = await Promise.all([
+    entriesOf(deps),
+    isNext && last.read !== null ? last.read.artifacts : artifactsOf(deps),
+  ]);
+  if (last.read === null || last.read.revision < revision)
+    last.read = { revision, artifacts: known };
   return {
     revision,
     hosts: Object.fromEntries(entries),

@@ -36,6 +36,7 @@ export async function rollBack(
   project: ProjectRow,
   wish: RollbackWish,
   caller: Caller,
+  isFirst: Promise<void>,
 ): Promise<MoveReply> {
   const environment = await environmentByName(deps.db, project.id, wish.environment);
   if (environment === undefined)
@@ -55,6 +56,7 @@ export async function rollBack(
     artifact: expected.target.artifact as Digest,
     doing: caller.doing,
     reason: wish.reason,
+    isFirst,
     decide: async ({ tx, target, targetRow }) => {
       const locked = target === now ? ledger : await decisionLedger(tx, environment.id, wish.to);
       const decision = decideRollback(target, locked, wish.to, wish.seen);
