@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import test from 'node:test';
 import { addPerson } from '@vaquero/service';
 import { execa } from 'execa';
-import { temporaryFolder } from './support/place.ts';
+import { temporaryFolder, until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -196,7 +196,7 @@ test('a recipe file is checked without any service, each fault at its line and c
   assert.equal(absent.code, 2);
   assert.match(
     absent.err,
-    /vaquero\.yaml is not there\. Found vaquero\.yml; what is read is vaquero\.yaml\./,
+    /vaquero\.yaml is not there\. Found vaquero\.yml; what is read is vaquero\.yaml/,
   );
   const file = join(folder, 'vaquero.yaml');
   writeFileSync(file, 'steps:\n  pages:\n    run: x\n    raeds: [a]\nserve: {site: out}\n');
@@ -218,6 +218,79 @@ test('a recipe file is checked without any service, each fault at its line and c
       'vaquero.yaml is in order: pages, more.\nRun in every build, since they do not say what they read and write: more.',
     ],
   );
+  // Further recipes are checked beside it, their paths from the project's folder.
+  mkdirSync(join(folder, '.vaquero'));
+  const borrowing = `steps:
+  words: {run: x, reads: [vaquero.yaml], writes: reports}
+  links: {borrows: {project: house-steps, step: links, commit: ${'a'.repeat(40)}}}
+`;
+  writeFileSync(join(folder, '.vaquero', 'rules.yaml'), borrowing);
+  const both = await check();
+  assert.deepEqual(
+    [both.code, both.out.split('\n').slice(2)],
+    [
+      0,
+      [
+        '.vaquero/rules.yaml is in order, which makes evidence only: words, links.',
+        'Borrowed, which only the service can check: links from house-steps.',
+      ],
+    ],
+  );
+  writeFileSync(
+    join(folder, '.vaquero', 'rules.yaml'),
+    borrowing.replace('vaquero.yaml]', 'gone.txt]'),
+  );
+  const one = await check();
+  assert.equal(one.code, 3);
+  assert.match(one.err, /^\.vaquero\/rules\.yaml:2:\d+: .*reads "gone\.txt", which is not in/);
+});
+
+test('runners, what is overtaken, and builds of several recipes by the command line', async (t) => {
+  const service = await startTestService(t);
+  const home = join(service.state, 'home');
+  const vaquero = commandLine(service, home, { VAQUERO_TOKEN: service.operatorSecret });
+  const made = await service.project('timetable');
+  assert.match((await vaquero('runners')).out, /^runner-1\s+0 of 2\s+takes builds\s+none/m);
+  const added = await vaquero('add-runner', 'quay');
+  assert.deepEqual([added.code, /^vaqr_[\w-]{40,}$/.test(added.out)], [0, true]);
+  assert.match(added.err, /is not shown again/);
+  assert.match((await vaquero('runners')).out, /^quay\s+0 of 0\s+never seen/m);
+  const twice = await vaquero('add-runner', 'quay');
+  assert.deepEqual([twice.code, /\(name-taken\)/.test(twice.err)], [3, true]);
+  assert.match((await vaquero('drain-runner', 'runner-1')).out, /drained/);
+  assert.match((await vaquero('use-runner', 'runner-1')).out, /takes builds/);
+  assert.equal((await vaquero('drop-runner', 'nobody')).code, 3);
+  assert.doesNotMatch((await vaquero('drop-runner', 'quay')).out, /^quay/m);
+
+  assert.match((await vaquero('overtaken', 'timetable', 'staging', 'stop')).out, /ends the build/);
+  assert.equal((await vaquero('overtaken', 'timetable', 'production', 'stop')).code, 3);
+  assert.equal((await vaquero('overtaken', 'timetable', 'staging', 'perhaps')).code, 2);
+
+  await made.push('Two recipes', {
+    'vaquero.yaml': recipeOf(writesPage('tide')),
+    '.vaquero/rules.yaml': 'steps: {words: {run: echo fine}}\n',
+  });
+  await service.buildEnded('timetable', 2);
+  assert.match((await vaquero('builds', 'timetable')).out, /^2 .*rules: Two recipes/m);
+  const evidence = await vaquero('build', 'timetable', '2');
+  assert.match(evidence.out, /goes to +nowhere: it makes evidence only/);
+  assert.match(evidence.out, /beside it +site: build 1 passed/);
+  const slow = recipeOf(`sleep 300; ${writesPage('ebb')}`);
+  await made.copy.commit('Slow', { 'vaquero.yaml': slow });
+  await made.copy.push(made.remote);
+  const begun = await until('it has begun', async () => {
+    const said = await vaquero('build', 'timetable', '3');
+    return /^pages .*running/m.test(said.out) && said.out;
+  });
+  assert.match(begun, /^store +~.* waiting/m);
+  await made.copy.commit('Quick', { 'vaquero.yaml': recipeOf(writesPage('flow')) });
+  await made.copy.push(made.remote);
+  const ended = await until('it was overtaken', async () => {
+    const said = await vaquero('build', 'timetable', '3');
+    return said.out.startsWith('Build 3 cancelled') && said.out;
+  });
+  assert.match(ended, /^overtaken +by build 5, of a newer commit/m);
+  assert.match(ended, /^pages .*stopped/m);
 });
 
 test('variables, findings, lines of a log and provenance by the command line', async (t) => {

@@ -76,3 +76,64 @@ test('a secret is set in the console and never shown again, and a build is cance
   await page.getByRole('heading', { level: 1, name: 'Build 1 is cancelled.' }).waitFor();
   await page.getByRole('button', { name: 'Take MAP_KEY away' }).waitFor({ state: 'detached' });
 });
+
+test('a wrong folder is corrected with one press, and the next build serves the right one', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  // No recipe file: what is built comes of the package's own script, and its folder is guessed from a configuration.
+  const failed = await made.push('A site whose configuration says otherwise', {
+    'package.json': JSON.stringify({
+      name: 'signs',
+      scripts: { build: 'mkdir pages && echo tide > pages/index.html && echo x > pages/a.css' },
+      devDependencies: { vite: '5.0.0' },
+    }),
+    'vite.config.js': "export default { build: { outDir: 'dist' } };\n",
+  });
+  assert.equal(failed.reason?.reason, 'output-absent');
+  await page.goto(`${service.origin}/p/timetable/builds/1`);
+  await page.getByRole('button', { name: 'Serve pages (2 files) and build again' }).click();
+  await page.getByRole('heading', { level: 1, name: /^Build 2 passed.*live in staging/ }).waitFor();
+  const { text } = await service.page(`staging.timetable.localhost:${service.edgePort}`);
+  assert.equal(text, 'tide\n');
+});
+
+test('steps to come are drawn, an overtaken build says by which, and evidence stands beside its site', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', {
+    'vaquero.yaml': recipeOf('mkdir out && sleep 0.5 && echo tide > out/index.html'),
+    '.vaquero/rules.yaml': 'for: {branch: main}\nsteps: {words: {run: echo fine}}\n',
+  });
+  await service.buildEnded('timetable', 2);
+  await page.goto(`${service.origin}/p/timetable/settings`);
+  const staging = page.getByRole('checkbox', { name: /^staging/ });
+  assert.equal(await page.getByRole('checkbox', { name: /^production/ }).isDisabled(), true);
+  await staging.click();
+  await page.getByText('ends the older build', { exact: true }).waitFor();
+
+  await made.copy.commit('Slow', {
+    'vaquero.yaml': recipeOf('mkdir out && sleep 300 && echo ebb > out/index.html'),
+  });
+  await made.copy.push(made.remote);
+  await page.goto(`${service.origin}/p/timetable/builds/3`);
+  await page.getByRole('heading', { level: 1, name: /^Build 3 is running, .* of about/ }).waitFor();
+  await page.getByRole('img', { name: /^store waiting about \d+ ms/ }).waitFor();
+  await page.getByText('expected, by its usual time').waitFor();
+  await made.copy.commit('Quick', {
+    'vaquero.yaml': recipeOf('mkdir out && echo flow > out/index.html'),
+  });
+  await made.copy.push(made.remote);
+  await page
+    .getByRole('heading', { level: 1, name: /^Build 3 is cancelled: build 5 of a newer commit/ })
+    .waitFor();
+  await page.getByRole('img', { name: /^pages stopped .*then stopped/ }).waitFor();
+
+  await page.goto(`${service.origin}/p/timetable/builds/2`);
+  await page
+    .getByRole('heading', { level: 1, name: 'Build 2 passed, and makes evidence only.' })
+    .waitFor();
+  await page.getByRole('link', { name: /site 1, passed/ }).click();
+  await page.getByRole('heading', { level: 1, name: /^Build 1 passed/ }).waitFor();
+  await page.goto(`${service.origin}/p/timetable/builds`);
+  await page.getByText('by the recipe rules').first().waitFor();
+});

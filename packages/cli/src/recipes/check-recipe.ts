@@ -1,7 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
-import { basename, dirname, join, relative } from 'node:path';
+import { basename, dirname, join, relative, resolve } from 'node:path';
 import { readRecipe, recipeJsonSchema } from '@vaquero/contracts';
-import { orderSteps, recipeFileName } from '@vaquero/core';
+import { orderSteps, type Recipe, recipeFileName, recipeFolderName } from '@vaquero/core';
 import { type Context, EndedWith, Misuse } from '../command.ts';
 import { tone } from '../output.ts';
 
@@ -12,36 +12,70 @@ const mostPaths = 50_000;
 const left = new Set(['node_modules', '.git']);
 
 /**
- * Checks a recipe file where one works, without a service: each fault with its line and column, and the
- * names that are close but not read. Ends with code 3 when there is a fault.
+ * Checks recipe files where one works, without a service: the one that is named, or the folder's own and the
+ * further ones beside it. Each fault comes with its line and column. Ends with code 3 when there is a fault.
  */
-export async function checkRecipe({ io, json }: Context, path: string | undefined): Promise<void> {
-  const file = path ?? recipeFileName;
+export async function checkRecipe(context: Context, path: string | undefined): Promise<void> {
+  const files = path === undefined ? await filesHere() : [path];
+  const ends: boolean[] = [];
+  for (const file of files) ends.push(await checkFile(context, file));
+  if (ends.includes(false)) throw new EndedWith(faulty);
+}
+
+/** The recipe files of the folder where one works. */
+async function filesHere(): Promise<readonly string[]> {
+  const further = (await namesIn(recipeFolderName))
+    .filter((name) => name.endsWith('.yaml'))
+    .map((name) => join(recipeFolderName, name));
+  const own = (await namesIn('.')).includes(recipeFileName) ? [recipeFileName] : [];
+  return own.length + further.length === 0 ? [recipeFileName] : [...own, ...further.sort()];
+}
+
+/** Checks one file; false when it has a fault. */
+async function checkFile({ io, json }: Context, file: string): Promise<boolean> {
   const text = await readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT' || error.code === 'EISDIR') return null;
     throw error;
   });
   if (text === null) throw new Misuse(await absence(file));
   const folder = dirname(file);
-  const read = readRecipe(text, basename(file), await pathsBelow(folder));
-  if (json) io.out(JSON.stringify(read, null, 2));
-  if (!read.ok) {
+  const isFurther = basename(resolve(folder)) === recipeFolderName;
+  const name = isFurther ? join(recipeFolderName, basename(file)) : basename(file);
+  const read = readRecipe(text, name, await pathsBelow(isFurther ? dirname(folder) : folder));
+  if (json) io.out(JSON.stringify({ file, ...read }, null, 2));
+  else if (read.ok) for (const line of inOrder(file, read.value)) io.out(line);
+  else {
     const faults = read.refusal.code === 'recipe-invalid' ? read.refusal.faults : [];
-    for (const fault of json ? [] : faults)
+    for (const fault of faults)
       io.err(
         `${file}:${fault.line ?? 1}:${fault.column ?? 1}: ${tone(io, 'bad', fault.path)} ${fault.message}`,
       );
-    throw new EndedWith(faulty);
   }
-  if (json) return;
-  const ordered = orderSteps(read.value.steps);
+  return read.ok;
+}
+
+/** What is said of a file without a fault. */
+function inOrder(file: string, recipe: Recipe): readonly string[] {
+  const ordered = orderSteps(recipe.steps);
   const names = 'order' in ordered ? ordered.order.map((step) => step.name) : [];
-  io.out(`${file} is in order: ${names.length === 0 ? 'no step' : names.join(', ')}.`);
-  const fresh = read.value.steps.filter((step) => step.reads === null || step.writes === null);
-  if (fresh.length > 0)
-    io.out(
-      `Run in every build, since they do not say what they read and write: ${fresh.map((step) => step.name).join(', ')}.`,
-    );
+  const kind = recipe.serve === null ? ', which makes evidence only' : '';
+  const fresh = recipe.steps.filter(
+    (step) => step.borrows === null && (step.reads === null || step.writes === null),
+  );
+  const lenders = recipe.steps.flatMap((step) =>
+    step.borrows === null ? [] : `${step.name} from ${step.borrows.project}`,
+  );
+  return [
+    `${file} is in order${kind}: ${names.length === 0 ? 'no step' : names.join(', ')}.`,
+    ...(fresh.length === 0
+      ? []
+      : [
+          `Run in every build, since they do not say what they read and write: ${fresh.map((step) => step.name).join(', ')}.`,
+        ]),
+    ...(lenders.length === 0
+      ? []
+      : [`Borrowed, which only the service can check: ${lenders.join(', ')}.`]),
+  ];
 }
 
 /** Writes the language as JSON Schema, for an editor. */
@@ -51,11 +85,24 @@ export function writeSchema({ io }: Context): Promise<void> {
 }
 
 async function absence(file: string): Promise<string> {
-  const names = await readdir(dirname(file)).catch(() => []); // Then the folder is not there either, and nothing is near.
+  const names = [
+    ...(await namesIn(dirname(file))),
+    ...(await namesIn(recipeFolderName)).map((name) => join(recipeFolderName, name)),
+  ];
   const near = names.find((name) =>
-    /^vaquero\.(?:yml|json|toml|yaml\..*)$|^\.vaquero\.ya?ml$/i.test(name),
+    /^vaquero\.(?:yml|json|toml|yaml\..*)$|^\.vaquero\.ya?ml$|^\.vaquero\/.*\.(?:yml|json)$/i.test(
+      name,
+    ),
   );
-  return `${file} is not there.${near === undefined ? '' : ` Found ${near}; what is read is ${recipeFileName}.`}`;
+  return `${file} is not there.${near === undefined ? '' : ` Found ${near}; what is read is ${recipeFileName}, and ${recipeFolderName}/*.yaml beside it.`}`;
+}
+
+/** Names in a folder; none when it is not there. */
+async function namesIn(folder: string): Promise<readonly string[]> {
+  return readdir(folder).catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT' || error.code === 'ENOTDIR') return [];
+    throw error;
+  });
 }
 
 async function pathsBelow(root: string): Promise<readonly string[] | null> {

@@ -13,7 +13,15 @@ const programs = [
  * The versions of the machine's programs that steps commonly use, and of the system they come from. They
  * are part of every step's key: what another version made is not used again.
  */
-export async function toolVersions(): Promise<Readonly<Record<string, string>>> {
+export function toolVersions(): Promise<Readonly<Record<string, string>>> {
+  known ??= askPrograms();
+  return known;
+}
+
+/** Asked once for each process: starting six programs takes longer than all else at a runner's start. */
+let known: Promise<Readonly<Record<string, string>>> | null = null;
+
+async function askPrograms(): Promise<Readonly<Record<string, string>>> {
   const found = await Promise.all(
     programs.map(async ([name, args]) => {
       const env = { PATH: process.env.PATH ?? '', HOME: '/nonexistent' };

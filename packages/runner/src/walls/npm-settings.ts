@@ -3,9 +3,16 @@ import { execa } from 'execa';
 /**
  * The machine's npm settings that a build may have: where packages come from. Anything that could be a
  * secret, a token or a password, stays outside, as does a proxy that carries one.
- * Read once at the runner's start. Returns the text of an npmrc.
+ * Read once for each process. Returns the text of an npmrc.
  */
-export async function npmSettings(): Promise<string> {
+export function npmSettings(): Promise<string> {
+  known ??= askNpm();
+  return known;
+}
+
+let known: Promise<string> | null = null;
+
+async function askNpm(): Promise<string> {
   const end = await execa('npm', ['config', 'list', '--json'], { reject: false, stdin: 'ignore' });
   const settings = end.exitCode === 0 ? readSettings(end.stdout) : {};
   const rows = wanted.map((name) => {
