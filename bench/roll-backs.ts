@@ -1,7 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { environmentRoutes } from '@vaquero/contracts';
 import { type Checking, startChecking } from './checking-client.ts';
-import type { Row } from './commit-to-live.ts';
+import { median, type Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
 
 const rollbacks = 200;
@@ -18,6 +18,7 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
   await promoteTwice(here);
   const full = await fullRate(here.edgePort, host);
   const times: number[] = [];
+  const acts: { prepare: number; commit: number; confirm: number }[] = [];
   const checking = startChecking({ port: here.edgePort, host, perSecond: full.perSecond / 2 });
   const seen = async () => {
     const lanes = await here.client.call(environmentRoutes.lanesRoute, {
@@ -41,10 +42,13 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
       },
     });
     if (round >= 0) times.push(performance.now() - begun);
+    if (round >= 0) acts.push(reply.ms);
     if (!reply.confirmed) unconfirmed += 1;
     now = { ...(now ?? never()), generation: reply.generation, serves: reply.deploy };
   }
   const checked = await checking.end();
+  for (const act of ['prepare', 'commit', 'confirm'] as const)
+    process.stderr.write(`  ${act} ${median(acts.map((one) => one[act])).toFixed(1)} ms\n`);
   const sorted = times.toSorted((a, b) => a - b);
   const p99 = sorted[Math.floor(sorted.length * 0.99) - 1] ?? 0;
   const p50 = sorted[Math.floor(sorted.length / 2)] ?? 0;

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
 import type { FileStore } from '../artifacts/store-files.ts';
 import type { Slot } from '../walls/slot.ts';
-import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
+import { linkedPrefix, type UsedWorkplaces } from '../walls/used-workplaces.ts';
 import { changeTree, listTree } from './link-tree.ts';
 
 /** The tree of a commit that a slot keeps: nothing writes to it, and the next one is made from it. */
@@ -40,7 +40,8 @@ export function openSourceCache(store: FileStore, used: UsedWorkplaces): SourceC
     await mkdir(directory, { recursive: true, mode: 0o711 });
     return join(directory, randomUUID());
   };
-  const drop = (source: KeptSource): Promise<void> => used.take(source.folder, randomUUID());
+  const drop = (source: KeptSource): Promise<void> =>
+    used.take(source.folder, `${linkedPrefix}${randomUUID()}`);
 
   return {
     newest: (slot, sight) => kept.get(slot)?.get(sight) ?? null,
@@ -51,7 +52,7 @@ export function openSourceCache(store: FileStore, used: UsedWorkplaces): SourceC
         asked,
       ]);
       if (changes === null) {
-        await used.take(folder, randomUUID());
+        await used.take(folder, `${linkedPrefix}${randomUUID()}`);
         return null;
       }
       return { commit, folder, paths: changeTree(folder, paths, changes, slot.uid) };
