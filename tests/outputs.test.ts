@@ -178,8 +178,14 @@ test('a recipe that cannot be read fails the build at once, with line and column
 test('a step that fails names its exit, its telling line and what changed since the last good build', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
-  await made.push('Good', { 'vaquero.yaml': recipeOf(writesPage('x')) });
+  const lock = (vite: string) =>
+    JSON.stringify({ packages: { '': {}, 'node_modules/vite': { version: vite } } });
+  await made.push('Good', {
+    'vaquero.yaml': recipeOf(writesPage('x')),
+    'package-lock.json': lock('5.4.1'),
+  });
   const build = await made.push('Bad', {
+    'package-lock.json': lock('6.0.0'),
     'vaquero.yaml': recipeOf("echo reading; echo 'Error: unknown harbour' >&2; exit 7"),
     'data/a.json': '{}',
   });
@@ -187,8 +193,9 @@ test('a step that fails names its exit, its telling line and what changed since 
   assert.equal(build.tellingLine?.text, 'Error: unknown harbour');
   assert.deepEqual(
     build.lastGood?.changed.map((file) => file.path),
-    ['data/a.json', 'vaquero.yaml'],
+    ['data/a.json', 'package-lock.json', 'vaquero.yaml'],
   );
+  assert.deepEqual(build.lastGood?.packages, [{ name: 'vite', before: '5.4.1', now: '6.0.0' }]);
   assert.deepEqual(
     build.steps.map((step) => [step.name, step.state]),
     [

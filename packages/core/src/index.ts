@@ -38,6 +38,11 @@ export {
   type UsualTime,
   usualTime,
 } from './builds/critical-path.ts';
+export {
+  type LockDifference,
+  type LockedPackages,
+  lockDifferences,
+} from './builds/locked-packages.ts';
 export { type LogSegment, type SaidLine, saidLines } from './builds/log-lines.ts';
 export { nextInQueue, type Shares, suits, type Waiting } from './builds/next-in-queue.ts';
 export { forecastQueue, type QueuePlace, type RunnerNow } from './builds/queue-forecast.ts';

@@ -144,6 +144,12 @@ function why(
       .slice(0, 5)
       .map((one) => `commit     ${one.id.slice(0, 12)} ${safe(one.subject)}, ${safe(one.author)}`),
     ...changed,
+    ...(lastGood?.packages ?? [])
+      .slice(0, 8)
+      .map(
+        (one) =>
+          `package    ${safe(one.name)} was ${versionOf(one.before)}, is ${versionOf(one.now)}`,
+      ),
     ...(explanation?.tools ?? []).map(
       (tool) => `tool       ${tool.name} was ${tool.before}, is ${tool.now}`,
     ),
@@ -151,6 +157,10 @@ function why(
       (other) => `also       build ${other.build} of ${other.ref} fails in the same step`,
     ),
   ];
+}
+
+function versionOf(version: string | null): string {
+  return version === null ? 'not there' : safe(version);
 }
 
 function whatItMade({ artifact, addresses, live }: BuildReply): readonly string[] {

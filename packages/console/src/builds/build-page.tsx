@@ -220,6 +220,16 @@ function Cause({ project, build }: { readonly project: string; readonly build: B
               </span>
             </li>
           ))}
+          {lastGood?.packages.slice(0, 5).map((one) => (
+            <li key={one.name} className="flex justify-between gap-2">
+              <span className="truncate">
+                package <code>{one.name}</code>
+              </span>
+              <span className="whitespace-nowrap text-ink-2">
+                {one.before ?? 'not there'}, now {one.now ?? 'gone'}
+              </span>
+            </li>
+          ))}
         </ul>
       </div>
       <div>

@@ -84,6 +84,10 @@ export const buildReply = buildRow.extend({
         }),
       ),
       commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
+      /** Packages that the lock files install in other versions than then; null: not at all. */
+      packages: z.array(
+        z.object({ name: z.string(), before: z.string().nullable(), now: z.string().nullable() }),
+      ),
     })
     .nullable(),
   explanation: z

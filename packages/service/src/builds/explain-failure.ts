@@ -1,12 +1,22 @@
 import type { BuildReply } from '@vaquero/contracts';
-import { type CommitId, causeOf, type Instant, type SaidLine, tellingLine } from '@vaquero/core';
+import {
+  type CommitId,
+  causeOf,
+  type Instant,
+  type LockDifference,
+  type LockedPackages,
+  lockDifferences,
+  type SaidLine,
+  tellingLine,
+} from '@vaquero/core';
 import { and, desc, eq, ne } from 'drizzle-orm';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { commitsIn, directoryOf, filesBetween } from '../repositories/bare-repository.ts';
+import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
 import { type BuildRecord, lastGoodBefore, latestAttempt } from './build-rows.ts';
 import { linesOf } from './find-lines.ts';
+import { isLock, readLock } from './read-lock.ts';
 
 /** What a failed build says of itself beside how it ended. */
 export type Explained = Pick<BuildReply, 'tellingLine' | 'lastGood' | 'explanation'>;
@@ -122,5 +132,30 @@ async function changedSince(
     commit: good.commitId as CommitId,
     changed: [...changed],
     commits: [...commits],
+    packages: [...(await packagesThatDiffer(directory, build, good, changed))],
   };
+}
+
+const mostPackages = 50;
+const largestLock = 32 << 20;
+
+/** Packages that the lock files of the two commits install otherwise; those beyond the folder count too. */
+async function packagesThatDiffer(
+  directory: string,
+  build: BuildRecord,
+  good: BuildRecord,
+  changed: readonly { readonly path: string }[],
+): Promise<readonly LockDifference[]> {
+  const beyond = build.recipe?.recipe.beyond ?? [];
+  const paths = new Set(
+    [...changed.map((file) => file.path), ...beyond.map((path) => path.slice(1))].filter(isLock),
+  );
+  const lockAt = async (path: string, commit: string): Promise<LockedPackages> =>
+    readLock(path, (await fileIn(directory, commit as CommitId, path, largestLock)) ?? '');
+  const all = await Promise.all(
+    [...paths].map(async (path) =>
+      lockDifferences(await lockAt(path, good.commitId), await lockAt(path, build.commitId)),
+    ),
+  );
+  return all.flat().slice(0, mostPackages);
 }
