@@ -27,6 +27,7 @@ import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { lookAtRepository } from './refs/look.ts';
 import { knowMachine } from './releases/edge-rows.ts';
 import { makeEdgeStreams } from './releases/edge-streams.ts';
+import { publishIfBehind } from './releases/publish-table.ts';
 import { settleAll } from './releases/settle-intakes.ts';
 
 /** A running api. */
@@ -133,8 +134,10 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     if (performance.now() - awayAt > leaseMs) await sweepLapsed(deps);
   });
   const schedules = startLoop(deps.log, 'schedules', 15_000, () => buildOnSchedule(deps));
+  // Other api processes move environments too; what this one's edges were not told of, they are told now.
+  const tables = startLoop(deps.log, 'tables', 250, () => publishIfBehind(deps));
   const keys = startLoop(deps.log, 'keys', 600_000, () => sweepKeys(deps));
-  return [lookers, settler, leases, schedules, keys];
+  return [lookers, settler, leases, schedules, tables, keys];
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {

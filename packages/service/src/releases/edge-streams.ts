@@ -28,6 +28,8 @@ export interface EdgeStreams {
   /** The artifacts of the newest table that was read, and its revision. */
   readonly last: {
     read: { readonly revision: number; readonly artifacts: RoutingTable['artifacts'] } | null;
+    /** Up to which position it was looked whether other processes changed it. */
+    checked: number;
   };
   readonly names: () => readonly string[];
   readonly broadcast: (order: EdgeOrder) => void;
@@ -54,7 +56,7 @@ export function makeEdgeStreams(): EdgeStreams {
   };
 
   return {
-    last: { read: null },
+    last: { read: null, checked: -1 },
     join: ({ name, instance, revision, send }) => {
       const stream: Stream = { name, instance, send, revision };
       streams.set(name, stream);

@@ -1,3 +1,4 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
 import type { Decision, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
@@ -20,11 +21,12 @@ import { viewDeploy } from '../environments/view-environments.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
-import { type EdgeRow, edgeNames, freshEdges } from './edge-rows.ts';
+import { type EdgeRow, edgeNames, edgesOf, freshEdges } from './edge-rows.ts';
 import { publishTable } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
 const confirmWithinMs = 3_000;
+const askAgainMs = 50;
 
 /** What a move decided to put live, under the locks. */
 export interface Decided {
@@ -223,24 +225,38 @@ async function confirm(
   fresh: readonly EdgeRow[],
 ): Promise<Confirmation> {
   await publishTable(deps, position);
-  const behind = await deps.edges.confirmed(position, confirmWithinMs);
   const connected = new Set(deps.edges.names());
-  const elsewhere = fresh.some((edge) => !connected.has(edge.name))
-    ? await freshEdges(deps.db)
-    : [];
-  const unheard = [
-    ...new Set([
-      ...behind,
-      ...elsewhere
-        .filter((edge) => !connected.has(edge.name) && edge.revision < position)
-        .map((edge) => edge.name),
-    ]),
-  ];
+  // An edge holds its stream to one api process; those of others hear of the move from theirs.
+  const others = fresh.filter((edge) => !connected.has(edge.name)).map((edge) => edge.name);
+  const [behind, unheardElsewhere] = await Promise.all([
+    deps.edges.confirmed(position, confirmWithinMs),
+    edgesBehind(deps, others, position, confirmWithinMs),
+  ]);
+  const unheard = [...new Set([...behind, ...unheardElsewhere])];
   if (unheard.length > 0) return { unheard, confirmedAt: null };
-  if (connected.size === 0) return { unheard: await edgeNames(deps.db), confirmedAt: null };
+  if (connected.size + others.length === 0)
+    return { unheard: await edgeNames(deps.db), confirmedAt: null };
   const confirmedAt = deps.clock();
   await confirmUpTo(deps.db, position, confirmedAt);
   return { unheard, confirmedAt };
+}
+
+/** Waits until edges that other api processes speak to have confirmed a position; returns those that have not within the time. */
+async function edgesBehind(
+  deps: Deps,
+  names: readonly string[],
+  position: number,
+  withinMs: number,
+): Promise<readonly string[]> {
+  const until = performance.now() + withinMs;
+  for (;;) {
+    if (names.length === 0) return [];
+    const left = (await edgesOf(deps.db)).filter(
+      (edge) => names.includes(edge.name) && edge.revision < position,
+    );
+    if (left.length === 0 || performance.now() > until) return left.map((edge) => edge.name);
+    await pause(askAgainMs);
+  }
 }
 
 /** The build behind what an environment serves, for a deploy that moves the same artifact on. */

@@ -1,12 +1,13 @@
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, later } from '@vaquero/core';
-import { and, asc, eq, isNull, or } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import {
   artifacts,
   builds,
   deploys,
   environments,
+  logEntries,
   logHead,
   projects,
   routingEntries,
@@ -49,6 +50,41 @@ export async function readTable(deps: Deps, committed?: number): Promise<Routing
     artifacts: known,
     artifactsBase: deps.config.artifactsBase,
   };
+}
+
+/** Decisions that change what an edge answers. */
+const telling = [
+  'artifact.stored',
+  'build.passed',
+  'environment.automatic',
+  'environment.promoted',
+  'environment.rolled-back',
+  'project.made',
+];
+
+/**
+ * Sends the table when another api process has changed what edges answer since this one sent it last: each
+ * edge hears of moves from the process that it holds its stream to.
+ */
+export async function publishIfBehind(deps: Deps): Promise<void> {
+  const { last } = deps.edges;
+  if (deps.edges.names().length === 0) return;
+  const head = await headPosition(deps);
+  const from = Math.max(last.checked, last.read?.revision ?? -1);
+  if (head <= from) return;
+  const [row] = await deps.db
+    .select({ position: logEntries.position })
+    .from(logEntries)
+    .where(
+      and(
+        gt(logEntries.position, from),
+        lte(logEntries.position, head),
+        inArray(logEntries.kind, telling),
+      ),
+    )
+    .limit(1);
+  last.checked = head;
+  if (row !== undefined) await publishTable(deps);
 }
 
 async function headPosition(deps: Deps): Promise<number> {

@@ -1,0 +1,124 @@
+import assert from 'node:assert/strict';
+import test, { type TestContext } from 'node:test';
+import {
+  auditRoutes,
+  buildRoutes,
+  type Client,
+  environmentRoutes,
+  type MoveReply,
+  makeClient,
+} from '@vaquero/contracts';
+import { readRunnerConfig, startRunner } from '@vaquero/runner';
+import { makeLog, readApiConfig, startApi } from '@vaquero/service';
+import { atEnd, freePort, until } from './support/place.ts';
+import { refusalOf, startTestService, type TestService } from './support/service.ts';
+import { recipeOf, writesPage } from './support/working-copy.ts';
+
+const migrationsDirectory = new URL('../packages/service/migrations', import.meta.url).pathname;
+
+/** A second api process against the same database and repositories. */
+async function anotherApi(t: TestContext, service: TestService) {
+  const port = await freePort();
+  const api = await startApi({
+    config: readApiConfig({ ...service.environment, VAQUERO_PORT: String(port) }),
+    log: makeLog('test', 'fatal'),
+    migrationsDirectory,
+  });
+  let runs = true;
+  const stop = async (): Promise<void> => {
+    if (runs) await api.stop();
+    runs = false;
+  };
+  atEnd(t, stop);
+  const address = `http://127.0.0.1:${port}`;
+  const client = makeClient({
+    address,
+    headers: { authorization: `Bearer ${service.operatorSecret}` },
+  });
+  return { address, client, stop };
+}
+
+async function promoteBy(service: TestService, client: Client): Promise<MoveReply> {
+  const [production, staging] = [
+    await service.environmentOf('timetable', 'production'),
+    await service.environmentOf('timetable', 'staging'),
+  ];
+  return client.call(environmentRoutes.promoteRoute, {
+    params: { project: 'timetable', environment: 'production' },
+    body: {
+      from: 'staging',
+      artifact: staging.serves?.artifact ?? ('0'.repeat(64) as never),
+      seen: { generation: production.generation, artifact: production.serves?.artifact ?? null },
+    },
+  });
+}
+
+test('two api processes on one database: a runner at one, an edge at the other, moves by either', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const second = await anotherApi(t, service);
+  const runner = await startRunner({
+    config: readRunnerConfig({ ...service.environment, VAQUERO_API: second.address }),
+    log: makeLog('test', 'fatal'),
+  });
+  atEnd(t, () => runner.stop());
+  const made = await service.project('timetable');
+  const page = async (host: string): Promise<string> =>
+    (await service.page(`${host}.localhost:${service.edgePort}`)).text;
+
+  // Pushed to the first, claimed and finished at the second, served by an edge that knows only the first.
+  const one = await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  assert.equal(one.failure, null);
+  assert.equal(await page('staging.timetable'), '<h1>one</h1>');
+
+  // Moved at the process that no edge speaks to: confirmed all the same, and true when the call returns.
+  const moved = await promoteBy(service, second.client);
+  assert.deepEqual([moved.confirmed, moved.unheard], [true, []]);
+  assert.equal(await page('timetable'), '<h1>one</h1>');
+
+  const two = await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  assert.equal(two.failure, null);
+  const clients = [service.operator, second.client];
+  const both = await Promise.allSettled(clients.map((client) => promoteBy(service, client)));
+  assert.equal(both.filter((end) => end.status === 'fulfilled').length, 1);
+  assert.equal(await page('timetable'), '<h1>two</h1>');
+
+  const { entries } = await second.client.call(auditRoutes.auditRoute, {
+    params: { project: 'timetable' },
+    query: { limit: 200 },
+  });
+  const positions = entries.map((entry) => entry.position);
+  assert.equal(new Set(positions).size, positions.length);
+  assert.equal(entries.filter((entry) => entry.kind === 'build.passed').length, 2);
+  assert.equal(entries.filter((entry) => entry.kind === 'environment.promoted').length, 2);
+});
+
+test('when one api process ends, the other takes over what waited and what it left', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const second = await anotherApi(t, service);
+  const made = await service.project('timetable');
+  await made.copy.commit('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await made.copy.push(made.remote);
+  await until('it waits', async () => {
+    const { builds } = await second.client.call(buildRoutes.listBuildsRoute, {
+      params: { project: 'timetable' },
+      query: { limit: 1 },
+    });
+    return builds[0]?.state === 'queued';
+  });
+  await service.stopApi();
+  const runner = await startRunner({
+    config: readRunnerConfig({ ...service.environment, VAQUERO_API: second.address }),
+    log: makeLog('test', 'fatal'),
+  });
+  atEnd(t, () => runner.stop());
+  const params = { project: 'timetable', build: 1 };
+  const built = await until('it is built', async () => {
+    const seen = await second.client.call(buildRoutes.showBuildRoute, { params });
+    return seen.endedAt !== null && seen;
+  });
+  // The edge cannot look at the artifact for the process that is gone; it is not called live then.
+  assert.equal(built.state, 'failed');
+  assert.equal(built.reason?.reason, 'not-answering');
+  const refused = await refusalOf(second.client.call(buildRoutes.cancelBuildRoute, { params }));
+  assert.equal(refused.code, 'build-ended');
+});
