@@ -30,9 +30,12 @@ async function shoot(
   await page.evaluate(() => document.fonts.ready);
   // The event stream never lets the network fall idle; a line of the log or a band is what is waited for.
   await page
-    .locator('.band, tbody tr, [role=log] > div, form')
+    .locator('.band, tbody tr, [role=log] > div, form, [aria-label=Steps]')
     .first()
     .waitFor({ state: 'attached' });
+  // Behind a build's log comes who said what in it; its tabs tell that it is there.
+  if (name.startsWith('build-') && name !== 'build-waiting')
+    await page.getByRole('region', { name: 'Log' }).getByRole('button').nth(1).waitFor();
   await page.screenshot({ path: join(folder, `${name}.png`), fullPage });
   await context.close();
 }
@@ -62,6 +65,11 @@ function numberOf(subject) {
   return builds.find((build) => build.commit.subject === subject)?.number ?? 1;
 }
 
+function newestNumber() {
+  const { builds } = JSON.parse(vaquero(['builds', 'timetable', '--limit', '1', '--json']));
+  return builds[0]?.number ?? 1;
+}
+
 vaquero(['sign-in', 'ines', '--password', password]);
 await shoot('lanes-light', '/p/timetable');
 await shoot('lanes-dark', '/p/timetable', { colorScheme: 'dark' });
@@ -74,6 +82,10 @@ await shoot(
   'build-flaky',
   `/p/timetable/builds/${numberOf('Each step says what it reads and writes')}`,
 );
+await shoot(
+  'build-evidence',
+  `/p/timetable/builds/${numberOf('The names of harbours are checked by a recipe of their own')}`,
+);
 await shoot('builds', '/p/timetable/builds');
 await shoot('settings', '/p/timetable/settings');
 await shoot('history', '/p/timetable/history');
@@ -81,7 +93,17 @@ await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
   ['build', 'timetable', String(numberOf('Merrow Point is called Merrow Quay'))],
-  ['recipe', 'timetable'],
+  [
+    'build',
+    'timetable',
+    String(numberOf('The names of harbours are checked by a recipe of their own')),
+  ],
+  ['runners'],
 ]);
+// A build that waits, with its steps foretold: the runner is given nothing for a moment.
+vaquero(['drain-runner', 'runner-1']);
+vaquero(['build-again', 'timetable', '--afresh', '--no-follow']);
+await shoot('build-waiting', `/p/timetable/builds/${newestNumber()}`);
+vaquero(['use-runner', 'runner-1']);
 await browser.close();
 process.stdout.write(`pictures in ${folder}\n`);

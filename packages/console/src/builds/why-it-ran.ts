@@ -11,7 +11,8 @@ export function whyItRan(build: BuildReply, step: Step): readonly string[] {
     const needs = step.after.filter((name) => isShort(build, name));
     return [`not run: needs ${needs.join(', ') || 'what failed'}`];
   }
-  if (written === undefined) return step.state === 'waiting' ? [] : ['always runs'];
+  if (step.state === 'waiting') return [];
+  if (written === undefined) return ['always runs'];
   if (step.state === 'flaky') return [`passed at try ${step.tries} of ${written.tries}`];
   if (step.state === 'warned') return ['its failure is a warning'];
   if (written.reads === null || written.writes === null)

@@ -35,6 +35,7 @@ export function BandLink({ band, deploy, project, until, size, style, isTabStop 
       tabIndex={isTabStop ? 0 : -1}
       data-words={band.words}
       data-size={size}
+      data-live={until === null || undefined}
       data-cut={band.cut || undefined}
       data-undone={band.undone || undefined}
       data-band={deploy.number}
