@@ -166,10 +166,16 @@ serve: {site: out}
       /params\.depth is no parameter of it; it takes word, times, tone/,
     ],
     [borrowing('{word: x, tone: loud}'), /params\.tone must be one of plain, storm/],
-    [borrowing('{word: x}', 'own'), /borrows\.step is not lent/],
-    [borrowing('{word: x}', 'gone'), /borrows\.step is no step there; house-steps lends stamp/],
-    [borrowing('{word: x}', 'stamp', 'a'.repeat(40)), /borrows\.commit is not in house-steps/],
-    [borrowing('{word: x}').replace('project: house-steps', 'project: nobody'), /is no project/],
+    [borrowing('{word: x}', 'own'), /borrows\.step is not lent there; house-steps lends stamp/],
+    [borrowing('{word: x}', 'gone'), /borrows\.step is not lent there; house-steps lends stamp/],
+    [
+      borrowing('{word: x}', 'stamp', 'a'.repeat(40)),
+      /borrows\.project "house-steps" lends nothing at that commit/,
+    ],
+    [
+      borrowing('{word: x}').replace('project: house-steps', 'project: nobody'),
+      /"nobody" lends nothing at that commit/,
+    ],
     [borrowing('{word: x}', 'stamp', 'main'), /must be a whole commit id/],
     [borrowing('{word: x}').replace('params:', 'run: x, params:'), /run stands at the lender/],
   ];

@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { mkdirSync, symlinkSync } from 'node:fs';
+import { chmodSync, mkdirSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, type ProjectSeen, projectRoutes } from '@vaquero/contracts';
@@ -169,6 +169,74 @@ test('a built commit stays, whatever becomes of its branch; hooks and settings o
   assert.equal(
     (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text,
     '$Format:%H$',
+  );
+});
+
+test('a tree comes byte for byte as it was committed, whole or as what changed since the one before', async (t) => {
+  const service = await startTestService(t, { environment: { VAQUERO_RUNNER_SLOTS: '1' } });
+  const made = await service.project('timetable');
+  const attributes = '*.txt text eol=crlf ident\n*.utf16 text working-tree-encoding=UTF-16LE\n';
+  const show = recipeOf(
+    'mkdir out && cat one.txt two.txt > out/index.html && find . -path ./out -prune -o -type f -print -o -type l -print | sort > out/tree.txt && stat -c %A run.sh >> out/tree.txt',
+  );
+  const whole = await made.push('Whole', {
+    'vaquero.yaml': show,
+    '.gitattributes': attributes,
+    'one.txt': '$Id$\nLF only\n',
+    'two.txt': 'first\n',
+    'run.sh': '#!/bin/sh\n',
+    'gone/deep.txt': 'x',
+  });
+  assert.equal(whole.failure, null);
+  const page = async (path = '/'): Promise<string> =>
+    (await service.page(`staging.timetable.localhost:${service.edgePort}`, path)).text;
+  assert.equal(await page(), '$Id$\nLF only\nfirst\n');
+
+  // By the same slot: only what changed is fetched, and it is the same as if all had been.
+  await made.copy.git('rm', '--quiet', '-r', 'gone');
+  chmodSync(join(made.copy.folder, 'run.sh'), 0o755);
+  const changed = await made.push('Changed', {
+    'two.txt': '$Id$\nsecond\n',
+    'new/page.txt': 'new\n',
+  });
+  assert.equal(changed.failure, null);
+  assert.equal(await page(), '$Id$\nLF only\n$Id$\nsecond\n');
+  assert.equal(
+    await page('/tree.txt'),
+    [
+      './.gitattributes',
+      './new/page.txt',
+      './one.txt',
+      './run.sh',
+      './two.txt',
+      './vaquero.yaml',
+      '-rwxr-xr-x',
+      '',
+    ].join('\n'),
+  );
+});
+
+test('what one build leaves in its tree is not in the tree of the next', async (t) => {
+  const service = await startTestService(t, { environment: { VAQUERO_RUNNER_SLOTS: '1' } });
+  const made = await service.project('timetable');
+  const first = await made.push('Changes what it finds', {
+    'vaquero.yaml': recipeOf(
+      'echo changed > page.txt && rm other.txt && touch left.txt && chmod 600 kept.txt && mkdir out && cp page.txt out/index.html',
+    ),
+    'page.txt': 'as committed\n',
+    'other.txt': 'other\n',
+    'kept.txt': 'kept\n',
+  });
+  assert.equal(first.failure, null);
+  const second = await made.push('Looks', {
+    'vaquero.yaml': recipeOf(
+      'mkdir out && cat page.txt other.txt > out/index.html && ls >> out/index.html && stat -c %a kept.txt >> out/index.html',
+    ),
+  });
+  assert.equal(second.failure, null);
+  assert.equal(
+    (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text,
+    'as committed\nother\nkept.txt\nother.txt\nout\npage.txt\nvaquero.yaml\n644\n',
   );
 });
 

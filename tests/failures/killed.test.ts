@@ -24,6 +24,8 @@ test('kill -9 of the runner during a build: the build is taken up again and ends
     return build.steps.some((step) => step.name === 'pages' && step.state === 'running');
   });
   await here.kill('runner');
+  // What it had mounted for the build went with it: nothing of it is left on the machine.
+  assert.ok(!readFileSync('/proc/self/mountinfo', 'utf8').includes(here.state));
   const build = await buildIs(here.client, 1, 'passed');
   assert.equal(build.attempts, 2);
   await serves(here.client, 'staging', 1);

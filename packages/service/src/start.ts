@@ -29,6 +29,7 @@ import { knowMachine } from './releases/edge-rows.ts';
 import { makeEdgeStreams } from './releases/edge-streams.ts';
 import { publishIfBehind } from './releases/publish-table.ts';
 import { settleAll } from './releases/settle-intakes.ts';
+import { directoryOf, keepTreesAsCommitted } from './repositories/bare-repository.ts';
 
 /** A running api. */
 export interface RunningApi {
@@ -86,6 +87,9 @@ export async function startApi({
     tokenHash: sha256(config.edgeToken),
   });
   await addFirstOperator(deps, config.firstOperator);
+  // Repositories of an earlier version keep their trees as this one does.
+  for (const repository of await allRepositories(db))
+    await keepTreesAsCommitted(directoryOf(config.stateDirectory, repository.id));
   const doorbell = makeDoorbell(log, (id, ring) => lookAtRepository(deps, id, ring));
   const server = createServer(makeApp(deps, doorbell));
   server.requestTimeout = 0; // Streams of orders and pushes of large repositories last as long as they last.

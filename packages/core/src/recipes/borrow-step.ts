@@ -18,12 +18,11 @@ export function borrowStep(
     faults: [{ path: ['steps', own.name, 'borrows', key], message }],
   });
   const lent = lender.steps.find((step) => step.name === name);
-  if (lent === undefined) {
+  if (lent === undefined || lent.lends === null) {
+    // A step that is not lent is not told apart from one that is not there.
     const names = lender.steps.filter((step) => step.lends !== null).map((step) => step.name);
-    return fault('step', `is no step there; ${project} lends ${names.join(', ') || 'none'}`);
+    return fault('step', `is not lent there; ${project} lends ${names.join(', ') || 'none'}`);
   }
-  if (lent.lends === null)
-    return fault('step', `is not lent: its own recipe must say lends, with what may be said of it`);
   if (lent.borrows !== null)
     return fault('step', `is borrowed itself, from ${lent.borrows.project}: borrow it from there`);
   if (lent.beside.length > 0)

@@ -52,24 +52,23 @@ async function lenderOf(
   const fault = (key: string, message: string): Lacking => ({
     faults: [{ path: ['steps', step, 'borrows', key], message }],
   });
+  // Whoever may push here need not know which projects there are: what lends nothing is told alike.
+  const nothing = fault('project', `"${name}" lends nothing at that commit`);
   const project = await projectByName(deps.db, name);
-  if (project === undefined) return fault('project', `"${name}" is no project of this service`);
   const commit = readCommitId(id);
-  if (commit === undefined) return fault('commit', `"${id}" is no commit id`);
+  if (project === undefined || commit === undefined) return nothing;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const recipes = await lendingRecipes(directory, project, commit);
-  if (recipes === null)
-    return fault('commit', `is not in ${name}, or no recipe file can be read there`);
-  const having = recipes.find((one) => one.steps.some((each) => each.name === wanted));
-  const [first] = recipes;
-  return having ?? first ?? fault('project', `${name} has no recipe file at that commit`);
+  const lending = recipes.filter((one) => one.steps.some((each) => each.lends !== null));
+  const having = lending.find((one) => one.steps.some((each) => each.name === wanted));
+  return having ?? lending[0] ?? nothing;
 }
 
 async function lendingRecipes(
   directory: string,
   project: ProjectRow,
   commit: CommitId,
-): Promise<readonly Recipe[] | null> {
+): Promise<readonly Recipe[]> {
   const folder = inFolder(project, recipeFolderName);
   const further = await pathsIn(directory, commit, folder).catch(() => []); // No such folder, or no such commit.
   const files = [
@@ -79,9 +78,8 @@ async function lendingRecipes(
   const texts = await Promise.all(
     files.map(async (file) => ({ file, text: await fileIn(directory, commit, file, 1 << 20) })),
   );
-  const read = texts.flatMap(({ file, text }) => {
+  return texts.flatMap(({ file, text }) => {
     const recipe = text === undefined ? null : readRecipe(text, file);
     return recipe?.ok === true ? [recipe.value] : [];
   });
-  return read.length === 0 ? null : read;
 }

@@ -30,9 +30,20 @@ export async function makeBare(directory: string, branch: string): Promise<void>
     ['http.receivepack', 'true'],
   ] as const;
   for (const [key, value] of settings) await git(['config', key, value], { cwd: directory });
-  // A tree is built as it was committed: export rules must not take files out of the archive a runner gets.
+  await keepTreesAsCommitted(directory);
+}
+
+/**
+ * A tree is built as it was committed, byte for byte: neither may export rules take files out of the archive
+ * that a runner gets, nor may line ends, encodings or filters change those in it. Source: gitattributes(5),
+ * where `info/attributes` outranks what a tree says of itself.
+ */
+export async function keepTreesAsCommitted(directory: string): Promise<void> {
   await mkdir(join(directory, 'info'), { recursive: true });
-  await writeFile(join(directory, 'info', 'attributes'), '* -export-ignore -export-subst\n');
+  await writeFile(
+    join(directory, 'info', 'attributes'),
+    '* -export-ignore -export-subst -text !eol -ident -filter !working-tree-encoding\n',
+  );
 }
 
 /** All branches and tags with the commits they stand for (an annotated tag stands for its commit). */

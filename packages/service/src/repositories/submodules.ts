@@ -114,27 +114,52 @@ function resolved(parent: string | null, written: string): string | null {
   return url.href;
 }
 
+/** Fetches under way, by place: two builds that want one submodule do not make its repository twice. */
+const underWay = new Map<string, Promise<unknown>>();
+
 /** Fetches one commit into a bare repository kept for its place; one that is there already costs nothing. */
 async function fetchAt(deps: Deps, path: string, place: string, commit: string): Promise<string> {
+  const earlier = underWay.get(place) ?? Promise.resolve();
+  const fetching = earlier.then(
+    () => fetchNow(deps, path, place, commit),
+    () => fetchNow(deps, path, place, commit),
+  );
+  underWay.set(place, fetching);
+  try {
+    return await fetching;
+  } finally {
+    if (underWay.get(place) === fetching) underWay.delete(place);
+  }
+}
+
+async function fetchNow(deps: Deps, path: string, place: string, commit: string): Promise<string> {
   const name = createHash('sha256').update(place).digest('hex');
   const directory = join(deps.config.stateDirectory, 'submodules', `${name}.git`);
   if (!existsSync(directory)) await makeBare(directory, 'main');
   const has = (): Promise<boolean> =>
     tryGit(['cat-file', '-e', `${commit}^{commit}`], { cwd: directory }).then((end) => end.ok);
   if (await has()) return directory;
-  const options = [
-    'fetch',
-    '--quiet',
-    '--no-tags',
-    '--no-auto-gc',
-    '--no-write-fetch-head',
-    '--depth=1',
-  ];
-  const keep = `+${commit}:refs/vaquero/kept/${commit}`;
-  const one = await tryGit([...options, '--', place, keep], { cwd: directory, timeoutMs: 120_000 });
+  const fetch = (wanted: string, ...more: readonly string[]) =>
+    tryGit(
+      [
+        // A host that is allowed could otherwise send the service on to one that is not.
+        '-c',
+        'http.followRedirects=false',
+        'fetch',
+        '--quiet',
+        '--no-tags',
+        '--no-auto-gc',
+        '--no-write-fetch-head',
+        ...more,
+        '--',
+        place,
+        wanted,
+      ],
+      { cwd: directory, timeoutMs: 300_000 },
+    );
+  const one = await fetch(`+${commit}:refs/vaquero/kept/${commit}`, '--depth=1');
   // Some servers give no commit that is not a ref: then all refs are fetched, and it may be among them.
-  const whole = [...options.slice(0, -1), '--', place, '+refs/*:refs/vaquero/seen/*'];
-  const all = one.ok ? one : await tryGit(whole, { cwd: directory, timeoutMs: 300_000 });
+  const all = one.ok ? one : await fetch('+refs/*:refs/vaquero/seen/*');
   if (await has()) {
     await tryGit(['update-ref', `refs/vaquero/kept/${commit}`, commit], { cwd: directory });
     return directory;
