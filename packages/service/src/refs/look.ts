@@ -75,11 +75,13 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
       );
     return true;
   }
-  await pin(
-    directory,
-    moved.flatMap((move) => (move.to === null ? [] : [move.to])),
-  );
-  const prepared = await prepareAll(deps, directory, projects, moved);
+  const [prepared] = await Promise.all([
+    prepareAll(deps, directory, projects, moved),
+    pin(
+      directory,
+      moved.flatMap((move) => (move.to === null ? [] : [move.to])),
+    ),
+  ]);
   const ended: EndedAttempt[] = [];
   const done = await inTransaction(deps.db, async (tx) => {
     ended.length = 0;
