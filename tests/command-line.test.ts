@@ -272,6 +272,10 @@ test('runners, what is overtaken, and builds of several recipes by the command l
   });
   await service.buildEnded('timetable', 2);
   assert.match((await vaquero('builds', 'timetable')).out, /^2 .*rules: Two recipes/m);
+  assert.match(
+    (await vaquero('recipe', 'timetable')).out,
+    /^Recipe rules: read from \.vaquero\/rules\.yaml, makes evidence only: words$/m,
+  );
   const evidence = await vaquero('build', 'timetable', '2');
   assert.match(evidence.out, /goes to +nowhere: it makes evidence only/);
   assert.match(evidence.out, /beside it +site: build 1 passed/);

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes, projectRoutes } from '@vaquero/contracts';
+import { buildRoutes, evidenceRoutes, projectRoutes } from '@vaquero/contracts';
 import { until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
@@ -144,6 +144,18 @@ serve: {site: out}
     build.recipe?.recipe.steps.find((step) => step.name === 'marks')?.borrows?.commit,
     first,
   );
+
+  const envelope = await service.operator.call(evidenceRoutes.provenanceRoute, {
+    params: { project: 'timetable', build: 1 },
+  });
+  const statement = JSON.parse(Buffer.from(envelope.payload, 'base64').toString()) as {
+    predicate: { buildDefinition: { resolvedDependencies: unknown[] } };
+  };
+  assert.deepEqual(statement.predicate.buildDefinition.resolvedDependencies.at(-1), {
+    name: 'step marks',
+    uri: `git+${service.origin}/git/house-steps.git`,
+    digest: { gitCommit: first },
+  });
 
   // What the lender does later changes nothing; a parameter that changes runs the step again.
   await house.copy.commit('Lend otherwise', { 'vaquero.yaml': lent.replace('$PARAM_TONE', 'x') });

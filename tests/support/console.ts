@@ -1,12 +1,16 @@
 import assert from 'node:assert/strict';
-import type { TestContext } from 'node:test';
+import { after, type TestContext } from 'node:test';
 import { addPerson } from '@vaquero/service';
-import type { Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { openBrowser, signIn } from '../../tools/browser.mjs';
 import { atEnd } from './place.ts';
 import { startTestService, type TestService } from './service.ts';
 
 const built = new URL('../../dist/console', import.meta.url).pathname;
+
+/** One browser for the tests of a file, each with a context of its own: its start takes seconds. */
+let browser: Promise<Browser> | null = null;
+after(async () => (await browser)?.close());
 
 /** A page of the console, signed in as an operator; any error of the browser's fails the test. */
 export async function openConsole(
@@ -21,12 +25,13 @@ export async function openConsole(
     role: 'operator',
     projectId: null,
   });
-  const browser = await openBrowser();
-  atEnd(t, () => browser.close());
-  const page = await browser.newPage({
+  browser ??= openBrowser();
+  const context = await (await browser).newContext({
     viewport: { width: options.width ?? 1280, height: 800 },
     colorScheme: options.colorScheme ?? 'light',
   });
+  atEnd(t, () => context.close());
+  const page = await context.newPage();
   page.setDefaultTimeout(15_000);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(error.message));

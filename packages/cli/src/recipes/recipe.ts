@@ -48,7 +48,19 @@ export async function acceptRecipe(
   );
 }
 
-function show({ io }: Context, reply: RecipeReply): void {
+function show(context: Context, reply: RecipeReply): void {
+  showOwn(context, reply);
+  const { io } = context;
+  for (const { name, file, steps, publishes, fault } of reply.further) {
+    if (fault !== null) io.out(tone(io, 'bad', `${file}: ${fault}`));
+    else
+      io.out(
+        `Recipe ${name}: read from ${file}${publishes ? '' : ', makes evidence only'}: ${steps.join(', ')}`,
+      );
+  }
+}
+
+function showOwn({ io }: Context, reply: RecipeReply): void {
   if (reply.fileFault !== null) io.out(tone(io, 'bad', reply.fileFault));
   if (reply.inForce === null) {
     io.out(
@@ -84,7 +96,11 @@ type InForce = NonNullable<RecipeReply['inForce']>;
 function linesOf(recipe: InForce['recipe'], source: InForce['source']): readonly string[] {
   const steps = recipe.steps.map((step) => {
     const after = step.after.length === 0 ? '' : `   (after ${step.after.join(', ')})`;
-    return `  ${step.name.padEnd(10)} ${step.run.join(' && ')}${after}${step.network === 'out' ? '   (network: out)' : ''}`;
+    const runs =
+      step.borrows === null
+        ? step.run.join(' && ')
+        : `borrowed: ${step.borrows.step} of ${step.borrows.project} at ${step.borrows.commit.slice(0, 12)}`;
+    return `  ${step.name.padEnd(10)} ${runs}${after}${step.network === 'out' ? '   (network: out)' : ''}`;
   });
   const { serve } = recipe;
   return [

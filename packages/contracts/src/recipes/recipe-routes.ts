@@ -97,6 +97,17 @@ export const recipeReply = z.object({
   /** The text to commit as a recipe file, when the folder is known. */
   asFile: z.string().nullable(),
   fileFault: z.string().nullable(),
+  /** The recipes beside the project's own: those of its folder of further ones. */
+  further: z.array(
+    z.object({
+      name: z.string(),
+      file: z.string(),
+      steps: z.array(z.string()),
+      publishes: z.boolean(),
+      /** What is wrong with it, when it cannot be read. */
+      fault: z.string().nullable(),
+    }),
+  ),
 });
 
 export const showRecipeRoute = route({

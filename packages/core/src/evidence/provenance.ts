@@ -54,6 +54,8 @@ export function provenanceStatement(facts: ProvenanceFacts): Json {
         resolvedDependencies: [
           { uri: `git+${facts.repository}@${facts.ref}`, digest: { gitCommit: facts.commit } },
           { name: 'recipe', digest: { sha256: facts.recipeDigest } },
+          // Submodules need no entry: the commit above names theirs.
+          ...lendersOf(facts),
         ],
       },
       runDetails: {
@@ -78,6 +80,21 @@ export function provenanceStatement(facts: ProvenanceFacts): Json {
       },
     },
   };
+}
+
+/** The commits that borrowed steps were taken from. */
+function lendersOf({ recipe, service }: ProvenanceFacts): readonly Json[] {
+  return recipe.steps.flatMap(({ name, borrows }) =>
+    borrows === null
+      ? []
+      : [
+          {
+            name: `step ${name}`,
+            uri: `git+${service.address}/git/${borrows.project}.git`,
+            digest: { gitCommit: borrows.commit },
+          },
+        ],
+  );
 }
 
 /** A time stamp in UTC. Source: RFC 3339, section 5.6. Reckoned here, since core has no Date. */

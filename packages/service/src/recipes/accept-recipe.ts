@@ -7,9 +7,11 @@ import {
 } from '@vaquero/contracts';
 import {
   type CommitId,
+  faultInWords,
   type Recipe,
   recipeDifferences,
   recipeFileName,
+  recipeFolderName,
   refOfBranch,
   withFolder,
 } from '@vaquero/core';
@@ -24,6 +26,7 @@ import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { insertAccepted } from './recipe-rows.ts';
+import { recipesOfCommit } from './recipes-of-commit.ts';
 import { type RecipeView, resolveRecipe, viewRecipe } from './resolve-recipe.ts';
 
 type Wanted = z.output<typeof recipeRoutes.acceptRecipeRoute.body>;
@@ -40,6 +43,7 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
       differences: [],
       asFile: null,
       fileFault: null,
+      further: [],
     };
   }
   const view = await viewOf(deps, project, commit);
@@ -56,7 +60,31 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
     asFile:
       inForce === null || inForce.recipe.serve?.site == null ? null : writeRecipe(inForce.recipe),
     fileFault: view.file !== null && !view.file.read.ok ? faultText(view.file.read.refusal) : null,
+    further: [...(await furtherOf(deps, project, commit))],
   };
+}
+
+async function furtherOf(
+  deps: Deps,
+  project: ProjectRow,
+  commit: CommitId,
+): Promise<RecipeReply['further']> {
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const all = await recipesOfCommit(deps, directory, project, commit);
+  return all
+    .flatMap((one): RecipeReply['further'] => {
+      if ('recipe' in one) {
+        const file = one.source.from === 'file' ? one.source.file : recipeFileName;
+        const steps = one.recipe.steps.map((step) => step.name);
+        const publishes = one.recipe.serve !== null;
+        return [{ name: one.name, file, steps, publishes, fault: null }];
+      }
+      if (one.failure.reason !== 'recipe-invalid') return [];
+      const { file, faults } = one.failure;
+      const fault = faults.map(faultInWords).join(' ');
+      return [{ name: one.name, file, steps: [], publishes: false, fault }];
+    })
+    .filter((one) => one.file.split('/').at(-2) === recipeFolderName);
 }
 
 /**
