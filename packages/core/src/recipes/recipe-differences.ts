@@ -1,5 +1,5 @@
 import { canonical, type Json } from '../audit/log-entry.ts';
-import type { Recipe } from './recipe.ts';
+import { plainStep, type Recipe } from './recipe.ts';
 
 /** One field that two recipes say differently, each side as people would write it. */
 export interface RecipeDifference {
@@ -16,11 +16,24 @@ export function recipeDifferences(ours: Recipe, theirs: Recipe): readonly Recipe
   return names
     .map((field) => ({
       field,
-      ours: left.get(field) ?? 'absent',
-      theirs: right.get(field) ?? 'absent',
+      ours: left.get(field) ?? absent,
+      theirs: right.get(field) ?? absent,
     }))
-    .filter((difference) => difference.ours !== difference.theirs);
+    .filter(({ field, ours: one, theirs: other }) => {
+      if (one === other) return false;
+      // What a step leaves out that only one of them has would drown what it says.
+      const only = one === absent ? other : other === absent ? one : null;
+      return only === null || only !== leftOut.get(field.split('.').at(-1) ?? '');
+    });
 }
+
+const absent = 'absent';
+const leftOut = new Map(
+  Object.entries(plainStep({ name: 'any', run: [] })).map(([field, value]) => [
+    field,
+    canonical(value as Json),
+  ]),
+);
 
 function fieldsOf(recipe: Recipe): ReadonlyMap<string, string> {
   const fields = new Map([
