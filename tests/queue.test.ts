@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import { buildRoutes, environmentRoutes, runnerRoutes } from '@vaquero/contracts';
@@ -264,4 +264,38 @@ test('what is to come is foretold from the builds before: each step, the end, an
   const startsAt = waiting.place?.startsAt ?? 0;
   assert.ok(startsAt >= waiting.queuedAt && startsAt < waiting.queuedAt + 10_000);
   assert.equal((await service.buildEnded('timetable', 3)).failure, null);
+});
+
+test('where a machine shows no layers, trees are unpacked whole and every kind of step finds its own', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const made = await service.project('timetable');
+  // A comma parts the mount's own options, so below such a folder nothing is layered.
+  const state = join(temporaryFolder(t), 'no,layers');
+  mkdirSync(state, { mode: 0o711 });
+  await anotherRunner(t, service, 'quay', { VAQUERO_STATE: state, VAQUERO_RUNNER_SLOTS: '1' });
+  const recipe = `steps:
+  open: {run: echo changed > page.txt && echo open > open.txt}
+  words: {run: cat page.txt > words/out.txt, reads: page.txt, writes: words, after: open}
+  pages: {after: words, run: mkdir -p out && cat page.txt open.txt words/out.txt > out/index.html}
+serve: {site: out}
+`;
+  const served = async (text: string): Promise<unknown> =>
+    until(
+      `${text} is served`,
+      async () =>
+        (await service.page(`staging.timetable.localhost:${service.edgePort}`)).text === text,
+    );
+  const first = await made.push('Mixed', { 'vaquero.yaml': recipe, 'page.txt': 'committed\n' });
+  assert.equal(first.failure, null);
+  await served('changed\nopen\ncommitted\n');
+  const second = await made.push('Other words', { 'page.txt': 'other\n' });
+  assert.equal(second.failure, null);
+  await served('changed\nopen\nother\n');
+  const plain = await made.push('Plain pages', {
+    'vaquero.yaml': null,
+    'page.txt': null,
+    'index.html': 'plain',
+  });
+  assert.equal(plain.failure, null);
+  await served('plain');
 });

@@ -44,7 +44,7 @@ const tests = spawn(
     'tsx',
     '--test',
     '--test-reporter=spec',
-    '--test-timeout=120000',
+    '--test-timeout=300000',
     '--test-concurrency=2',
     ...files,
   ],

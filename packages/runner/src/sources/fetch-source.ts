@@ -104,6 +104,8 @@ async function copyIfMixed(at: BuildAt): Promise<string> {
     verbatimSymlinks: true,
     preserveTimestamps: true,
   });
+  // The copy is the runner's own, with the closed mode of the slot's folder: steps only read it, but must get in.
+  await chmod(source, 0o755);
   return source;
 }
 

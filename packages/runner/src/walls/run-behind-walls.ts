@@ -94,21 +94,15 @@ async function runOne(behind: Behind, ears: Ears): Promise<Ended> {
     }
     hand(child, behind, ears);
     const pid = await blockedPid(child);
-    if (pid !== null) {
-      try {
-        await group?.add(pid);
-        if (behind.network === 'out') wayOut = await openWayOut(pid);
-        end(pipeOf(child, descriptors.block), 'x');
-      } catch (error) {
-        stop({ kind: 'walls', why: error instanceof Error ? error.message : String(error) });
-      }
-    }
+    const entry = pid === null ? notLetIn : await letIn(child, pid, group, behind);
+    wayOut = entry.wayOut;
+    if (entry.why !== null) stop({ kind: 'walls', why: entry.why });
     const { code, signal, said } = await closing;
     // Others of the same build may run beside it under the same uid; the last one sweeps.
     await sweepIfLast(slot);
     const sawProcessLimit = (await group?.ranOutOfProcesses()) ?? watch.sawProcessLimit();
     if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit };
-    if (pid === null) {
+    if (entry.isGone) {
       const why = said || `bubblewrap ended with ${code ?? signal}`;
       return { ok: false, end: { kind: 'walls', why }, sawProcessLimit };
     }
@@ -129,6 +123,36 @@ async function runOne(behind: Behind, ears: Ears): Promise<Ended> {
     ears.signal.removeEventListener('abort', onAbort);
     wayOut?.close();
     await group?.remove();
+  }
+}
+
+/** How a command that waited behind the walls was let begin. */
+interface Entry {
+  readonly wayOut: { readonly close: () => void } | null;
+  /** bubblewrap ended while it raised the walls: its own words say why. */
+  readonly isGone: boolean;
+  /** What kept it from beginning, beside that. */
+  readonly why: string | null;
+}
+
+const notLetIn: Entry = { wayOut: null, isGone: true, why: null };
+
+/** Puts the waiting command under its limits, opens its way out if it has one, and lets it begin. */
+async function letIn(
+  child: ChildProcess,
+  pid: number,
+  group: Awaited<ReturnType<typeof makeControlGroup>>,
+  behind: Behind,
+): Promise<Entry> {
+  try {
+    await group?.add(pid);
+    const wayOut = behind.network === 'out' ? await openWayOut(pid) : null;
+    end(pipeOf(child, descriptors.block), 'x');
+    return { wayOut, isGone: false, why: null };
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === 'ESRCH') return notLetIn;
+    const why = error instanceof Error ? error.message : String(error);
+    return { wayOut: null, isGone: false, why };
   }
 }
 
