@@ -15,6 +15,19 @@ const shares = (
   lastBegan: new Map(Object.entries(lastBegan)),
 });
 
+/** A step with its times. */
+const step = (
+  name: string,
+  startedAt: number | null,
+  endedAt: number | null,
+  ...after: string[]
+) => ({
+  name,
+  after,
+  startedAt,
+  endedAt,
+});
+
 test('a project that queues a hundred builds does not hold up the others', () => {
   const many = Array.from({ length: 100 }, (_, place) => ({
     id: `a${place}`,
@@ -106,17 +119,6 @@ test('a build waits for a runner that bears its labels, and is told which are mi
 });
 
 test('the critical path goes back from the end by what each step waited for longest', () => {
-  const step = (
-    name: string,
-    startedAt: number | null,
-    endedAt: number | null,
-    ...after: string[]
-  ) => ({
-    name,
-    after,
-    startedAt,
-    endedAt,
-  });
   const steps = [
     step('fetch', 0, 2),
     step('packages', 2, 20, 'fetch'),
@@ -130,17 +132,6 @@ test('the critical path goes back from the end by what each step waited for long
 });
 
 test('steps to come are foretold along the graph, and not behind what nothing is known of', () => {
-  const step = (
-    name: string,
-    startedAt: number | null,
-    endedAt: number | null,
-    ...after: string[]
-  ) => ({
-    name,
-    after,
-    startedAt,
-    endedAt,
-  });
   const steps = [
     step('fetch', 0, 10),
     step('packages', 10, null, 'fetch'),

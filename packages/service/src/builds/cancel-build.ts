@@ -1,15 +1,12 @@
 import { isOpen } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
 import { record } from '../audit/record.ts';
-import { attempts } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { buildByNumber, endAttempt, endBuild, lockBuild } from './build-rows.ts';
-import { failIntakes } from './claim.ts';
-import { packLog } from './log-rows.ts';
+import { buildByNumber, lockBuild } from './build-rows.ts';
+import { closeLogs, endOpenBuild } from './end-open-build.ts';
 
 /**
  * Ends a build that waits or runs, by a person's word. Its runner learns of it by its next call, which is
@@ -30,13 +27,7 @@ export async function cancelBuild(
     const locked = await lockBuild(tx, build.id);
     if (!isOpen(locked.state))
       return refused({ code: 'build-ended', build: number, state: locked.state });
-    const [attempt] = await tx
-      .select({ id: attempts.id })
-      .from(attempts)
-      .where(and(eq(attempts.buildId, build.id), eq(attempts.state, 'running')));
-    if (attempt !== undefined) await endAttempt(tx, attempt.id, 'cancelled');
-    await endBuild(tx, build.id, { state: 'cancelled', at });
-    await failIntakes(tx, build.id);
+    const running = await endOpenBuild(tx, build.id, at);
     await record(tx, {
       at,
       kind: 'build.cancelled',
@@ -45,11 +36,8 @@ export async function cancelBuild(
       doing: caller.doing,
       facts: { build: number },
     });
-    return attempt ?? null;
+    return running.map((id) => ({ id, projectId: project.id, build: number }));
   });
-  if (ended !== null) {
-    await packLog(deps.db, ended.id);
-    deps.events.tellLog(ended.id, null);
-  }
+  await closeLogs(deps, ended);
   deps.events.tell(project.id, { what: 'build', build: number });
 }

@@ -1,19 +1,10 @@
 import { and, eq, exists, inArray, isNotNull, lt, not } from 'drizzle-orm';
 import { byVaquero, record } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
-import { attempts, builds, environments, intakes } from '../database/tables.ts';
+import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { endAttempt, endBuild } from './build-rows.ts';
-import { failIntakes } from './claim.ts';
-import { packLog } from './log-rows.ts';
-
-/** An attempt that was ended inside a transaction; its log is packed behind it. */
-export interface EndedAttempt {
-  readonly id: string;
-  readonly projectId: string;
-  readonly build: number;
-}
+import { type EndedAttempt, endOpenBuild } from './end-open-build.ts';
 
 /**
  * Ends the open builds of older commits of a ref, where an environment that wants it says so. What
@@ -83,14 +74,8 @@ async function endOne(
   by: number,
 ): Promise<readonly EndedAttempt[]> {
   const at = deps.clock();
-  const running = await tx
-    .select({ id: attempts.id })
-    .from(attempts)
-    .where(and(eq(attempts.buildId, one.id), eq(attempts.state, 'running')));
-  for (const attempt of running) await endAttempt(tx, attempt.id, 'cancelled');
-  await endBuild(tx, one.id, { state: 'cancelled', at });
+  const running = await endOpenBuild(tx, one.id, at);
   await tx.update(builds).set({ overtakenBy: by }).where(eq(builds.id, one.id));
-  await failIntakes(tx, one.id);
   await record(tx, {
     at,
     kind: 'build.overtaken',
@@ -99,14 +84,5 @@ async function endOne(
     doing: byVaquero,
     facts: { build: one.number, commit: one.commit, by },
   });
-  return running.map((attempt) => ({ id: attempt.id, projectId: project.id, build: one.number }));
-}
-
-/** Ends the logs of attempts that were overtaken, once that is committed. */
-export async function closeLogs(deps: Deps, ended: readonly EndedAttempt[]): Promise<void> {
-  for (const { id, projectId, build } of ended) {
-    await packLog(deps.db, id);
-    deps.events.tellLog(id, null);
-    deps.events.tell(projectId, { what: 'build', build });
-  }
+  return running.map((id) => ({ id, projectId: project.id, build: one.number }));
 }

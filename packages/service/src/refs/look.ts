@@ -8,7 +8,8 @@ import {
   type RefName,
 } from '@vaquero/core';
 import { byVaquero, type Doing, record } from '../audit/record.ts';
-import { closeLogs, type EndedAttempt, overtakeOlder } from '../builds/overtake-older.ts';
+import { closeLogs, type EndedAttempt } from '../builds/end-open-build.ts';
+import { overtakeOlder } from '../builds/overtake-older.ts';
 import { type PreparedBuild, prepareBuilds, queueBuild } from '../builds/queue-build.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';

@@ -1,0 +1,36 @@
+import type { Instant } from '@vaquero/core';
+import { and, eq } from 'drizzle-orm';
+import type { Tx } from '../database/pool.ts';
+import { attempts } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import { endAttempt, endBuild } from './build-rows.ts';
+import { failIntakes } from './claim.ts';
+import { packLog } from './log-rows.ts';
+
+/** An attempt that was ended inside a transaction; its log is packed behind it. */
+export interface EndedAttempt {
+  readonly id: string;
+  readonly projectId: string;
+  readonly build: number;
+}
+
+/** Ends a build that waits or runs, and what waits for it; returns the ids of the attempts that ran. */
+export async function endOpenBuild(tx: Tx, id: string, at: Instant): Promise<readonly string[]> {
+  const running = await tx
+    .select({ id: attempts.id })
+    .from(attempts)
+    .where(and(eq(attempts.buildId, id), eq(attempts.state, 'running')));
+  for (const attempt of running) await endAttempt(tx, attempt.id, 'cancelled');
+  await endBuild(tx, id, { state: 'cancelled', at });
+  await failIntakes(tx, id);
+  return running.map((attempt) => attempt.id);
+}
+
+/** Ends the logs of attempts, once their end is committed. */
+export async function closeLogs(deps: Deps, ended: readonly EndedAttempt[]): Promise<void> {
+  for (const { id, projectId, build } of ended) {
+    await packLog(deps.db, id);
+    deps.events.tellLog(id, null);
+    deps.events.tell(projectId, { what: 'build', build });
+  }
+}
