@@ -73,14 +73,15 @@ export async function startEdge({
         body: { id: order.id, problem: table.prepare(order.artifact) },
       });
     } else if (order.order === 'table') {
-      await table.adopt(order.table);
-      if (server.listening) await confirm();
+      const kept = table.adopt(order.table);
+      await (server.listening ? confirm(kept) : kept);
     }
   }
 
   /** On disk, and answered with: the edge asks itself through its own socket before it says so. */
-  async function confirm(): Promise<void> {
-    const revision = await askSelf(portOf(), config.host, agent);
+  async function confirm(kept: Promise<void>): Promise<void> {
+    const [answered] = await Promise.all([askSelf(portOf(), config.host, agent), kept]);
+    const revision = Math.min(answered, table.onDisk());
     await client.call(roleRoutes.edgeConfirmRoute, { body: { instance, revision } });
   }
 
@@ -93,7 +94,7 @@ export async function startEdge({
     void followOrders({
       client,
       instance,
-      revision: table.revision,
+      revision: table.onDisk,
       take,
       log,
       signal: stop.signal,
@@ -109,9 +110,11 @@ export async function startEdge({
   server.listen(config.port, config.host);
   await once(server, 'listening');
   if (reached)
-    await confirm().catch((err: unknown) => log.warn({ err }, 'the api was not told of the table'));
+    await confirm(Promise.resolve()).catch((err: unknown) =>
+      log.warn({ err }, 'the api was not told of the table'),
+    );
   const beats = beat(stop.signal, async () => {
-    await client.call(roleRoutes.edgeBeatRoute, { body: { instance, revision: table.revision() } });
+    await client.call(roleRoutes.edgeBeatRoute, { body: { instance, revision: table.onDisk() } });
   });
   log.info({ port: portOf(), revision: table.revision() }, 'edge serves');
   return {

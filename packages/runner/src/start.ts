@@ -14,6 +14,7 @@ import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
 import { canLayer, unmountBelow } from './sources/layered.ts';
 import { openSourceCache, type SourceCache } from './sources/source-cache.ts';
+import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
@@ -51,9 +52,10 @@ export async function startRunner({
   await unmountBelow(join(config.stateDirectory, 'slots'));
   for (const slot of slots) await clearSlot(slot);
   const [first] = slots;
+  const anterooms = openAnterooms(config.withoutWalls ? [] : slots, config.limits, log);
   if (config.withoutWalls)
     log.warn('builds run WITHOUT walls: they can read and change this machine');
-  else if (first !== undefined) await refuseWithoutWalls(config, first);
+  else if (first !== undefined) await refuseWithoutWalls(config, first, anterooms);
   const npmrc = await npmSettings();
   const store = openFileStore(join(config.stateDirectory, 'store'));
   const outputs = await openOutputStore(
@@ -67,7 +69,7 @@ export async function startRunner({
   const used = await openUsedWorkplaces(join(config.stateDirectory, 'slots', 'used'), log);
   const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
   if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
-  const sources = layers ? openSourceCache(store, used) : null;
+  const sources = layers ? openSourceCache(used, log) : null;
   const stop = new AbortController();
   const drain = new AbortController();
   const instance = randomUUID();
@@ -83,6 +85,7 @@ export async function startRunner({
       outputs,
       sources,
       caches,
+      anterooms,
       told,
       tools,
       used,
@@ -113,14 +116,19 @@ export async function startRunner({
       clearTimeout(late);
       stop.abort();
       await Promise.all([...loops, sweeping]);
-      await Promise.all([store.stop(), used.stop()]);
+      await Promise.all([store.stop(), used.stop(), anterooms.stop()]);
     },
   };
 }
 
-async function refuseWithoutWalls(config: RunnerConfig, slot: Slot): Promise<void> {
-  const why = await checkWalls(config, slot);
+async function refuseWithoutWalls(
+  config: RunnerConfig,
+  slot: Slot,
+  anterooms: Anterooms,
+): Promise<void> {
+  const why = await checkWalls(config, slot, anterooms);
   if (why === null) return;
+  await anterooms.stop();
   throw new Error(
     `The runner does not start, because the walls around builds cannot stand here: ${why}\nNext: install bubblewrap, slirp4netns and iproute2 and allow user namespaces; or, on a machine that may be lost, set VAQUERO_RUNNER_WITHOUT_WALLS=${withoutWallsWords}.`,
   );
@@ -154,6 +162,7 @@ interface Loop {
   readonly outputs: OutputStore;
   readonly sources: SourceCache | null;
   readonly caches: Caches;
+  readonly anterooms: Anterooms;
   readonly told: Map<string, Told>;
   readonly tools: Readonly<Record<string, string>>;
   readonly used: UsedWorkplaces;
@@ -200,7 +209,20 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const { config, log, clock, npmrc, store, outputs, sources, caches, told, used, slot } = loop;
+  const {
+    config,
+    log,
+    clock,
+    npmrc,
+    store,
+    outputs,
+    sources,
+    caches,
+    anterooms,
+    told,
+    used,
+    slot,
+  } = loop;
   const over = new AbortController();
   used.building(1);
   loop.working.add(slot.number);
@@ -220,6 +242,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
       outputs,
       sources,
       caches,
+      anterooms,
       told,
       used,
       clock,

@@ -72,9 +72,12 @@ test('a table is taken only if it is newer, and the copy on disk is what the nex
   const [one, two] = [here.site({ 'index.html': 'one' }), here.site({ 'index.html': 'two' })];
   const live = await openLiveTable(here.store, here.directory);
   assert.equal(live.revision(), -1);
-  assert.equal(await live.adopt(table(5, one)), true);
-  assert.equal(await live.adopt(table(5, two)), false);
-  assert.equal(await live.adopt(table(4, two)), false);
+  const kept = live.adopt(table(5, one));
+  assert.deepEqual([live.revision(), live.onDisk()], [5, -1], 'in force before it is on disk');
+  await kept;
+  assert.equal(live.onDisk(), 5);
+  await live.adopt(table(5, two));
+  await live.adopt(table(4, two));
   const found = live.place('timetable.localhost:1');
   assert.equal(found?.artifact?.digest, one);
   const again = await openLiveTable(here.store, here.directory);

@@ -24,14 +24,13 @@ export type Place =
 /** The routing table in force. */
 export interface LiveTable {
   readonly revision: () => number;
-  /** Whether the table came from the edge's own copy because the api did not answer at its start. */
+  /** The revision that the next start would serve. */
+  readonly onDisk: () => number;
   readonly place: (host: string) => Place | undefined;
-  /** Puts a newer table in force: on disk first, then for every next request. False when it is not newer. */
-  readonly adopt: (table: RoutingTable) => Promise<boolean>;
+  /** Puts a newer table in force for every next request, at once; settles when a table as new is on disk too. */
+  readonly adopt: (table: RoutingTable) => Promise<void>;
   /** Makes an artifact ready; returns what keeps it from being served. */
   readonly prepare: (artifact: Digest) => string | null;
-  /** Hosts whose answer a table changed, for asking oneself. */
-  readonly someHost: () => string | undefined;
 }
 
 /** Opens the edge's copy of the table, if it has one. */
@@ -47,6 +46,8 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     artifactsBase: '',
   };
   let named = names(table);
+  /** The revision of the copy on disk; tables that come while one is written are overtaken by the newest. */
+  let onDisk = table.revision;
   let writing: Promise<unknown> = Promise.resolve();
 
   function index(artifact: Digest): ArtifactIndex {
@@ -57,19 +58,23 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     return made;
   }
 
-  async function adoptNow(next: RoutingTable): Promise<boolean> {
-    if (next.revision <= table.revision) return false;
-    await writeCopy(path, next);
+  function putInForce(next: RoutingTable): void {
     table = next;
     named = names(next);
     forget(indexes, next);
     for (const artifact of prepared) if (!indexes.has(artifact)) prepared.delete(artifact);
-    return true;
+  }
+
+  async function keepCopy(): Promise<void> {
+    const newest = table;
+    if (newest.revision <= onDisk) return;
+    await writeCopy(path, newest);
+    onDisk = newest.revision;
   }
 
   return {
     revision: () => table.revision,
-    someHost: () => Object.keys(table.hosts)[0],
+    onDisk: () => onDisk,
     place: (host) => {
       const entry = table.hosts[host];
       if (entry !== undefined) {
@@ -94,9 +99,11 @@ export async function openLiveTable(store: string, directory: string): Promise<L
           };
     },
     adopt: (next) => {
-      const adopted = writing.then(() => adoptNow(next));
-      writing = adopted.catch(() => undefined); // Its caller hears of the failure; the next table is tried all the same.
-      return adopted;
+      // It was committed: visitors need not wait for this machine's disk, only whoever is told that it is done.
+      if (next.revision > table.revision) putInForce(next);
+      const kept = writing.then(keepCopy);
+      writing = kept.catch(() => undefined); // Its caller hears of the failure; the next table is tried all the same.
+      return kept;
     },
     prepare: (artifact) => {
       if (prepared.has(artifact) && indexes.has(artifact)) return null;

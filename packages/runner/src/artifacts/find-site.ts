@@ -1,9 +1,10 @@
-import { realpath, stat } from 'node:fs/promises';
+import { lstat, realpath, stat } from 'node:fs/promises';
 import { dirname, join, sep } from 'node:path';
 import { type BuildFailure, cleanPath, matchesPath, type Serve, siteFolders } from '@vaquero/core';
 import type { HandedOn } from '../builds/step-sight.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
+import type { Layer } from './store-worker.ts';
 import { listFiles, type OutputFile, walkList, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
@@ -27,12 +28,13 @@ export async function findSite(
   { site: named, entry, missing }: Serve,
   before: ReadonlySet<string>,
   handedOn: readonly HandedOn[] = [],
+  layer: Layer | null = null,
 ): Promise<Found> {
   const folders = async () => siteFolders(await listFiles(tree, 200_000), entry, before);
   const site = named ?? (await folders())[0]?.folder ?? null;
   if (site === null)
     return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
-  const handed = handedAt(cleanPath(site), handedOn);
+  const handed = handedAt(cleanPath(site), handedOn) ?? (await writtenAnew(cleanPath(site), layer));
   const root = await realpath(handed?.path ?? join(tree, site)).catch(absent);
   const realTree = await realpath(handed?.root ?? tree);
   if (root !== null && root !== realTree && !root.startsWith(realTree + sep))
@@ -42,10 +44,11 @@ export async function findSite(
     };
   if (root === null || !(await stat(root)).isDirectory())
     return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
-  const sealed = handed === null ? null : await sealedBelow(handed.output, dirname(realTree), root);
+  const sealed =
+    handed?.output == null ? null : await sealedBelow(handed.output, dirname(realTree), root);
   // The list of a sealed output says what a walk would find, unless links are to be followed.
   const walked =
-    sealed !== null && handed?.output.plain === true ? walkList(root, sealed) : walkOutput(root);
+    sealed !== null && handed?.output?.plain === true ? walkList(root, sealed) : walkOutput(root);
   if (!walked.ok) return walked;
   // The folder of the project itself can be the site; its recipe and its Git files are not published then.
   const files =
@@ -77,11 +80,28 @@ async function sealedBelow(
   return new Map(files.filter(([source]) => source.startsWith(`${folder}/`)));
 }
 
+/** A folder of the output on the host's disk. */
+interface Lies {
+  readonly path: string;
+  /** What its links may not leave. */
+  readonly root: string;
+  readonly output: Output | null;
+}
+
+/**
+ * Where a folder lies that the commit does not have, so that all of it was written by the build: read there,
+ * it costs no detour through the layer. Null when there is no such folder, or a link on the way to it.
+ */
+async function writtenAnew(site: string, layer: Layer | null): Promise<Lies | null> {
+  if (layer === null || site === '.') return null;
+  const path = join(layer.written, site);
+  const isInTree = await lstat(join(layer.below, site)).catch(absent);
+  const real = await realpath(path).catch(absent);
+  return isInTree === null && real === path ? { path, root: layer.written, output: null } : null;
+}
+
 /** Where a path of the build lies when a step handed it on: in the folder of the written path that holds it. */
-function handedAt(
-  site: string,
-  handedOn: readonly HandedOn[],
-): { readonly path: string; readonly root: string; readonly output: Output } | null {
+function handedAt(site: string, handedOn: readonly HandedOn[]): Lies | null {
   for (const { writes, output } of handedOn) {
     const place = writes.findIndex((write) => matchesPath(write, site));
     const write = writes[place];

@@ -6,7 +6,6 @@ import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
 import { type Sealed, sealedOf } from '../outputs/seal-folder.ts';
-import type { LinkTask } from '../sources/link-tree.ts';
 import type { KnownFile, Layer, StoreReply, StoreTask } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
@@ -28,8 +27,6 @@ export interface FileStore {
   readonly link: (files: readonly KnownFile[]) => Promise<readonly StoredFile[]>;
   /** Makes a folder unchangeable and names what it holds. */
   readonly seal: (folder: string) => Promise<Sealed>;
-  /** Makes a tree of further names for the files of another, in a thread. */
-  readonly linkTree: (task: LinkTask) => Promise<void>;
   /** Where a stored file lies. */
   readonly pathOf: (digest: Digest) => string;
   readonly stop: () => Promise<void>;
@@ -96,11 +93,6 @@ export function openFileStore(directory: string): FileStore {
       inTurn(() => storeNow(files, (part) => ({ directory, files: part, layer }))),
     link: (files) => inTurn(() => storeNow(files, (part) => ({ directory, sealed: part }))),
     seal: (folder) => inTurn(() => sealNow(folder)),
-    linkTree: (task) =>
-      inTurn(async () => {
-        const [worker] = workers;
-        if (worker !== undefined) await ask(worker, { linkTree: task });
-      }),
     pathOf: (digest) => join(directory, 'sha256', digest.slice(0, 2), digest),
     stop: async () => {
       await Promise.all(workers.map((worker) => worker.terminate()));

@@ -14,7 +14,6 @@ import { join } from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { type Entry, takeFolders } from '../outputs/seal-folder.ts';
-import { type LinkTask, linkTree } from '../sources/link-tree.ts';
 import { type Hashed, hashFile } from './hash-file.ts';
 import type { StoredFile } from './store-files.ts';
 import type { OutputFile } from './walk-output.ts';
@@ -28,8 +27,7 @@ export type StoreTask =
     }
   | { readonly directory: string; readonly sealed: readonly KnownFile[] }
   | { readonly take: string }
-  | { readonly seal: readonly string[] }
-  | { readonly linkTree: LinkTask };
+  | { readonly seal: readonly string[] };
 export type StoreReply =
   | {
       readonly files: readonly StoredFile[];
@@ -38,12 +36,12 @@ export type StoreReply =
     }
   | { readonly entries: readonly Entry[] }
   | { readonly hashed: readonly Hashed[] }
-  | { readonly done: true }
   | { readonly failure: string };
 
-/** A folder that shows another one, and where what was written to it lies by the same paths. */
+/** A folder that shows another one, that one, and where what was written to the first lies by the same paths. */
 export interface Layer {
   readonly shown: string;
+  readonly below: string;
   readonly written: string;
 }
 
@@ -91,8 +89,9 @@ function namedOnce(path: string, names: number): string | null {
 
 /** Where a file that a layer shows was written by the build, under one name; null for one that is only shown. */
 function writtenAt(path: string, { shown, written }: Layer): string | null {
-  if (!path.startsWith(`${shown}/`)) return null;
-  const own = join(written, path.slice(shown.length + 1));
+  const isShown = path.startsWith(`${shown}/`);
+  if (!isShown && !path.startsWith(`${written}/`)) return null;
+  const own = isShown ? join(written, path.slice(shown.length + 1)) : path;
   const there = lstatSync(own, { throwIfNoEntry: false });
   return there?.isFile() === true ? namedOnce(own, there.nlink) : null;
 }
@@ -149,10 +148,6 @@ function linkKnown(directory: string, { source, ...file }: KnownFile, fresh: str
 function carryOut(task: StoreTask): StoreReply {
   if ('take' in task) return { entries: takeFolders(task.take) };
   if ('seal' in task) return { hashed: task.seal.map((path) => hashFile(path, 'sealed')) };
-  if ('linkTree' in task) {
-    linkTree(task.linkTree);
-    return { done: true };
-  }
   const fresh: string[] = [];
   const files =
     'sealed' in task

@@ -5,6 +5,7 @@ import type { FileStore } from '../artifacts/store-files.ts';
 import type { Limits } from '../config.ts';
 import type { OutputStore } from '../outputs/output-store.ts';
 import type { SourceCache } from '../sources/source-cache.ts';
+import type { Anterooms } from '../walls/anteroom.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
 import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import type { AttemptClient } from './attempt-client.ts';
@@ -26,6 +27,7 @@ export interface BuildRun {
   /** Trees of earlier builds; null where the machine cannot show them without being written to. */
   readonly sources: SourceCache | null;
   readonly caches: Caches;
+  readonly anterooms: Anterooms;
   /** What the service was last told of each project's output. */
   readonly told: Map<string, Told>;
   readonly used: UsedWorkplaces;

@@ -80,7 +80,7 @@ async function storeOutput(
     tell(at, { name: 'store', place, says, state });
   const upload = at.api.openUpload();
   report('running', 'walk, hash and keep the output');
-  const found = await findSite(at.workplace.tree, serve, before, handedOn);
+  const found = await findSite(at.workplace.tree, serve, before, handedOn, at.workplace.layer);
   if (!found.ok) {
     report('failed', 'walk, hash and keep the output');
     await upload;

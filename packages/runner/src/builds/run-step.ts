@@ -149,6 +149,7 @@ function behind(at: BuildAt, step: RecipeStep, sight: Sight, log: StepLog): Prom
       workplace: at.workplace,
       limits: { ...at.limits, stepMs },
       network: step.network,
+      anterooms: at.anterooms,
       environment: environmentOf(at, step),
       command: commandOf(step, helpers),
       sight,

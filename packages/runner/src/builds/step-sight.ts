@@ -1,4 +1,4 @@
-import { chmod, chown, mkdir, stat } from 'node:fs/promises';
+import { chmod, chown, mkdir, rmdir, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { cleanPath, fixedPart, isPattern, matchesPath, type RecipeStep } from '@vaquero/core';
 import { listFiles } from '../artifacts/walk-output.ts';
@@ -118,6 +118,23 @@ export async function makeMountPoints(
         },
       );
       if (made && slot.uid !== null) await chown(at, slot.uid, slot.uid);
+    }
+  }
+}
+
+/** Takes the folders away again: Git knows no empty one, so that each was made for a mount. */
+export async function removeMountPoints(tree: string, paths: readonly string[]): Promise<void> {
+  for (const path of paths) {
+    for (let at = path; at !== '.'; at = dirname(at)) {
+      const isGone = await rmdir(join(tree, at)).then(
+        () => true,
+        (error: NodeJS.ErrnoException) => {
+          if (error.code === 'ENOENT') return true;
+          if (error.code === 'ENOTEMPTY' || error.code === 'ENOTDIR') return false;
+          throw error;
+        },
+      );
+      if (!isGone) break;
     }
   }
 }

@@ -5,6 +5,7 @@ import type { ReadableStream } from 'node:stream/web';
 import { type BuildFailure, isReusable } from '@vaquero/core';
 import type { BuildAt } from '../builds/build-at.ts';
 import { environmentOf } from '../builds/run-step.ts';
+import { removeMountPoints, writtenPaths } from '../builds/step-sight.ts';
 import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
 import { runWithoutWalls } from '../walls/run-without-walls.ts';
 import type { Workplace } from '../walls/slot.ts';
@@ -40,20 +41,16 @@ export async function fetchSource(at: BuildAt): Promise<Fetched | { failure: Bui
 async function keptSource(at: BuildAt, sources: SourceCache): Promise<KeptSource> {
   const { commit, sight } = at.given;
   const kept = sources.newest(at.slot, sight);
-  const source =
-    (kept === null
-      ? null
-      : await sources.next(at.slot, kept, commit, at.api.sourceChanges(kept.commit))) ??
-    (await wholeSource(at, sources));
-  await sources.keep(at.slot, sight, source);
-  return source;
+  const changes = kept === null ? null : await at.api.sourceChanges(kept.commit);
+  const turned = changes === null ? null : await sources.turn(at.slot, sight, commit, changes);
+  return turned ?? (await wholeSource(at, sources));
 }
 
 async function wholeSource(at: BuildAt, sources: SourceCache): Promise<KeptSource> {
   const { tree } = at.workplace;
   await unpackWhole(at);
   // Its owner may close it; the folder itself is shown to steps by others' hands.
-  const source = await sources.take(at.slot, at.given.commit, tree);
+  const source = await sources.keep(at.slot, at.given.sight, at.given.commit, tree);
   await chmod(source.folder, 0o755);
   await mkdir(tree, { mode: 0o700 });
   if (at.slot.uid !== null) await chown(tree, at.slot.uid, at.slot.uid);
@@ -69,16 +66,24 @@ async function layersOver(at: BuildAt, { folder }: KeptSource): Promise<Fetched>
   const { directory, tree } = at.workplace;
   const { uid } = at.slot;
   if (steps.every(isReusable)) {
-    // Nothing writes to it, and the next build is made from it: its files are not to be taken from it.
-    const layer = { shown: await realpath(folder), written: join(directory, 'nothing') };
+    // Nothing writes to it, and it becomes the next commit's: its files are not to be taken from it.
+    const layer = {
+      shown: await realpath(folder),
+      below: folder,
+      written: join(directory, 'nothing'),
+    };
     return {
       workplace: { ...at.workplace, tree: folder, layer },
       source: folder,
-      close: () => Promise.resolve(),
+      close: () => removeMountPoints(folder, steps.flatMap(writtenPaths)),
     };
   }
   const open = await openLayered(folder, tree, join(directory, 'layer'), uid);
-  const layer = { shown: await realpath(tree), written: open.written };
+  const layer = {
+    shown: await realpath(tree),
+    below: folder,
+    written: await realpath(open.written),
+  };
   const workplace = { ...at.workplace, layer };
   if (!steps.some(isReusable)) return { workplace, source: tree, close: open.close };
   const pristine = join(directory, 'source');
@@ -127,6 +132,7 @@ function unpack(at: BuildAt, input: Readable): Promise<Ended> {
       workplace: at.workplace,
       limits: at.limits,
       network: 'none',
+      anterooms: at.anterooms,
       environment: environmentOf(at, { sets: {}, given: [] }),
       // Archives of submodules stand behind that of the tree: tar reads on past each one's end.
       command: ['/usr/bin/tar', '-x', '--ignore-zeros', '--no-same-owner', '-f', '-'],

@@ -25,7 +25,8 @@ export async function openLayered(
     await mkdir(path, { mode: 0o700 });
     if (uid !== null) await chown(path, uid, uid);
   }
-  const options = `lowerdir=${below},upperdir=${written},workdir=${work}`;
+  // What lies in `written` is then whole: no file is there as a mark alone, no folder as a pointer to another.
+  const options = `lowerdir=${below},upperdir=${written},workdir=${work},metacopy=off,redirect_dir=nofollow`;
   await execa('mount', ['-t', 'overlay', 'overlay', '-o', options, at]);
   return { written, close: () => unmount(at) };
 }

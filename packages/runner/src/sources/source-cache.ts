@@ -2,12 +2,12 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
-import type { FileStore } from '../artifacts/store-files.ts';
+import type { Logger } from 'pino';
 import type { Slot } from '../walls/slot.ts';
-import { linkedPrefix, type UsedWorkplaces } from '../walls/used-workplaces.ts';
-import { changeTree, listTree } from './link-tree.ts';
+import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
+import { changeTree, listTree } from './change-tree.ts';
 
-/** The tree of a commit that a slot keeps: nothing writes to it, and the next one is made from it. */
+/** The tree of a commit that a slot keeps. While a build runs nothing writes to it; between builds it becomes that of the next commit. */
 export interface KeptSource {
   readonly commit: string;
   readonly folder: string;
@@ -17,63 +17,68 @@ export interface KeptSource {
 /** The newest tree of each repository's part that a slot has built, so that the next takes only what changed. */
 export interface SourceCache {
   readonly newest: (slot: Slot, sight: string) => KeptSource | null;
-  /** Makes the tree of another commit beside a kept one; `changes` may still be on their way. */
-  readonly next: (
+  /** Turns a kept tree into that of another commit; null when that cannot be, and the tree is gone. */
+  readonly turn: (
     slot: Slot,
-    kept: KeptSource,
+    sight: string,
     commit: string,
-    changes: Promise<roleRoutes.SourceChanges | null>,
+    changes: roleRoutes.SourceChanges,
   ) => Promise<KeptSource | null>;
-  /** Takes a tree that was unpacked whole out of its workplace. */
-  readonly take: (slot: Slot, commit: string, tree: string) => Promise<KeptSource>;
-  /** Keeps a tree as its sight's newest; the one before it is used no more. */
-  readonly keep: (slot: Slot, sight: string, source: KeptSource) => Promise<void>;
+  /** Keeps a tree that was unpacked whole, out of its workplace, as its sight's newest. */
+  readonly keep: (slot: Slot, sight: string, commit: string, tree: string) => Promise<KeptSource>;
 }
 
 const mostOfASlot = 16;
 
 /** Opens the cache. It lies in the slots, which are emptied at the runner's start, and under their uids. */
-export function openSourceCache(store: FileStore, used: UsedWorkplaces): SourceCache {
+export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache {
   const kept = new Map<Slot, Map<string, KeptSource>>();
-  const folderIn = async (slot: Slot): Promise<string> => {
-    const directory = join(slot.directory, 'sources');
-    await mkdir(directory, { recursive: true, mode: 0o711 });
-    return join(directory, randomUUID());
+  const ofSlot = (slot: Slot): Map<string, KeptSource> => {
+    const own = kept.get(slot) ?? new Map<string, KeptSource>();
+    kept.set(slot, own);
+    return own;
   };
-  const drop = (source: KeptSource): Promise<void> =>
-    used.take(source.folder, `${linkedPrefix}${randomUUID()}`);
+  const drop = async (slot: Slot, sight: string): Promise<void> => {
+    const source = ofSlot(slot).get(sight);
+    ofSlot(slot).delete(sight);
+    if (source !== undefined) await used.take(source.folder, `source-${randomUUID()}`);
+  };
+  const note = (slot: Slot, sight: string, source: KeptSource): KeptSource => {
+    // Behind all others: the first is the one longest unused.
+    ofSlot(slot).delete(sight);
+    ofSlot(slot).set(sight, source);
+    return source;
+  };
 
   return {
-    newest: (slot, sight) => kept.get(slot)?.get(sight) ?? null,
-    next: async (slot, { folder: from, paths }, commit, asked) => {
-      const folder = await folderIn(slot);
-      const [, changes] = await Promise.all([
-        store.linkTree({ from, to: folder, paths, uid: slot.uid }),
-        asked,
-      ]);
-      if (changes === null) {
-        await used.take(folder, `${linkedPrefix}${randomUUID()}`);
+    newest: (slot, sight) => ofSlot(slot).get(sight) ?? null,
+    turn: async (slot, sight, commit, changes) => {
+      const source = ofSlot(slot).get(sight);
+      if (source === undefined) return null;
+      const { folder, paths } = source;
+      try {
+        return note(slot, sight, {
+          commit,
+          folder,
+          paths: changeTree(folder, paths, changes, slot.uid),
+        });
+      } catch (err) {
+        // Half of it may be changed: what is fetched whole takes its place.
+        log.warn({ err, commit }, 'a kept tree could not be changed');
+        await drop(slot, sight);
         return null;
       }
-      return { commit, folder, paths: changeTree(folder, paths, changes, slot.uid) };
     },
-    take: async (slot, commit, tree) => {
-      const folder = await folderIn(slot);
+    keep: async (slot, sight, commit, tree) => {
+      await drop(slot, sight);
+      const directory = join(slot.directory, 'sources');
+      await mkdir(directory, { recursive: true, mode: 0o711 });
+      const folder = join(directory, randomUUID());
       await rename(tree, folder);
-      return { commit, folder, paths: listTree(folder) };
-    },
-    keep: async (slot, sight, source) => {
-      const own = kept.get(slot) ?? new Map<string, KeptSource>();
-      kept.set(slot, own);
-      const before = own.get(sight);
-      own.delete(sight);
-      own.set(sight, source);
-      if (before !== undefined) await drop(before);
-      for (const [name, oldest] of own) {
-        if (own.size <= mostOfASlot) break;
-        own.delete(name);
-        await drop(oldest);
-      }
+      const source = note(slot, sight, { commit, folder, paths: listTree(folder) });
+      const [oldest] = ofSlot(slot).keys();
+      if (ofSlot(slot).size > mostOfASlot && oldest !== undefined) await drop(slot, oldest);
+      return source;
     },
   };
 }

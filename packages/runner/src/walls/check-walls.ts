@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { RunnerConfig } from '../config.ts';
+import type { Anterooms } from './anteroom.ts';
 import { runBehindWalls } from './run-behind-walls.ts';
 import { clearSlot, makeWorkplace, type Slot } from './slot.ts';
 import { wholeSight } from './wall-arguments.ts';
@@ -10,7 +11,11 @@ import { wholeSight } from './wall-arguments.ts';
  * Raises the walls once, with a way out, around a command that does nothing.
  * Returns why they cannot stand, or null when they do.
  */
-export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<string | null> {
+export async function checkWalls(
+  config: RunnerConfig,
+  slot: Slot,
+  anterooms: Anterooms,
+): Promise<string | null> {
   const closed = slot.uid === null ? null : closedFolderAbove(slot.directory);
   if (closed !== null) {
     return `the folder ${closed} is closed to other users, and each build runs under a uid of its own. Open it (chmod o+x ${closed}), or set VAQUERO_STATE to a folder elsewhere`;
@@ -24,6 +29,7 @@ export async function checkWalls(config: RunnerConfig, slot: Slot): Promise<stri
       workplace,
       limits: config.limits,
       network: 'out',
+      anterooms,
       environment: {},
       command: ['/bin/sh', '-c', 'test ! -e /root && test -w /build'],
       sight: wholeSight(workplace),

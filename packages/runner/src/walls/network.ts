@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { readFile } from 'node:fs/promises';
 import { networkInterfaces } from 'node:os';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -20,19 +21,68 @@ const closed = [
   '240.0.0.0/4',
 ];
 
-/** A way out for one network namespace. */
+const environment = { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' };
+
+/** A network namespace with a way out, closed towards what a build must not reach. */
 export interface WayOut {
+  /** Where the namespace is found, for nsenter(1). */
+  readonly namespace: string;
+  /** Whether it still leads out, and this machine's own addresses are those it is closed towards. */
+  readonly isGood: () => boolean;
   readonly close: () => void;
 }
 
 /**
- * Gives the network namespace of a blocked process a way out, closed towards the host's loopback, the
- * machine's own addresses and private networks, before its first instruction runs.
+ * Makes a network namespace with a way out, for a command to be started in. It belongs to root: what runs
+ * in it under another uid cannot change its routes. Takes 20 ms, so it is better made before it is needed.
+ * Throws when it cannot be made; needs root.
+ */
+export async function makeWayOut(): Promise<WayOut> {
+  // It lives until its input ends, and so not longer than the runner.
+  const holder = spawn('unshare', ['--net', '--', '/bin/sh', '-c', 'echo made; exec cat'], {
+    stdio: ['pipe', 'pipe', 'ignore'],
+    env: environment,
+  });
+  holder.stdin?.on('error', () => undefined); // It was killed with something unsaid; nothing ever is.
+  try {
+    await Promise.race([
+      once(holder.stdout, 'data'),
+      once(holder, 'exit').then(([code]) => {
+        throw new Error(`no network namespace could be made (exit code ${code})`);
+      }),
+    ]);
+    const own = ownAddresses();
+    const slirp = await leadOut(`/proc/${holder.pid}/ns/net`, own);
+    return {
+      namespace: `/proc/${holder.pid}/ns/net`,
+      isGood: () =>
+        holder.exitCode === null &&
+        slirp.exitCode === null &&
+        slirp.signalCode === null &&
+        own.join() === ownAddresses().join(),
+      close: () => {
+        slirp.kill('SIGKILL');
+        holder.kill('SIGKILL');
+      },
+    };
+  } catch (error) {
+    holder.kill('SIGKILL');
+    throw error;
+  }
+}
+
+/**
+ * Gives the network namespace of a blocked process a way out before its first instruction runs.
  * Throws when slirp4netns or the routes fail; the caller must then not let the process start.
  */
-export async function openWayOut(pid: number): Promise<WayOut> {
-  const namespace = `/proc/${pid}/ns/net`;
+export async function openWayOut(pid: number): Promise<{ readonly close: () => void }> {
   await loopbackHasAddress(pid);
+  const slirp = await leadOut(`/proc/${pid}/ns/net`, ownAddresses());
+  return { close: () => slirp.kill('SIGKILL') };
+}
+
+/** Connects a namespace with the outside, then closes it towards the host's loopback, its own addresses and private networks. */
+async function leadOut(namespace: string, own: readonly string[]): Promise<ChildProcess> {
   const slirp = spawn(
     'slirp4netns',
     [
@@ -41,33 +91,35 @@ export async function openWayOut(pid: number): Promise<WayOut> {
       '--disable-host-loopback',
       '--netns-type=path',
       '--ready-fd=3',
+      // The other end is ours: a runner that is killed takes it along.
+      '--exit-fd=4',
       namespace,
       'tap0',
     ],
-    {
-      stdio: ['ignore', 'ignore', 'pipe', 'pipe'],
-      env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
-    },
+    { stdio: ['ignore', 'ignore', 'pipe', 'pipe', 'pipe'], env: environment },
   );
   try {
     await ready(slirp);
-    const own = Object.values(networkInterfaces())
-      .flat()
-      .filter((each) => each !== undefined && each.family === 'IPv4' && !each.internal)
-      .map((each) => `${each?.address}/32`);
     const routes = [...new Set([...closed, ...own])]
       .map((network) => `route add unreachable ${network}\n`)
       .join('');
     await execa('nsenter', [`--net=${namespace}`, '/sbin/ip', '-batch', '-'], {
       input: routes,
-      env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
+      env: environment,
       extendEnv: false,
     });
+    return slirp;
   } catch (error) {
     slirp.kill('SIGKILL');
     throw error;
   }
-  return { close: () => slirp.kill('SIGKILL') };
+}
+
+function ownAddresses(): readonly string[] {
+  return Object.values(networkInterfaces())
+    .flat()
+    .filter((each) => each !== undefined && each.family === 'IPv4' && !each.internal)
+    .map((each) => `${each?.address}/32`);
 }
 
 /**
@@ -93,5 +145,6 @@ function ready(slirp: ChildProcess): Promise<void> {
       reject(new Error(`slirp4netns ended with ${code}: ${said.trim()}`)),
     );
     slirp.stdio[3]?.once('data', () => resolve());
+    slirp.stdio[4]?.on('error', () => undefined); // Its end closes with the process; nothing is ever sent.
   });
 }

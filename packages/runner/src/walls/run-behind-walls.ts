@@ -1,11 +1,10 @@
-import { type ChildProcess, spawn } from 'node:child_process';
-import { randomUUID } from 'node:crypto';
+import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import type { Readable, Writable } from 'node:stream';
+import type { Readable } from 'node:stream';
 import type { StepEnd } from '@vaquero/core';
-import { makeControlGroup } from './control-group.ts';
+import { type Entered, killGroup, pipeOf, say } from './anteroom.ts';
 import { openWayOut } from './network.ts';
-import { killAll, type Slot, slotName } from './slot.ts';
+import { killAll, type Slot } from './slot.ts';
 import {
   type Behind,
   descriptors,
@@ -38,7 +37,13 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
   const { directory } = behind.slot;
   running.set(directory, (running.get(directory) ?? 0) + 1);
   try {
-    return await runOne(behind, ears);
+    const entered = await behind.anterooms
+      .enter(behind.slot, behind.network)
+      .catch((error: unknown) => (error instanceof Error ? error : new Error(String(error))));
+    if (entered instanceof Error)
+      return { ok: false, end: { kind: 'walls', why: entered.message }, sawProcessLimit: false };
+    // What was used is taken away while the build goes on: the kernel takes as long for that as for the making.
+    return await runOne(behind, ears, entered).finally(() => void entered.close());
   } finally {
     running.set(directory, (running.get(directory) ?? 1) - 1);
   }
@@ -52,26 +57,9 @@ async function sweepIfLast(slot: Slot): Promise<void> {
 /** How many commands run in each slot. */
 const running = new Map<string, number>();
 
-async function runOne(behind: Behind, ears: Ears): Promise<Ended> {
+async function runOne(behind: Behind, ears: Ears, entered: Entered): Promise<Ended> {
   const { slot, workplace, limits } = behind;
-  const group = await makeControlGroup(`${slotName(slot)}-${randomUUID()}`, limits);
-  const [program = '', ...args] = outerCommand(behind);
-  const child = spawn(program, args, {
-    stdio: [
-      ears.input === undefined ? 'ignore' : 'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-      'pipe',
-    ],
-    env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
-    detached: true,
-  });
+  const { child, group, way } = entered;
   let stopped: StepEnd | null = null;
   const stop = (end: StepEnd): void => {
     stopped ??= end;
@@ -92,9 +80,10 @@ async function runOne(behind: Behind, ears: Ears): Promise<Ended> {
         if (!ears.hear(bytes)) stop({ kind: 'log-limit', limitBytes: limits.logBytes });
       });
     }
-    hand(child, behind, ears);
+    hand(entered, behind, ears);
     const pid = await blockedPid(child);
-    const entry = pid === null ? notLetIn : await letIn(child, pid, group, behind);
+    const entry =
+      pid === null ? notLetIn : await letIn(child, pid, behind.network === 'out' && way === null);
     wayOut = entry.wayOut;
     if (entry.why !== null) stop({ kind: 'walls', why: entry.why });
     const { code, signal, said } = await closing;
@@ -122,7 +111,6 @@ async function runOne(behind: Behind, ears: Ears): Promise<Ended> {
     watch.stop();
     ears.signal.removeEventListener('abort', onAbort);
     wayOut?.close();
-    await group?.remove();
   }
 }
 
@@ -137,17 +125,11 @@ interface Entry {
 
 const notLetIn: Entry = { wayOut: null, isGone: true, why: null };
 
-/** Puts the waiting command under its limits, opens its way out if it has one, and lets it begin. */
-async function letIn(
-  child: ChildProcess,
-  pid: number,
-  group: Awaited<ReturnType<typeof makeControlGroup>>,
-  behind: Behind,
-): Promise<Entry> {
+/** Opens a way out for the blocked command if it must make its own, and lets it begin. */
+async function letIn(child: ChildProcess, pid: number, makesWayOut: boolean): Promise<Entry> {
   try {
-    await group?.add(pid);
-    const wayOut = behind.network === 'out' ? await openWayOut(pid) : null;
-    end(pipeOf(child, descriptors.block), 'x');
+    const wayOut = makesWayOut ? await openWayOut(pid) : null;
+    say(child, descriptors.block, 'x');
     return { wayOut, isGone: false, why: null };
   } catch (error) {
     if (error instanceof Error && 'code' in error && error.code === 'ESRCH') return notLetIn;
@@ -177,33 +159,20 @@ function endOf(code: number | null, signal: NodeJS.Signals | null): StepEnd {
     : { kind: 'signal', signal: name };
 }
 
-function hand(child: ChildProcess, behind: Behind, ears: Ears): void {
-  if (ears.input !== undefined && child.stdin !== null) {
+function hand({ child, way, become }: Entered, behind: Behind, ears: Ears): void {
+  const namespace = way?.namespace ?? null;
+  if (ears.input === undefined) child.stdin?.end();
+  else if (child.stdin !== null) {
     ears.input.pipe(child.stdin);
     child.stdin.on('error', () => undefined); // A command that stops reading early is judged by how it ends.
   }
-  end(
-    pipeOf(child, descriptors.args),
-    innerArguments(behind)
-      .map((argument) => `${argument}\0`)
-      .join(''),
-  );
-  end(pipeOf(child, descriptors.resolv), madeFiles.resolv);
-  end(pipeOf(child, descriptors.hosts), madeFiles.hosts);
-  end(pipeOf(child, descriptors.passwd), madeFiles.passwd);
-  end(pipeOf(child, descriptors.npmrc), ears.npmrc);
-}
-
-/** Node types five descriptors; a child spawned with more has them all the same. */
-function pipeOf(child: ChildProcess, descriptor: number): Readable | Writable | null | undefined {
-  const all: readonly (Readable | Writable | null | undefined)[] = child.stdio;
-  return all[descriptor];
-}
-
-function end(stream: Readable | Writable | null | undefined, text: string): void {
-  if (stream === null || stream === undefined || !('end' in stream)) return;
-  stream.on('error', () => undefined); // bubblewrap ended before reading it: its own words are the reason given.
-  stream.end(text);
+  const args = innerArguments(behind, namespace);
+  say(child, descriptors.args, args.map((argument) => `${argument}\0`).join(''));
+  say(child, descriptors.resolv, madeFiles.resolv);
+  say(child, descriptors.hosts, madeFiles.hosts);
+  say(child, descriptors.passwd, madeFiles.passwd);
+  say(child, descriptors.npmrc, ears.npmrc);
+  become(outerCommand(behind, namespace));
 }
 
 /** The pid of the process that waits behind the walls; null when bubblewrap ended before there was one. */
@@ -238,14 +207,5 @@ async function closed(
       signal: null,
       said: error instanceof Error ? error.message : String(error),
     };
-  }
-}
-
-function killGroup(child: ChildProcess): void {
-  if (child.pid === undefined) return;
-  try {
-    process.kill(-child.pid, 'SIGKILL');
-  } catch (error) {
-    if (!(error instanceof Error && 'code' in error && error.code === 'ESRCH')) throw error;
   }
 }

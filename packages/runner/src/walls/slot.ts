@@ -24,7 +24,11 @@ export interface Workplace {
   readonly home: string;
   readonly temporary: string;
   /** Where the tree only shows what lies elsewhere, and where what is written to it lies. */
-  readonly layer: { readonly shown: string; readonly written: string } | null;
+  readonly layer: {
+    readonly shown: string;
+    readonly below: string;
+    readonly written: string;
+  } | null;
 }
 
 /** The slots of a runner. */

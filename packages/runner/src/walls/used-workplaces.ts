@@ -1,5 +1,5 @@
 import { mkdir, readdir, rename, rm, statfs } from 'node:fs/promises';
-import { basename, join } from 'node:path';
+import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Logger } from 'pino';
 
@@ -18,17 +18,13 @@ export interface UsedWorkplaces {
 
 const quietMs = 15_000;
 const mostKept = 16;
-/** Trees that are only further names of files take little room, and removing them frees no inode. */
-const mostLinked = 64;
-/** What the names of such trees begin with. */
-export const linkedPrefix = 'linked-';
 const leastFree = 0.1;
 
 /**
  * Keeps used workplaces aside and removes them when no build has run for a while. Removing a tree of
  * thousands of files takes longer than many builds, competes with the next one for the disk, and makes
  * the creation of files several times slower for minutes on some file systems (measured on ext4 without
- * a journal). Bounded: beyond sixteen (64 of linked trees), or on a disk that runs full, the oldest goes at once.
+ * a journal). Bounded: beyond sixteen, or on a disk that runs full, the oldest goes at once.
  */
 export async function openUsedWorkplaces(directory: string, log: Logger): Promise<UsedWorkplaces> {
   await mkdir(directory, { recursive: true, mode: 0o700 });
@@ -42,8 +38,7 @@ export async function openUsedWorkplaces(directory: string, log: Logger): Promis
     return waiting.length > 0 && bavail / blocks < leastFree;
   };
   const isDue = async (): Promise<boolean> => {
-    const linked = waiting.filter((one) => basename(one).startsWith(linkedPrefix)).length;
-    if (waiting.length - linked > mostKept || linked > mostLinked) return true;
+    if (waiting.length > mostKept) return true;
     if (running === 0 && performance.now() - quietSince > quietMs) return waiting.length > 0;
     return isShort();
   };

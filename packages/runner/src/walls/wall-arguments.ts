@@ -1,6 +1,7 @@
 import { existsSync, readdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Limits } from '../config.ts';
+import type { Anterooms } from './anteroom.ts';
 import type { Slot, Workplace } from './slot.ts';
 
 /** What one command behind the walls may see and do. */
@@ -9,6 +10,7 @@ export interface Behind {
   readonly workplace: Workplace;
   readonly limits: Limits;
   readonly network: 'none' | 'out';
+  readonly anterooms: Anterooms;
   readonly environment: Readonly<Record<string, string>>;
   readonly command: readonly string[];
   readonly sight: Sight;
@@ -56,11 +58,15 @@ const certificates = [
 ];
 
 /**
- * The command that drops to the slot's uid, sets limits that bind it (they do not bind root), and starts
+ * The command that enters the network namespace of a way out if it is given one, drops to the slot's uid, sets limits that bind it (they do not bind root), and starts
  * bubblewrap, which reads the rest of its arguments from a descriptor so that no path of the host shows
  * in the build's process list. Source: bwrap(1), setpriv(1), prlimit(1).
  */
-export function outerCommand({ slot, limits, command }: Behind): readonly string[] {
+export function outerCommand(
+  { slot, limits, command }: Behind,
+  namespace: string | null,
+): readonly string[] {
+  const enter = namespace === null ? [] : ['nsenter', `--net=${namespace}`, '--'];
   const drop =
     slot.uid === null
       ? []
@@ -73,6 +79,7 @@ export function outerCommand({ slot, limits, command }: Behind): readonly string
           '--',
         ];
   return [
+    ...enter,
     ...drop,
     'prlimit',
     // The control group refuses first and counts it; this holds where there is none.
@@ -92,14 +99,13 @@ export function outerCommand({ slot, limits, command }: Behind): readonly string
 }
 
 /** The arguments of bubblewrap, to be joined by NUL. Every mount that could be written to memory is closed or bounded. */
-export function innerArguments({
-  workplace,
-  network,
-  environment,
-  sight,
-}: Behind): readonly string[] {
+export function innerArguments(
+  { workplace, network, environment, sight }: Behind,
+  namespace: string | null,
+): readonly string[] {
   return [
     '--unshare-all',
+    ...(namespace === null ? [] : ['--share-net']),
     '--unshare-user',
     '--disable-userns',
     '--die-with-parent',

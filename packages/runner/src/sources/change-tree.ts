@@ -2,7 +2,6 @@ import {
   chmodSync,
   chownSync,
   lchownSync,
-  linkSync,
   lstatSync,
   mkdirSync,
   readdirSync,
@@ -13,16 +12,6 @@ import {
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
-
-/** A tree to be made anew from one that is there: the same files by further names of their inodes. */
-export interface LinkTask {
-  readonly from: string;
-  readonly to: string;
-  /** Paths of the files and links, relative to the tree. */
-  readonly paths: readonly string[];
-  /** Who owns its folders; null for the runner itself. */
-  readonly uid: number | null;
-}
 
 /** Paths of all files and links of a tree. */
 export function listTree(root: string): readonly string[] {
@@ -38,19 +27,9 @@ export function listTree(root: string): readonly string[] {
   return paths;
 }
 
-/** Makes the tree; no byte is read or written, and no inode of a file is made. */
-export function linkTree({ from, to, paths, uid }: LinkTask): void {
-  const made = new Set<string>();
-  makeFolder(to, uid);
-  for (const path of paths) {
-    makeFolders(to, dirname(path), uid, made);
-    linkSync(join(from, path), join(to, path));
-  }
-}
-
 /**
- * Turns a linked tree into that of another commit; returns its paths. Files are taken away before they are
- * written, so that no inode that another tree shares is changed.
+ * Turns a tree into that of another commit; returns its paths. Files are taken away before they are written,
+ * so that what a step left open, or under another name, does not change what comes after it.
  */
 export function changeTree(
   root: string,
