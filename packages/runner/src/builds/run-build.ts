@@ -9,7 +9,7 @@ import { fetchSource } from '../sources/fetch-source.ts';
 import { makeWorkplace } from '../walls/slot.ts';
 import type { BuildAt, BuildRun } from './build-at.ts';
 import { makeLogSender } from './log-sender.ts';
-import { runGraph } from './run-graph.ts';
+import { askWhatIsKnown, type KnownSteps, runGraph } from './run-graph.ts';
 import { makeMask } from './secret-mask.ts';
 import { makeStepTeller } from './step-reports.ts';
 import type { HandedOn } from './step-sight.ts';
@@ -38,23 +38,28 @@ export async function runBuild(run: BuildRun): Promise<void> {
 async function buildAndPropose(at: BuildAt): Promise<BuildFailure | null> {
   const says = `the tree of ${at.given.commit.slice(0, 12)}`;
   tell(at, { name: 'fetch', place: 0, says, state: 'running', logFrom: at.log.length() });
+  const known = askWhatIsKnown(at);
   const fetched = await fetchSource(at);
   const isThere = !('failure' in fetched);
   tell(at, { name: 'fetch', place: 0, says, state: isThere ? 'passed' : 'failed' });
   if (!isThere) return fetched.failure;
   try {
-    return await runSteps({ ...at, workplace: fetched.workplace }, fetched.source);
+    return await runSteps({ ...at, workplace: fetched.workplace }, fetched.source, known);
   } finally {
     await fetched.close();
   }
 }
 
-async function runSteps(at: BuildAt, source: string): Promise<BuildFailure | null> {
+async function runSteps(
+  at: BuildAt,
+  source: string,
+  known: KnownSteps,
+): Promise<BuildFailure | null> {
   const { recipe } = at.given;
   // Only an open folder asks which files the build made and which it found.
   const isOpen = recipe.serve?.site === null;
   const before = new Set(isOpen ? await listFiles(at.workplace.tree, 200_000) : []);
-  const { failure, handedOn } = await runGraph(at, source);
+  const { failure, handedOn } = await runGraph(at, source, known);
   if (failure !== null) return failure;
   if (recipe.serve !== null) return storeOutput(at, recipe.serve, before, handedOn);
   await Promise.all([at.log.flush(), at.steps.flush()]);

@@ -19,6 +19,8 @@ export interface GraphEnd {
   readonly handedOn: readonly HandedOn[];
 }
 
+/** What is known of steps whose inputs are, as it was asked for. */
+export type KnownSteps = ReturnType<BuildAt['api']['known']> | null;
 type Known = Awaited<ReturnType<BuildAt['api']['known']>>[number];
 
 /** A graph of steps under way. */
@@ -33,8 +35,18 @@ interface Graph {
   readonly outputs: Map<string, HandedOn>;
   readonly known: Map<string, Known>;
   failure: BuildFailure | null;
+  /** What was asked before any step had an output. */
+  readonly early: KnownSteps;
   /** How many outputs were there when it was last asked what is known. */
   askedWith: number;
+}
+
+/** Asks, while the source still comes, what is known of the steps that hang on nothing but it; null where none can be. */
+export function askWhatIsKnown(at: BuildAt): KnownSteps {
+  if (at.withoutWalls || !at.given.recipe.steps.some(isReusable)) return null;
+  const asked = at.api.known({ outputs: {} });
+  asked.catch(() => undefined); // Whoever uses it hears of the failure; a build that ends before does not need it.
+  return asked;
 }
 
 /**
@@ -42,7 +54,7 @@ interface Graph {
  * machine has processors, and not at all where its result is known. After a failure nothing more starts;
  * what runs is heard to its end, since its reports tell more about the same commit.
  */
-export async function runGraph(at: BuildAt, source: string): Promise<GraphEnd> {
+export async function runGraph(at: BuildAt, source: string, early: KnownSteps): Promise<GraphEnd> {
   const ordered = orderSteps(at.given.recipe.steps);
   if ('faults' in ordered)
     return { failure: { reason: 'recipe-invalid', file: 'the recipe', faults: [] }, handedOn: [] };
@@ -56,6 +68,7 @@ export async function runGraph(at: BuildAt, source: string): Promise<GraphEnd> {
     outputs: new Map(),
     known: new Map(),
     failure: null,
+    early,
     askedWith: -1,
   };
   const running = new Map<string, Promise<void>>();
@@ -93,7 +106,9 @@ async function useWhatIsKnown(graph: Graph): Promise<void> {
   const digests = Object.fromEntries(
     [...outputs].map(([name, { output }]) => [name, output.digest]),
   );
-  for (const one of await at.api.known({ outputs: digests })) known.set(one.name, one);
+  const asked =
+    outputs.size === 0 && graph.early !== null ? graph.early : at.api.known({ outputs: digests });
+  for (const one of await asked) known.set(one.name, one);
   if (at.given.earlier === 'used') await takeOver(graph);
   graph.askedWith = outputs.size;
 }

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Digest } from '@vaquero/core';
@@ -85,7 +86,7 @@ export async function openOutputStore(
       const known = await find(sealed.digest);
       if (known !== null) return known;
       // Made beside its place and renamed last: an output that is there is whole.
-      const made = join(directory, `${sealed.digest}.${process.pid}.${Date.now()}`);
+      const made = join(directory, `${sealed.digest}.${randomUUID()}`);
       await mkdir(made, { mode: 0o711 });
       await rename(folder, join(made, 'folders'));
       await writeFile(join(made, 'list.json'), JSON.stringify(sealed.files));

@@ -25,6 +25,9 @@ export async function answersAtItsAddress(
   const host = `${hostLabelOf(digest)}.${deps.config.artifactsBase}`;
   const address = addressOf(host);
   const until = performance.now() + waitForEdgeMs;
+  // A table is in force as soon as it has come, before the edge has confirmed that it is on its disk too.
+  await publishTable(deps);
+  if ((await askOnce(deps, host, entry.digest)) === null) return { ok: true, address };
   for (;;) {
     const revision = await publishTable(deps);
     await deps.edges.confirmed(revision, 2_000);

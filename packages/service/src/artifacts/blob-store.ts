@@ -43,7 +43,7 @@ export async function storeStream(
 ): Promise<void> {
   const path = blobPath(store, digest);
   await mkdir(dirname(path), { recursive: true });
-  const temporary = `${path}.${process.pid}.${randomUUID()}`;
+  const temporary = `${path}.${randomUUID()}`;
   const hash = createHash('sha256');
   let size = 0;
   const checked = async function* (chunks: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
@@ -77,7 +77,8 @@ export async function storeBytes(
 ): Promise<Digest> {
   const path = blobPath(store, digest);
   await mkdir(dirname(path), { recursive: true });
-  const temporary = `${path}.${process.pid}.${Date.now()}`;
+  // Two builds with one result can store it in the same instant.
+  const temporary = `${path}.${randomUUID()}`;
   const file = await open(temporary, 'wx', 0o444);
   try {
     await file.writeFile(bytes);
