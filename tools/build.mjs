@@ -10,6 +10,7 @@ const bundles = {
   'facts-worker': 'packages/service/src/evidence/facts-worker.ts',
   'store-worker': 'packages/runner/src/artifacts/store-worker.ts',
   edge: 'packages/edge/src/main.ts',
+  'copy-thread': 'packages/edge/src/routing/copy-thread.ts',
   vaquero: 'packages/cli/src/main.ts',
   demo: 'demo/demo.ts',
 };

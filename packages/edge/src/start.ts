@@ -128,7 +128,7 @@ export async function startEdge({
       await Promise.race([closed, pause(2_000)]);
       server.closeAllConnections();
       agent.destroy();
-      await Promise.all([closed, beats, compressed.stop()]);
+      await Promise.all([closed, beats, compressed.stop(), table.stop()]);
     },
   };
 }

@@ -1,9 +1,8 @@
-import { open, readFile, rename } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type RoutingEntry, type RoutingTable, roleRoutes } from '@vaquero/contracts';
+import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, readHostLabel } from '@vaquero/core';
-import { absent } from '../blobs/absent.ts';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
+import { openTableCopy } from './table-copy.ts';
 
 /** What a host name stands for. */
 export type Place =
@@ -31,15 +30,16 @@ export interface LiveTable {
   readonly adopt: (table: RoutingTable) => Promise<void>;
   /** Makes an artifact ready; returns what keeps it from being served. */
   readonly prepare: (artifact: Digest) => string | null;
+  readonly stop: () => Promise<void>;
 }
 
 /** Opens the edge's copy of the table, if it has one. */
 export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
-  const path = join(directory, 'table.json');
+  const copy = openTableCopy(join(directory, 'table.json'));
   const indexes = new Map<Digest, ArtifactIndex>();
   /** Artifacts whose every blob was seen to be there: they are named by the table, so none of it is swept. */
   const prepared = new Set<Digest>();
-  let table: RoutingTable = (await readCopy(path)) ?? {
+  let table: RoutingTable = (await copy.read()) ?? {
     revision: -1,
     hosts: {},
     artifacts: [],
@@ -68,7 +68,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   async function keepCopy(): Promise<void> {
     const newest = table;
     if (newest.revision <= onDisk) return;
-    await writeCopy(path, newest);
+    await copy.write(newest);
     onDisk = newest.revision;
   }
 
@@ -104,6 +104,10 @@ export async function openLiveTable(store: string, directory: string): Promise<L
       const kept = writing.then(keepCopy);
       writing = kept.catch(() => undefined); // Its caller hears of the failure; the next table is tried all the same.
       return kept;
+    },
+    stop: async () => {
+      await writing;
+      await copy.stop();
     },
     prepare: (artifact) => {
       if (prepared.has(artifact) && indexes.has(artifact)) return null;
@@ -146,19 +150,4 @@ function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void 
     ),
   ]);
   for (const digest of indexes.keys()) if (!wanted.has(digest)) indexes.delete(digest);
-}
-
-async function readCopy(path: string): Promise<RoutingTable | undefined> {
-  const text = await readFile(path, 'utf8').catch(absent); // No copy yet: this edge is new.
-  if (text === undefined) return undefined;
-  const read = roleRoutes.routingTable.safeParse(JSON.parse(text));
-  return read.success ? read.data : undefined;
-}
-
-async function writeCopy(path: string, table: RoutingTable): Promise<void> {
-  const file = await open(`${path}.new`, 'w');
-  await file.writeFile(JSON.stringify(table));
-  await file.sync();
-  await file.close();
-  await rename(`${path}.new`, path);
 }

@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { execa } from 'execa';
 import mysql from 'mysql2/promise';
+import { takePlace } from './precedence.ts';
 
 /** A MariaDB of the project's own, on loopback. */
 export interface OwnMariadb {
@@ -162,6 +163,7 @@ async function launch(
       cwd: directory,
     },
   );
+  takePlace('database', server.pid);
   await writeFile(join(directory, 'pid'), String(server.pid ?? ''));
   return server;
 }

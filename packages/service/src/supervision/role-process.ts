@@ -1,6 +1,7 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import { takePlace } from './precedence.ts';
 
 /** A role that runs as a process of its own and is started again when it dies. */
 export interface RoleProcess {
@@ -11,7 +12,7 @@ export interface RoleProcess {
 
 /** How a role is started. */
 export interface RoleOptions {
-  readonly name: string;
+  readonly name: 'api' | 'runner' | 'edge';
   readonly command: readonly string[];
   readonly environment: Readonly<Record<string, string | undefined>>;
   /** Whether it mounts file systems, which are to be its own. */
@@ -48,6 +49,7 @@ export function keepRole(options: RoleOptions): RoleProcess {
       ];
       const born = performance.now();
       child = spawn(program, args, { env: { ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
+      takePlace(name, child.pid);
       child.stdout?.on('data', options.output);
       child.stderr?.on('data', options.output);
       const { code, signal } = await ended(child);
