@@ -23,6 +23,7 @@ const params = {
   upload: 'x',
   digest: 'a'.repeat(64),
   runner: 'runner-9',
+  edge: 'edge-9',
 };
 const body = {
   from: 'staging',

@@ -13,6 +13,7 @@ import { listTokens, makeToken, revokeToken } from './people/tokens.ts';
 import { listProjects, look, makeProject } from './projects/projects.ts';
 import { checkRecipe, writeSchema } from './recipes/check-recipe.ts';
 import { acceptRecipe, showRecipe } from './recipes/recipe.ts';
+import { addEdge, dropEdge, listEdges } from './releases/edges.ts';
 import { showHistory } from './releases/history.ts';
 import { liftHold, promote, rollBack } from './releases/moves.ts';
 import { listVariables, setVariable, unsetVariable } from './variables/variables.ts';
@@ -70,6 +71,7 @@ export function makeProgram(
   variables(add, act);
   people(add, act);
   runners(add, act);
+  edges(add, act);
   return program;
 }
 
@@ -294,6 +296,18 @@ function runners(add: Add, act: Act): void {
   );
   add('drop-runner <name>', 'take a runner’s token back').action(
     act((context, name: string) => dropRunner(context, name)),
+  );
+}
+
+function edges(add: Add, act: Act): void {
+  add('edges', 'the machines that serve, and whether they are up to date').action(
+    act((context) => listEdges(context)),
+  );
+  add('add-edge <name>', 'make an edge known; its token is shown once').action(
+    act((context, name: string) => addEdge(context, name)),
+  );
+  add('drop-edge <name>', 'take a silent edge’s token back').action(
+    act((context, name: string) => dropEdge(context, name)),
   );
 }
 

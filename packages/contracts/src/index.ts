@@ -35,6 +35,8 @@ export {
   refusalCatalogue,
   refusalInWords,
 } from './refusals.ts';
+export type { EdgeSeen } from './releases/edge-routes.ts';
+export * as edgeRoutes from './releases/edge-routes.ts';
 export type {
   BuildReply,
   BuildRow,

@@ -232,6 +232,13 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     next: ({ runner }) =>
       `Drain it first: vaquero drain-runner ${runner}, and wait for its builds.`,
   },
+  'edge-serves': {
+    status: 409,
+    exit: 3,
+    sentence: ({ edge }) =>
+      `The edge ${edge} was heard of within the last seconds: visitors may be sent to it.`,
+    next: () => 'Stop it, or let no more visitors come to it, and drop it some seconds later.',
+  },
   'never-overtaken': {
     status: 409,
     exit: 3,

@@ -55,6 +55,7 @@ export interface RefusalFields {
   'artifact-gone': { readonly build: number };
   'source-incomplete': { readonly why: string };
   'runner-builds': { readonly runner: string; readonly builds: number };
+  'edge-serves': { readonly edge: string };
   'never-overtaken': { readonly environment: string };
   'build-ended': { readonly build: number; readonly state: string };
   'artifact-not-answering': {

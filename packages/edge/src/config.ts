@@ -7,6 +7,8 @@ const schema = z.object({
   VAQUERO_EDGE_PORT: z.coerce.number().int().min(0).max(65_535).default(4680),
   VAQUERO_EDGE_HOST: z.string().default('127.0.0.1'),
   VAQUERO_EDGE_MEMORY_MB: z.coerce.number().int().min(8).default(256),
+  /** Whether the service's store is the folder of this machine, or is reached by HTTP. */
+  VAQUERO_STORE: z.enum(['here', 'elsewhere']).default('here'),
   VAQUERO_LOG_LEVEL: z.string().default('info'),
 });
 
@@ -18,6 +20,8 @@ export interface EdgeConfig {
   readonly port: number;
   readonly host: string;
   readonly memoryBytes: number;
+  /** The service's store is on another machine: what is served is brought from there. */
+  readonly storeElsewhere: boolean;
   readonly logLevel: string;
 }
 
@@ -39,6 +43,7 @@ export function readEdgeConfig(
     port: given.VAQUERO_EDGE_PORT,
     host: given.VAQUERO_EDGE_HOST,
     memoryBytes: given.VAQUERO_EDGE_MEMORY_MB << 20,
+    storeElsewhere: given.VAQUERO_STORE === 'elsewhere',
     logLevel: given.VAQUERO_LOG_LEVEL,
   };
 }

@@ -4,13 +4,15 @@ import { mkdir } from 'node:fs/promises';
 import { Agent, createServer, request } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type EdgeOrder, makeClient, roleRoutes } from '@vaquero/contracts';
+import { makeClient, roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
+import { type Bringer, makeBringer } from './blobs/bring-blobs.ts';
 import { makeCompressed } from './blobs/compressed.ts';
 import { makeMemory } from './blobs/memory.ts';
 import type { EdgeConfig } from './config.ts';
-import { openLiveTable } from './routing/live-table.ts';
+import { type LiveTable, openLiveTable } from './routing/live-table.ts';
 import { followOrders } from './routing/order-stream.ts';
+import { makeOrders } from './routing/take-orders.ts';
 import { answer } from './serving/answer.ts';
 
 /** A running edge. */
@@ -28,6 +30,9 @@ export interface EdgeOptions {
 
 const askApiFirstMs = 2_000;
 const beatEveryMs = 2_000;
+const sweepEveryMs = 3_600_000;
+/** What was brought and is served no more stays for so long, for a rollback or a person who looks. */
+const keptMs = 24 * 3_600_000;
 const healthHost = 'edge.health';
 
 /**
@@ -44,13 +49,16 @@ export async function startEdge({
   await mkdir(directory, { recursive: true });
   const table = await openLiveTable(store, directory);
   const compressed = makeCompressed(store, join(directory, 'compressed'), log);
-  const serving = { table, store, memory: makeMemory(config.memoryBytes), compressed, clock, log };
   const client = makeClient({
     address: config.api,
     headers: { authorization: `Bearer ${config.token}` },
   });
   const instance = randomUUID();
   const stop = new AbortController();
+  const bringer = config.storeElsewhere ? makeBringer(client, store, stop.signal) : null;
+  const memory = makeMemory(config.memoryBytes);
+  const bring = bringer?.bring ?? null;
+  const serving = { table, store, memory, compressed, clock, bring, log };
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
   const server = createServer(
     { keepAliveTimeout: 30_000, requestTimeout: 30_000, headersTimeout: 10_000 },
@@ -67,35 +75,26 @@ export async function startEdge({
     },
   );
 
-  async function take(order: EdgeOrder): Promise<void> {
-    if (order.order === 'prepare') {
-      await client.call(roleRoutes.edgeAnswerRoute, {
-        body: { id: order.id, problem: table.prepare(order.artifact) },
-      });
-    } else if (order.order === 'table') {
-      const kept = table.adopt(order.table);
-      await (server.listening ? confirm(kept) : kept);
-    }
-  }
-
-  /** On disk, and answered with: the edge asks itself through its own socket before it says so. */
-  async function confirm(kept: Promise<void>): Promise<void> {
-    const [answered] = await Promise.all([askSelf(portOf(), config.host, agent), kept]);
-    const revision = Math.min(answered, table.onDisk());
-    await client.call(roleRoutes.edgeConfirmRoute, { body: { instance, revision } });
-  }
-
   const portOf = (): number => {
     const address = server.address();
     return typeof address === 'object' && address !== null ? address.port : 0;
   };
 
+  const orders = makeOrders({
+    table,
+    client,
+    instance,
+    bringer,
+    askSelf: () => (server.listening ? askSelf(portOf(), config.host, agent) : null),
+    log,
+    signal: stop.signal,
+  });
   const asked = new Promise<true>((resolve) => {
     void followOrders({
       client,
       instance,
       revision: table.onDisk,
-      take,
+      take: orders.take,
       log,
       signal: stop.signal,
       first: resolve,
@@ -110,9 +109,10 @@ export async function startEdge({
   server.listen(config.port, config.host);
   await once(server, 'listening');
   if (reached)
-    await confirm(Promise.resolve()).catch((err: unknown) =>
-      log.warn({ err }, 'the api was not told of the table'),
-    );
+    await orders
+      .confirm(Promise.resolve())
+      .catch((err: unknown) => log.warn({ err }, 'the api was not told of the table'));
+  const sweeps = bringer === null ? null : sweep(stop.signal, bringer, table, log);
   const beats = beat(stop.signal, async () => {
     await client.call(roleRoutes.edgeBeatRoute, { body: { instance, revision: table.onDisk() } });
   });
@@ -128,9 +128,25 @@ export async function startEdge({
       await Promise.race([closed, pause(2_000)]);
       server.closeAllConnections();
       agent.destroy();
-      await Promise.all([closed, beats, compressed.stop(), table.stop()]);
+      await Promise.all([closed, beats, compressed.stop(), table.stop(), sweeps]);
     },
   };
+}
+
+async function sweep(
+  signal: AbortSignal,
+  bringer: Bringer,
+  table: LiveTable,
+  log: Logger,
+): Promise<void> {
+  for (;;) {
+    await pause(sweepEveryMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
+    if (signal.aborted) return;
+    await bringer.sweep(table.served(), keptMs).then(
+      (removed) => log.info({ removed }, 'blobs that nothing serves were removed'),
+      (err: unknown) => log.error({ err }, 'blobs were not swept'),
+    );
+  }
 }
 
 async function beat(signal: AbortSignal, send: () => Promise<void>): Promise<void> {

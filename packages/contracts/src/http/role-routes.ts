@@ -307,6 +307,15 @@ export const edgeAnswerRoute = route({
   body: z.strictObject({ id: z.string(), problem: z.string().nullable() }),
   reply: done,
 });
+/** The bytes of a blob, for an edge that does not share the store. */
+export const blobRoute = route({
+  method: 'GET',
+  path: '/role/blobs/:digest',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: nothing,
+  reply: z.unknown(),
+});
 /** The edge has the table of this revision on disk and answered with it. */
 export const edgeConfirmRoute = route({
   method: 'POST',

@@ -26,6 +26,10 @@ export interface LiveTable {
   /** The revision that the next start would serve. */
   readonly onDisk: () => number;
   readonly place: (host: string) => Place | undefined;
+  /** The artifact that a host stands for which is an artifact's own address. */
+  readonly artifactAt: (host: string) => Digest | undefined;
+  /** The artifacts that environments answer with. */
+  readonly served: () => ReadonlySet<Digest>;
   /** Puts a newer table in force for every next request, at once; settles when a table as new is on disk too. */
   readonly adopt: (table: RoutingTable) => Promise<void>;
   /** Makes an artifact ready; returns what keeps it from being served. */
@@ -75,6 +79,8 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   return {
     revision: () => table.revision,
     onDisk: () => onDisk,
+    artifactAt: (host) => (host in table.hosts ? undefined : named.get(host)?.artifact),
+    served: () => servedBy(table),
     place: (host) => {
       const entry = table.hosts[host];
       if (entry !== undefined) {
@@ -139,6 +145,16 @@ function names(table: RoutingTable): { readonly get: (host: string) => Known | u
       return digest === undefined ? byBuild.get(host) : byDigest.get(digest);
     },
   };
+}
+
+/** The artifacts that a table's environments answer with: what they serve, and what their open pages may still ask for. */
+export function servedBy({ hosts }: RoutingTable): ReadonlySet<Digest> {
+  return new Set(
+    Object.values(hosts).flatMap(({ targets, previous }) => [
+      ...targets.map((target) => target.artifact),
+      ...(previous === null ? [] : [previous.artifact]),
+    ]),
+  );
 }
 
 /** Indexes of artifacts that no name leads to any more need not be kept. */

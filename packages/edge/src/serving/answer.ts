@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { type Answer, resolvePath } from '@vaquero/core';
+import { type Answer, type Digest, resolvePath } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { type Compressed, type Encoding, encodings } from '../blobs/compressed.ts';
 import type { Memory } from '../blobs/memory.ts';
@@ -15,6 +15,8 @@ export interface Serving {
   readonly memory: Memory;
   readonly compressed: Compressed;
   readonly clock: () => number;
+  /** Brings an artifact that is not here yet; null where the store is shared. */
+  readonly bring: ((artifact: Digest) => Promise<void>) | null;
   readonly log: Logger;
 }
 
@@ -47,6 +49,9 @@ async function answerOrThrow(
   res: ServerResponse,
 ): Promise<void> {
   const host = (req.headers.host ?? '').toLowerCase();
+  // Artifacts of all builds have addresses; an edge elsewhere fetches one when somebody asks for it.
+  const asked = serving.bring === null ? undefined : serving.table.artifactAt(host);
+  if (asked !== undefined) await serving.bring?.(asked);
   const place = serving.table.place(host);
   if (place === undefined)
     return send(req, res, 404, [], 'text/html; charset=utf-8', Buffer.from(noSuchHost(host)));

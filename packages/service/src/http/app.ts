@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { auditRoutes, problemOf, version } from '@vaquero/contracts';
 import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
+import { serveBlobs } from '../artifacts/blob-routes.ts';
 import { serveAttempts } from '../builds/attempt-routes.ts';
 import { serveBuilds } from '../builds/build-routes.ts';
 import { serveRunners } from '../builds/runner-routes.ts';
@@ -15,6 +16,7 @@ import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { Refused } from '../refused.ts';
+import { serveEdgeList } from '../releases/edge-list-routes.ts';
 import { serveEdges } from '../releases/edge-routes.ts';
 import { serveGit } from '../repositories/git-http.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
@@ -41,6 +43,8 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveEnvironments(app, deps);
   serveAttempts(app, deps);
   serveEdges(app, deps);
+  serveEdgeList(app, deps);
+  serveBlobs(app, deps);
   serveGit(app, deps, doorbell);
   serveConsole(app, deps);
   app.use((req, _res, next) =>

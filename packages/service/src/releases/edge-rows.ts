@@ -1,6 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm';
-import type { Db } from '../database/pool.ts';
-import { machines } from '../database/tables.ts';
+import type { Db, Tx } from '../database/pool.ts';
+import { databaseNow, machines } from '../database/tables.ts';
 
 /** An edge is fresh while its last heartbeat is younger than this. */
 const freshMs = 6_000;
@@ -10,9 +10,11 @@ export interface EdgeRow {
   readonly name: string;
   readonly revision: number;
   readonly fresh: boolean;
+  /** Seconds since it was last heard of; null when it never was. */
+  readonly silentS: number | null;
 }
 
-export async function edgesOf(db: Db): Promise<readonly EdgeRow[]> {
+export async function edgesOf(db: Db | Tx): Promise<readonly EdgeRow[]> {
   const rows = await db
     .select({
       id: machines.id,
@@ -21,10 +23,15 @@ export async function edgesOf(db: Db): Promise<readonly EdgeRow[]> {
       fresh: sql<
         number | null
       >`${machines.beatAt} > date_sub(now(3), interval ${freshMs * 1000} microsecond)`,
+      silentS: sql<number | null>`timestampdiff(second, ${machines.beatAt}, ${databaseNow})`,
     })
     .from(machines)
     .where(eq(machines.role, 'edge'));
-  return rows.map((row) => ({ ...row, fresh: Number(row.fresh ?? 0) === 1 }));
+  return rows.map((row) => ({
+    ...row,
+    fresh: Number(row.fresh ?? 0) === 1,
+    silentS: row.silentS === null ? null : Math.max(0, Number(row.silentS)),
+  }));
 }
 
 export async function freshEdges(db: Db): Promise<readonly EdgeRow[]> {
@@ -47,6 +54,10 @@ export async function machineByToken(
     .from(machines)
     .where(and(eq(machines.role, role), eq(machines.tokenHash, tokenHash)));
   return row;
+}
+
+export async function dropEdge(tx: Tx, id: string): Promise<void> {
+  await tx.delete(machines).where(and(eq(machines.id, id), eq(machines.role, 'edge')));
 }
 
 /** Makes a machine known by its token, or gives a known one a new token. */

@@ -1,6 +1,6 @@
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, later } from '@vaquero/core';
-import { and, asc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import {
   artifacts,
@@ -85,6 +85,17 @@ export async function publishIfBehind(deps: Deps): Promise<void> {
     .limit(1);
   last.checked = head;
   if (row !== undefined) await publishTable(deps);
+}
+
+/** The position of the newest decision that changed what edges answer: an edge that confirmed it is up to date. */
+export async function servedRevision(deps: Deps): Promise<number> {
+  const [row] = await deps.db
+    .select({ position: logEntries.position })
+    .from(logEntries)
+    .where(inArray(logEntries.kind, telling))
+    .orderBy(desc(logEntries.position))
+    .limit(1);
+  return row?.position ?? 0;
 }
 
 async function headPosition(deps: Deps): Promise<number> {

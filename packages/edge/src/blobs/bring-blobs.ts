@@ -1,0 +1,130 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { createWriteStream } from 'node:fs';
+import { mkdir, readdir, rename, rm, stat, utimes } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { ReadableStream } from 'node:stream/web';
+import { type Client, pathOf, roleRoutes } from '@vaquero/contracts';
+import type { Digest } from '@vaquero/core';
+import { readIndex } from '../routing/artifact-index.ts';
+import { blobPath } from './read-blob.ts';
+
+/** Brings artifacts from a store on another machine into this one's. */
+export interface Bringer {
+  /** Settles when manifest and files of an artifact are here. Throws when one cannot be had. */
+  readonly bring: (artifact: Digest) => Promise<void>;
+  /** Removes what none of some artifacts holds, if it has lain here for longer than `olderMs`; says how much. */
+  readonly sweep: (artifacts: ReadonlySet<Digest>, olderMs: number) => Promise<number>;
+}
+
+/** So many files are on their way at once. */
+const mostAtOnce = 8;
+
+/** Makes a bringer into a store of the edge's own. */
+export function makeBringer(client: Client, store: string, signal: AbortSignal): Bringer {
+  /** Artifacts that are here whole, or on their way. */
+  const known = new Map<Digest, Promise<void>>();
+
+  async function bringAll(artifact: Digest): Promise<void> {
+    await bringBlob(client, store, artifact, signal);
+    const { files } = readIndex(store, artifact);
+    const left = [...new Set([...files.values()].map((file) => file.digest))];
+    const work = async (): Promise<void> => {
+      for (let digest = left.pop(); digest !== undefined; digest = left.pop())
+        await bringBlob(client, store, digest, signal);
+    };
+    await Promise.all(Array.from({ length: mostAtOnce }, work));
+  }
+
+  return {
+    bring: (artifact) => {
+      const there = known.get(artifact);
+      if (there !== undefined) return there;
+      const brought = bringAll(artifact).catch((error: unknown) => {
+        known.delete(artifact);
+        throw error;
+      });
+      known.set(artifact, brought);
+      return brought;
+    },
+    sweep: async (artifacts, olderMs) => {
+      // What is swept of an artifact that nobody names is fetched again when somebody asks for it.
+      for (const artifact of known.keys()) if (!artifacts.has(artifact)) known.delete(artifact);
+      await Promise.all(known.values());
+      const kept = new Set<string>();
+      for (const artifact of artifacts) {
+        kept.add(artifact);
+        for (const { digest } of readIndex(store, artifact).files.values()) kept.add(digest);
+      }
+      return removeOthers(join(store, 'sha256'), kept, Date.now() - olderMs);
+    },
+  };
+}
+
+async function removeOthers(
+  directory: string,
+  kept: ReadonlySet<string>,
+  beforeMs: number,
+): Promise<number> {
+  let removed = 0;
+  for (const folder of await readdir(directory)) {
+    for (const name of await readdir(join(directory, folder))) {
+      const path = join(directory, folder, name);
+      if (kept.has(name) || (await stat(path)).mtimeMs > beforeMs) continue;
+      await rm(path);
+      removed += 1;
+    }
+  }
+  return removed;
+}
+
+/** Fetches one blob unless it is here: under another name, hashed on the way, and renamed when it is what its name says. */
+async function bringBlob(
+  client: Client,
+  store: string,
+  digest: Digest,
+  signal: AbortSignal,
+): Promise<void> {
+  const path = blobPath(store, digest);
+  if (await isTouched(path)) return;
+  const response = await fetch(`${client.address}${pathOf(roleRoutes.blobRoute, { digest })}`, {
+    headers: client.headers,
+    signal,
+  });
+  if (!response.ok || response.body === null)
+    throw new Error(`blob ${digest.slice(0, 12)} was answered with HTTP ${response.status}`);
+  await mkdir(dirname(path), { recursive: true });
+  const temporary = `${path}.${randomUUID()}`;
+  const hash = createHash('sha256');
+  try {
+    await pipeline(
+      Readable.fromWeb(response.body as ReadableStream),
+      async function* (chunks: AsyncIterable<Buffer>) {
+        for await (const chunk of chunks) {
+          hash.update(chunk);
+          yield chunk;
+        }
+      },
+      createWriteStream(temporary, { flags: 'wx', mode: 0o444, flush: true }),
+    );
+    if (hash.digest('hex') !== digest)
+      throw new Error(`blob ${digest.slice(0, 12)} came with other bytes than its name says`);
+    await rename(temporary, path);
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw error;
+  }
+}
+
+/** Whether a file is there; it then counts as new, so that a sweep leaves what was just relied on. */
+async function isTouched(path: string): Promise<boolean> {
+  const now = new Date();
+  return utimes(path, now, now).then(
+    () => true,
+    (error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT') return false;
+      throw error;
+    },
+  );
+}

@@ -1,0 +1,78 @@
+import { setTimeout as pause } from 'node:timers/promises';
+import { type Client, type EdgeOrder, type RoutingTable, roleRoutes } from '@vaquero/contracts';
+import type { Logger } from 'pino';
+import type { Bringer } from '../blobs/bring-blobs.ts';
+import { type LiveTable, servedBy } from './live-table.ts';
+
+/** What carrying out the api's orders takes. */
+export interface OrderTaking {
+  readonly table: LiveTable;
+  readonly client: Client;
+  readonly instance: string;
+  /** Null where the store is shared. */
+  readonly bringer: Bringer | null;
+  /** Asks this edge through its own socket which revision it answers with; null while it does not listen. */
+  readonly askSelf: () => Promise<number> | null;
+  readonly log: Logger;
+  readonly signal: AbortSignal;
+}
+
+/** Carries out orders, and tells the api what came of them. */
+export interface Orders {
+  readonly take: (order: EdgeOrder) => Promise<void>;
+  /** Tells the api what is on disk and answered with. */
+  readonly confirm: (kept: Promise<void>) => Promise<void>;
+}
+
+const bringAgainMs = 1_000;
+
+/** Makes what carries out orders. */
+export function makeOrders(taking: OrderTaking): Orders {
+  const { table, client, instance, bringer, askSelf } = taking;
+  /** The newest table that came, in force or not. */
+  let newest = -1;
+
+  const prepare = async ({ id, artifact }: Extract<EdgeOrder, { order: 'prepare' }>) => {
+    const why = await bringer?.bring(artifact).then(() => null, String);
+    const problem = why ?? table.prepare(artifact);
+    await client.call(roleRoutes.edgeAnswerRoute, { body: { id, problem } });
+  };
+  const confirm = async (kept: Promise<void>): Promise<void> => {
+    const [answered] = await Promise.all([askSelf() ?? -1, kept]);
+    const revision = Math.min(answered, table.onDisk());
+    if (revision < 0) return;
+    await client.call(roleRoutes.edgeConfirmRoute, { body: { instance, revision } });
+  };
+  return {
+    confirm,
+    take: async (order) => {
+      if (order.order === 'prepare') await prepare(order);
+      if (order.order !== 'table') return;
+      newest = Math.max(newest, order.table.revision);
+      if (!(await bringServed(taking, order.table, () => newest))) return;
+      await confirm(table.adopt(order.table));
+    },
+  };
+}
+
+/**
+ * Brings what a table's environments serve before the table is in force: until then visitors get what they
+ * got. False when a newer table has come meanwhile.
+ */
+async function bringServed(
+  { bringer, log, signal }: OrderTaking,
+  next: RoutingTable,
+  newest: () => number,
+): Promise<boolean> {
+  if (bringer === null) return true;
+  for (;;) {
+    const err = await Promise.all([...servedBy(next)].map(bringer.bring)).then(
+      () => null,
+      (cause: unknown) => cause,
+    );
+    if (newest() > next.revision) return false;
+    if (err === null) return true;
+    log.warn({ err, revision: next.revision }, 'what is to be served is not here yet');
+    await pause(bringAgainMs, undefined, { signal });
+  }
+}
