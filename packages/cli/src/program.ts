@@ -1,5 +1,6 @@
 import { version } from '@vaquero/contracts';
 import { Command, InvalidArgumentError, Option } from 'commander';
+import { sweepStore } from './artifacts/sweep.ts';
 import { buildAgain, cancelBuild, findLines, listBuilds, showBuild } from './builds/builds.ts';
 import { follow, writeLog } from './builds/follow.ts';
 import { addRunner, drainRunner, dropRunner, listRunners } from './builds/runners.ts';
@@ -72,6 +73,7 @@ export function makeProgram(
   people(add, act);
   runners(add, act);
   edges(add, act);
+  store(add, act);
   return program;
 }
 
@@ -308,6 +310,12 @@ function edges(add: Add, act: Act): void {
   );
   add('drop-edge <name>', 'take a silent edge’s token back').action(
     act((context, name: string) => dropEdge(context, name)),
+  );
+}
+
+function store(add: Add, act: Act): void {
+  add('sweep', 'put aside what no artifact holds; it is done once an hour by itself').action(
+    act((context) => sweepStore(context)),
   );
 }
 

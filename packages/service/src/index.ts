@@ -1,3 +1,4 @@
+export { type Swept, sweepStore } from './artifacts/sweep-store.ts';
 export { buildOnSchedule, lastDue } from './builds/build-on-schedule.ts';
 export { type ApiConfig, readApiConfig } from './config.ts';
 export { applyMigrations } from './database/migrate.ts';

@@ -7,6 +7,7 @@ import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
 import { storeOf } from './artifacts/blob-store.ts';
+import { sweepStore } from './artifacts/sweep-store.ts';
 import { sha256 } from './audit/record.ts';
 import { buildOnSchedule } from './builds/build-on-schedule.ts';
 import { leaseMs, sweepLapsed } from './builds/claim.ts';
@@ -141,7 +142,17 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   // Other api processes move environments too; what this one's edges were not told of, they are told now.
   const tables = startLoop(deps.log, 'tables', 250, () => publishIfBehind(deps));
   const keys = startLoop(deps.log, 'keys', 600_000, () => sweepKeys(deps));
-  return [lookers, settler, leases, schedules, tables, keys];
+  let isStart = true;
+  const sweeps = startLoop(deps.log, 'store', 3_600_000, async () => {
+    // A start has other things to do than to read every manifest.
+    if (isStart) {
+      isStart = false;
+      return;
+    }
+    const swept = await sweepStore(deps);
+    if (swept.aside + swept.removed > 0) deps.log.info(swept, 'store swept');
+  });
+  return [sweeps, lookers, settler, leases, schedules, tables, keys];
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {

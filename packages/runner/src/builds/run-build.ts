@@ -1,7 +1,7 @@
 import type { StepReport } from '@vaquero/contracts';
-import type { BuildFailure, Digest, Serve } from '@vaquero/core';
+import type { BuildFailure, Serve } from '@vaquero/core';
 import { findSite } from '../artifacts/find-site.ts';
-import { type Difference, differenceFrom } from '../artifacts/last-proposed.ts';
+import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
 import { storeSite } from '../artifacts/store-site.ts';
 import { listFiles } from '../artifacts/walk-output.ts';
@@ -91,16 +91,21 @@ async function storeOutput(
     await upload;
     return found.failure;
   }
+  // Open before it is looked what the store has: while an upload is open none of that is swept away.
+  const proposal = { upload: await upload, site: found.site, serve };
+  const { project } = at.given;
+  const store = (told: Told | null) => storeSite(at.store, found, at.workplace.layer, told);
   try {
-    const files = await storeSite(
-      at.store,
-      found,
-      at.workplace.layer,
-      at.told.get(at.given.project) ?? null,
-    );
+    const told = at.told.get(project) ?? null;
+    const files = await store(told);
     await Promise.all([at.log.flush(), at.steps.flush()]);
     // The proposal says that storing is over, and what was stored.
-    await propose(at, { upload: await upload, site: found.site, serve }, files);
+    const isTaken = await propose(at, proposal, differenceFrom(told, files), files);
+    if (isTaken) return null;
+    // What the service was told of last is not kept any more: all of it is stored, and told, anew.
+    at.told.delete(project);
+    const again = await store(null);
+    await propose(at, proposal, { files: again, like: null }, again);
     return null;
   } catch (error) {
     if (!isOfTheDisk(error)) throw error;
@@ -109,38 +114,37 @@ async function storeOutput(
   }
 }
 
-/** Says what differs from the last output of the project; all of it where that is no help. */
+interface Proposing {
+  readonly upload: string;
+  readonly site: string;
+  readonly serve: Serve;
+}
+
+/** Proposes what was stored, by what differs from the last output of the project; false when that is not kept any more. */
 async function propose(
   at: BuildAt,
-  {
+  { upload, site, serve }: Proposing,
+  { files: named, like }: Difference,
+  files: readonly StoredFile[],
+): Promise<boolean> {
+  if (at.storeElsewhere) await bring(at, upload, named);
+  const artifact = await at.api.propose({
     upload,
     site,
-    serve,
-  }: { readonly upload: string; readonly site: string; readonly serve: Serve },
-  files: readonly StoredFile[],
-): Promise<void> {
+    entry: serve.entry,
+    missing: serve.missing,
+    files: [...named],
+    like: like && { artifact: like.artifact, without: [...like.without] },
+  });
+  if (artifact === null) return false;
   const { project } = at.given;
-  const say = async ({ files: named, like }: Difference): Promise<Digest | null> => {
-    if (at.storeElsewhere) await bring(at, upload, named);
-    return at.api.propose({
-      upload,
-      site,
-      entry: serve.entry,
-      missing: serve.missing,
-      files: [...named],
-      like: like && { artifact: like.artifact, without: [...like.without] },
-    });
-  };
-  const artifact =
-    (await say(differenceFrom(at.told.get(project) ?? null, files))) ??
-    (await say({ files, like: null }));
-  if (artifact === null) return;
   at.told.delete(project);
   at.told.set(project, { artifact, files: new Map(files.map((file) => [file.path, file])) });
   for (const [oldest] of at.told) {
     if (at.told.size <= mostTold) break;
     at.told.delete(oldest);
   }
+  return true;
 }
 
 /** So many files are on their way at once. */

@@ -7,6 +7,7 @@ import { artifacts } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { Impossible, refused } from '../refused.ts';
 import { blobPath, digestOf, storedSize } from './blob-store.ts';
+import { takeBack } from './swept-aside.ts';
 
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
 
@@ -62,6 +63,11 @@ async function keptManifest(
   if (row === undefined) return null;
   const atHand = deps.manifests.get(digest);
   if (atHand !== undefined) return atHand;
+  return readManifest(store, digest);
+}
+
+/** Reads a manifest from the store. Throws when it is not there, or damaged. */
+export async function readManifest(store: string, digest: Digest): Promise<Manifest> {
   const bytes = await readFile(blobPath(store, digest));
   if (digestOf(bytes) !== digest) throw new Impossible(`the manifest ${digest} is damaged`);
   // Its bytes are those that this service wrote under this name.
@@ -71,7 +77,7 @@ async function keptManifest(
 function checkFile(store: string, file: Proposed['files'][number]): SiteFile {
   const read = readSitePath(file.path);
   if ('fault' in read) return refuseFile(file.path, read.fault);
-  const size = storedSize(store, file.digest);
+  const size = storedSize(store, file.digest) ?? putAsideSize(store, file.digest);
   if (size !== file.sizeBytes)
     return refuseFile(
       file.path,
@@ -80,6 +86,11 @@ function checkFile(store: string, file: Proposed['files'][number]): SiteFile {
         : `is ${size} bytes in the store, not ${file.sizeBytes}`,
     );
   return { ...file, path: read.path };
+}
+
+/** A blob that nothing held was put aside; a build that has made the same bytes meanwhile gets it back. */
+function putAsideSize(store: string, digest: Digest): number | undefined {
+  return takeBack(store, digest) ? storedSize(store, digest) : undefined;
 }
 
 function refuseFile(path: string, message: string): never {

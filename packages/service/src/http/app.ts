@@ -4,6 +4,7 @@ import { auditRoutes, problemOf, version } from '@vaquero/contracts';
 import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import { serveBlobs } from '../artifacts/blob-routes.ts';
+import { serveStore } from '../artifacts/store-routes.ts';
 import { serveAttempts } from '../builds/attempt-routes.ts';
 import { serveBuilds } from '../builds/build-routes.ts';
 import { serveRunners } from '../builds/runner-routes.ts';
@@ -45,6 +46,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveEdges(app, deps);
   serveEdgeList(app, deps);
   serveBlobs(app, deps);
+  serveStore(app, deps);
   serveGit(app, deps, doorbell);
   serveConsole(app, deps);
   app.use((req, _res, next) =>
