@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import { openConsole } from '../support/console.ts';
+import { until } from '../support/place.ts';
 import { recipeOf, writesPage } from '../support/working-copy.ts';
 
 test('a wrong password is refused in words, and pages ask for signing in', async (t) => {
@@ -78,6 +79,80 @@ test('promote, see it live, roll back with a reason, lift the hold: all in the c
   assert.equal(rows.length, 4);
   assert.match(rows[1] ?? '', /3.*rolled back, undoes 2.*Tomas Revik/);
   assert.match(rows[2] ?? '', /Search by harbour.*promoted undone/);
+});
+
+test('an instant is pinned by keyboard, stands in the address, and what was live then comes back', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await service.promote('timetable');
+  await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  await service.promote('timetable');
+  await page.goto(`${service.origin}/p/timetable`);
+  const chart = page.getByRole('region', { name: /Lanes over seven days/ });
+  const table = page.getByRole('region', { name: 'What was live' });
+  await table.getByRole('heading', { name: 'What is live now' }).waitFor();
+  assert.equal(await table.getByRole('button').count(), 0);
+  await chart.focus();
+  // The newest deploy of all, production's second, then staging's second: production served One.
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/[?&]at=\d{4}-\d\d-\d\dT/);
+  // A page that is loaded anew shows the same instant.
+  await page.reload();
+  const production = table.getByRole('row', { name: /production/ });
+  await production.getByText('One', { exact: true }).waitFor();
+  await production.getByRole('button', { name: 'Roll back to this…' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByText('It undoes 1 deploy and holds production').waitFor();
+  await sheet.getByLabel(/Why\?/).fill('Two has no prices.');
+  await sheet.getByRole('button', { name: 'Roll back to 1' }).click();
+  await page
+    .getByRole('heading', { level: 1, name: /Production is held .* serves build 1/ })
+    .waitFor();
+  assert.equal(
+    (await service.page(`timetable.localhost:${service.edgePort}`)).text,
+    '<h1>one</h1>',
+  );
+  await sheet.waitFor({ state: 'detached' });
+  await chart.focus();
+  await page.keyboard.press('Escape');
+  await table.getByRole('heading', { name: 'What is live now' }).waitFor();
+  assert.equal(new URL(page.url()).search, '');
+});
+
+test('where the page is narrow the threads go on behind the words between two lanes', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await service.promote('timetable');
+  /** Where threads pass through words that are shown. */
+  const through = () =>
+    page
+      .locator('.through line')
+      .evaluateAll((lines) =>
+        lines
+          .filter((line) => getComputedStyle(line.parentElement ?? line).display !== 'none')
+          .map((line) => line.getBoundingClientRect().left),
+      );
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`${service.origin}/p/timetable`);
+  await page.getByRole('heading', { level: 1, name: /serve the same bytes/ }).waitFor();
+  assert.deepEqual(await through(), [], 'beside the lanes no thread passes');
+  for (const [width, count] of [
+    [1000, 1],
+    [700, 2],
+  ] as const) {
+    await page.setViewportSize({ width, height: 800 });
+    await until(`${count} pieces at ${width} px`, async () => (await through()).length === count);
+    const [at = 0] = await through();
+    const thread = page.locator('.mid line.thread').first();
+    const above = await thread.evaluate((line) => line.getBoundingClientRect().left);
+    assert.ok(Math.abs(at - above) < 1, `${at} stands below ${above}`);
+    const wide = await page.evaluate(() => document.documentElement.scrollWidth);
+    assert.ok(wide <= width, 'nothing makes the page scroll sideways');
+  }
 });
 
 test('an act on an old view is refused where it was tried, with what changed', async (t) => {

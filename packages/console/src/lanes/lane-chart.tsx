@@ -1,12 +1,12 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { dayTicks, type Grant, type Instant, later } from '@vaquero/core';
+import { dayTicks, type Grant, type Instant, later, threadsBetween } from '@vaquero/core';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
 import { clock, day } from '../parts/words.ts';
 import { Ground, LaneMiddle } from './lane-middle.tsx';
 import { LaneLeft, LaneRight } from './lane-sides.tsx';
 import { TurnedChart } from './turned-chart.tsx';
 import { useWidth } from './use-width.ts';
-import { scaleOf, windowOf } from './window-of.ts';
+import { deploysOf, scaleOf, windowOf } from './window-of.ts';
 
 interface LaneChartProps {
   readonly lanes: LaneReply;
@@ -14,17 +14,28 @@ interface LaneChartProps {
   readonly grants: readonly Grant[];
   readonly cursor: Instant | null;
   readonly onCursor: (at: Instant | null) => void;
+  /** The instant that stays when the cursor goes. */
+  readonly pinned: Instant | null;
+  readonly onPin: (at: Instant | null) => void;
 }
 
 const dayMs = 86_400_000;
 
 /** The lane chart of seven days: one lane for each environment, bands, threads, rails, and what waits. */
-export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChartProps) {
+export function LaneChart(props: LaneChartProps) {
+  const { lanes, project, grants, cursor, onCursor, pinned, onPin } = props;
   const [axis, width] = useWidth<HTMLDivElement>();
   const chart = useRef<HTMLElement>(null);
   const window = windowOf(lanes.now);
   const scale = scaleOf(window, width);
   const { environments } = lanes;
+  /** Where threads rise into a lane from the one below it. */
+  const into = (place: number): readonly number[] => {
+    const [upper, lower] = [environments[place], environments[place + 1]];
+    return upper === undefined || lower === undefined || width === 0
+      ? []
+      : threadsBetween(deploysOf(lower), deploysOf(upper), window, scale).map(({ x }) => x);
+  };
 
   const point = (event: PointerEvent<HTMLElement>): void => {
     const box = axis.current?.getBoundingClientRect();
@@ -33,7 +44,15 @@ export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChar
     onCursor(x < 0 || x > scale(window.now) ? null : scale.invert(x));
   };
   const keys = (event: KeyboardEvent<HTMLElement>): void => {
-    if (event.key === 'Escape') onCursor(null);
+    if (event.key === 'Escape') {
+      onCursor(null);
+      onPin(null);
+    }
+    // Enter on a band opens its build; on the chart itself it pins the instant, or lets it go.
+    if (event.key === 'Enter' && event.target === chart.current) {
+      onPin(cursor === pinned ? null : cursor);
+      onCursor(null);
+    }
     if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
     event.preventDefault();
     const back = event.key === 'ArrowLeft';
@@ -49,11 +68,21 @@ export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChar
       <section
         ref={chart}
         className="chart"
-        aria-label="Lanes over seven days; left and right arrow move the instant, with Shift from deploy to deploy"
+        aria-label="Lanes over seven days; left and right arrow move the instant, with Shift from deploy to deploy; Enter pins it, Escape lets it go"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the chart is one tab stop whose arrow keys move the cursor; the table below says what it points at.
         tabIndex={0}
         onPointerMove={point}
         onPointerLeave={() => onCursor(null)}
+        onClick={(event) => {
+          // A press on the ground pins what the pointer is at; bands and buttons have their own acts.
+          if (
+            event.target instanceof Element &&
+            event.target.closest('.mid') !== null &&
+            event.target.closest('a, button') === null &&
+            cursor !== null
+          )
+            onPin(cursor);
+        }}
         onKeyDown={keys}
       >
         <svg width="0" height="0" className="absolute" aria-hidden="true" data-defs>
@@ -102,7 +131,7 @@ export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChar
         </div>
         {environments.map((lane, place) => (
           <div className="chart-row" key={lane.name}>
-            <LaneLeft lane={lane} now={lanes.now} />
+            <LaneLeft lane={lane} now={lanes.now} threads={into(place - 1)} />
             <div className="mid" style={{ minHeight: place === 0 ? 152 : 122 }}>
               {width === 0 ? (
                 <Ground window={window} scale={scale} width={width} cursor={null} />
@@ -127,6 +156,7 @@ export function LaneChart({ lanes, project, grants, cursor, onCursor }: LaneChar
               project={project}
               now={lanes.now}
               grants={grants}
+              threads={into(place)}
             />
           </div>
         ))}

@@ -9,13 +9,24 @@ import { counted, lasting, moment } from '../parts/words.ts';
 import { LiftSheet } from '../releases/lift-sheet.tsx';
 import { PromoteSheet } from '../releases/promote-sheet.tsx';
 import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
+import { ThroughThreads } from './through-threads.tsx';
 import type { Lane } from './window-of.ts';
 
 /** The left block of a lane: what it is, and what it serves since when and by whom. */
-export function LaneLeft({ lane, now }: { readonly lane: Lane; readonly now: Instant }) {
+export function LaneLeft({
+  lane,
+  now,
+  threads,
+}: {
+  readonly lane: Lane;
+  readonly now: Instant;
+  /** Where threads to the lane above pass. */
+  readonly threads: readonly number[];
+}) {
   const { serves, hold } = lane;
   return (
     <div className="left">
+      <ThroughThreads at={threads} />
       <h2 className="flex items-baseline justify-between text-place font-[650]">
         {lane.name}
         <span className="text-small font-[400]">
@@ -78,6 +89,8 @@ interface LaneRightProps {
   readonly project: string;
   readonly now: Instant;
   readonly grants: readonly Grant[];
+  /** Where threads to the lane below pass. */
+  readonly threads: readonly number[];
 }
 
 /** The right block of a lane: what waits or what holds, and the acts. A shut act stays visible and says why. */
@@ -92,6 +105,7 @@ export function LaneRight(props: LaneRightProps) {
       setOpen(isOpen ? what : null);
   return (
     <div className="right">
+      <ThroughThreads at={props.threads} />
       {lane.hold !== null ? (
         <Waiting
           act={

@@ -11,7 +11,9 @@ import { capital, counted, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { FirstSteps } from '../projects/first-steps.tsx';
 import { LaneChart } from './lane-chart.tsx';
-import { LaneTable, MomentTable } from './moment-table.tsx';
+import { LaneTable } from './lane-table.tsx';
+import { MomentTable } from './moment-table.tsx';
+import { usePinned } from './pinned-instant.ts';
 
 /** Lanes: what is live where, and what may come in now? */
 export function LanesPage() {
@@ -21,6 +23,7 @@ export function LanesPage() {
   const { data: me } = useQuery(mine);
   const { data: projects } = useQuery(projectsSeen);
   const [cursor, setCursor] = useState<Instant | null>(null);
+  const [pinned, pin] = usePinned();
   const [asTable, setAsTable] = useState(false);
   const seen = projects?.find((one) => one.name === project);
   if (lanes.data === undefined) {
@@ -51,8 +54,10 @@ export function LanesPage() {
           lanes={lanes.data}
           project={project}
           grants={grants}
-          cursor={cursor}
+          cursor={cursor ?? pinned}
           onCursor={setCursor}
+          pinned={pinned}
+          onPin={pin}
         />
       )}
       <div className="wide-only mb-4 mt-2 flex flex-wrap items-center gap-4 pl-[14.4rem] text-small text-ink-2 max-[1199px]:pl-0">
@@ -83,7 +88,14 @@ export function LanesPage() {
       {isEmpty && seen !== undefined ? (
         <FirstSteps project={seen} />
       ) : (
-        <MomentTable lanes={lanes.data} at={cursor} />
+        <MomentTable
+          lanes={lanes.data}
+          at={cursor ?? pinned}
+          isPinned={pinned !== null && cursor === null}
+          letGo={() => pin(null)}
+          project={project}
+          grants={grants}
+        />
       )}
     </Frame>
   );

@@ -1,63 +1,62 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { type Instant, liveAt } from '@vaquero/core';
+import { abilityToChange, type Grant, type Instant, liveAt, may } from '@vaquero/core';
+import { useState } from 'react';
 import { BrandMark } from '../parts/brand-mark.tsx';
+import { Button } from '../parts/button.tsx';
 import { clock, day, moment } from '../parts/words.ts';
+import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
+import type { Lane } from './window-of.ts';
 
-/** What was live at an instant: one row a lane, and whether the lanes served the same bytes. */
-export function MomentTable({
-  lanes,
-  at,
-}: {
+interface MomentTableProps {
   readonly lanes: LaneReply;
   readonly at: Instant | null;
-}) {
+  /** The instant stands in the page's address, and stays until it is let go. */
+  readonly isPinned: boolean;
+  readonly letGo: () => void;
+  readonly project: string;
+  readonly grants: readonly Grant[];
+}
+
+/** What was live at an instant: one row a lane, and whether the lanes served the same bytes. */
+export function MomentTable({ lanes, at, isPinned, letGo, project, grants }: MomentTableProps) {
   const instant = at ?? lanes.now;
-  const rows = lanes.environments.map((lane) => ({
-    lane,
-    deploy: liveAt(lane.ledger, instant),
-    place: 0,
-  }));
-  const first = rows[0]?.deploy?.artifact;
+  const [top] = lanes.environments;
+  const first = top === undefined ? undefined : liveAt(top.ledger, instant)?.artifact;
   return (
     <section
       className="wide-only mt-auto grid grid-cols-[13.5rem_1fr] gap-x-3.5 border-t-2 border-action pt-1.5 max-[1199px]:grid-cols-1"
       aria-live="polite"
+      aria-label="What was live"
     >
       <h2 className="font-[600]">
         {at === null ? 'What is live' : 'What was live at'}{' '}
         <b className="block font-serif text-section text-action">
           {at === null ? 'now' : `${day(at)} ${clock(at)}`}
         </b>
+        {isPinned ? (
+          <button
+            type="button"
+            className="text-small font-[400] text-action underline underline-offset-2"
+            onClick={letGo}
+          >
+            Back to now (Esc)
+          </button>
+        ) : null}
       </h2>
       <table className="w-full border-collapse">
         <tbody>
-          {rows.map(({ lane, deploy }, place) => (
-            <tr key={lane.name} className="border-t border-rule first:border-t-0">
-              <th className="w-28 pr-3" scope="row">
-                {lane.name}
-              </th>
-              {deploy === undefined ? (
-                <td className="text-ink-2">served nothing, as far as this page reaches</td>
-              ) : (
-                <>
-                  <td className="whitespace-nowrap pr-3">
-                    <BrandMark digest={deploy.artifact} size={14} className="align-[-2px]" />{' '}
-                    <b className="font-[650]">{deploy.build}</b>{' '}
-                    <code className="text-ink-2">{deploy.artifact.slice(0, 8)}</code>
-                  </td>
-                  <td className="said pr-3">{deploy.subject}</td>
-                  <td className="whitespace-nowrap pr-3 text-ink-2">
-                    since {moment(deploy.committedAt, lanes.now)}
-                  </td>
-                  <td className="pr-3 text-ink-2">{deploy.by}</td>
-                  <td className="text-right text-good">
-                    {place > 0 && deploy.artifact === first
-                      ? `= same bytes as ${rows[0]?.lane.name}`
-                      : ''}
-                  </td>
-                </>
-              )}
-            </tr>
+          {lanes.environments.map((lane, place) => (
+            <MomentRow
+              key={lane.name}
+              lane={lane}
+              at={instant}
+              now={lanes.now}
+              sameAs={
+                place > 0 && first !== undefined ? { name: top?.name ?? '', artifact: first } : null
+              }
+              project={project}
+              mayMove={isPinned && may(grants, abilityToChange(lane.name), project)}
+            />
           ))}
         </tbody>
       </table>
@@ -65,52 +64,58 @@ export function MomentTable({
   );
 }
 
-/** The same as the chart, as a table: lane, artifact, from, to, how, who, why. */
-export function LaneTable({ lanes }: { readonly lanes: LaneReply }) {
+interface MomentRowProps {
+  readonly lane: Lane;
+  readonly at: Instant;
+  readonly now: Instant;
+  readonly sameAs: { readonly name: string; readonly artifact: string } | null;
+  readonly project: string;
+  /** Whether a way back to what was live then is offered. */
+  readonly mayMove: boolean;
+}
+
+function MomentRow({ lane, at, now, sameAs, project, mayMove }: MomentRowProps) {
+  const [isOpen, setOpen] = useState(false);
+  const deploy = liveAt(lane.ledger, at);
+  const isBack = deploy !== undefined && lane.serves?.artifact !== deploy.artifact;
   return (
-    <table className="w-full border-collapse">
-      <thead>
-        <tr className="border-b border-rule-2 text-ink-2">
-          {['lane', 'deploy', 'artifact', 'what it brought', 'from', 'to', 'how', 'by', 'why'].map(
-            (title) => (
-              <th key={title} scope="col" className="pr-3 font-[400]">
-                {title}
-              </th>
-            ),
-          )}
-        </tr>
-      </thead>
-      <tbody>
-        {lanes.environments.flatMap((lane) =>
-          lane.ledger.toReversed().map((deploy, place) => (
-            <tr key={`${lane.name} ${deploy.number}`} className="border-b border-rule align-top">
-              <th scope="row" className="pr-3">
-                {lane.name}
-              </th>
-              <td className="pr-3">{deploy.number}</td>
-              <td className="whitespace-nowrap pr-3">
-                <BrandMark digest={deploy.artifact} size={14} className="align-[-2px]" />{' '}
-                {deploy.build} <code className="text-ink-2">{deploy.artifact.slice(0, 8)}</code>
-              </td>
-              <td className="said pr-3">
-                {deploy.undone ? <s>{deploy.subject}</s> : deploy.subject}
-              </td>
-              <td className="whitespace-nowrap pr-3">{moment(deploy.committedAt, lanes.now)}</td>
-              <td className="whitespace-nowrap pr-3">
-                {place === 0
-                  ? 'now'
-                  : moment(lane.ledger.toReversed()[place - 1]?.committedAt ?? 0, lanes.now)}
-              </td>
-              <td className="pr-3">
-                {deploy.kind.replace('-', ' ')}
-                {deploy.undone ? ', undone' : ''}
-              </td>
-              <td className="pr-3">{deploy.by}</td>
-              <td className="said">{deploy.reason}</td>
-            </tr>
-          )),
-        )}
-      </tbody>
-    </table>
+    <tr className="border-t border-rule first:border-t-0">
+      <th className="w-28 pr-3" scope="row">
+        {lane.name}
+      </th>
+      {deploy === undefined ? (
+        <td className="text-ink-2">served nothing, as far as this page reaches</td>
+      ) : (
+        <>
+          <td className="whitespace-nowrap pr-3">
+            <BrandMark digest={deploy.artifact} size={14} className="align-[-2px]" />{' '}
+            <b className="font-[650]">{deploy.build}</b>{' '}
+            <code className="text-ink-2">{deploy.artifact.slice(0, 8)}</code>
+          </td>
+          <td className="said pr-3">{deploy.subject}</td>
+          <td className="whitespace-nowrap pr-3 text-ink-2">
+            since {moment(deploy.committedAt, now)}
+          </td>
+          <td className="pr-3 text-ink-2">{deploy.by}</td>
+          <td className="text-right text-good">
+            {sameAs?.artifact === deploy.artifact ? `= same bytes as ${sameAs.name}` : ''}
+          </td>
+          <td className="py-0.5 text-right">
+            {mayMove && isBack ? (
+              <Button tone="quiet" onClick={() => setOpen(true)}>
+                Roll back to this…
+              </Button>
+            ) : null}
+            <RollBackSheet
+              lane={lane}
+              project={project}
+              open={isOpen}
+              onOpenChange={setOpen}
+              to={deploy}
+            />
+          </td>
+        </>
+      )}
+    </tr>
   );
 }

@@ -1,4 +1,4 @@
-import { environmentRoutes } from '@vaquero/contracts';
+import { type DeploySeen, environmentRoutes } from '@vaquero/contracts';
 import { useState } from 'react';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
@@ -14,12 +14,21 @@ interface RollBackSheetProps {
   readonly project: string;
   readonly open: boolean;
   readonly onOpenChange: (open: boolean) => void;
+  /** Which deploy comes back; the latest that is fit for it, if none is said. */
+  readonly to?: DeploySeen;
 }
 
 /** What a roll back would bring back and undo, and the act. It takes a reason. */
-export function RollBackSheet({ lane, project, open, onOpenChange }: RollBackSheetProps) {
+export function RollBackSheet({ lane, project, open, onOpenChange, to }: RollBackSheetProps) {
   const [reason, setReason] = useState('');
-  const back = lane.wayBack;
+  const back =
+    to === undefined
+      ? lane.wayBack
+      : {
+          ...to,
+          deploy: to.number,
+          undoes: { first: to.number + 1, last: lane.serves?.number ?? 0 },
+        };
   const roll = useMove(
     project,
     () =>

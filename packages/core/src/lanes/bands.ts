@@ -43,6 +43,7 @@ export interface Band {
 }
 
 const leastWidth = 3;
+const capWidth = 16;
 
 /** What bands are laid out for. */
 export interface BandLayout {
@@ -71,7 +72,8 @@ export function bandsOf(
     const right = scale(end as Instant) - (next === undefined ? 0 : 1);
     const width = Math.max(leastWidth, right - left);
     const mark = markFor(width, largest);
-    const words = wordsFor(width, mark, largest);
+    // What is live ends in a cap, which is no place for words.
+    const words = wordsFor(width - (next === undefined ? capWidth : 0), mark, largest);
     return [
       {
         deploy,

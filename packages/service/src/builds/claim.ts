@@ -67,6 +67,7 @@ export async function claim(
     if (given !== null || leftMs <= 0 || signal.aborted) return given;
     // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
     await deps.queueNudge.wait(Math.min(leftMs, 1000), signal);
+    if (signal.aborted) return null;
   }
 }
 
