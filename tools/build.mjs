@@ -16,7 +16,7 @@ const bundles = {
 };
 
 /** Names of third parties in every package: they stay outside, our own packages go inside. */
-function thirdParties() {
+export function thirdParties() {
   const names = ['service', 'runner', 'edge', 'cli', 'contracts', 'core'].flatMap((name) =>
     Object.keys(
       JSON.parse(readFileSync(join(root, 'packages', name, 'package.json'), 'utf8')).dependencies ??

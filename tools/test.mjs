@@ -3,7 +3,7 @@
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, relative, resolve } from 'node:path';
 import { prepare, root, run, sources } from './prepare.mjs';
 
 await prepare({ tests: true });
@@ -37,16 +37,18 @@ const files =
   chosen.length > 0
     ? chosen
     : sources('packages', 'tests').filter((path) => path.endsWith('.test.ts'));
+const { bundleTests } = await import('./bundle-tests.mjs');
+const bundled = await bundleTests(files.map((path) => relative(root, resolve(path))));
 const tests = spawn(
   process.execPath,
   [
-    '--import',
-    'tsx',
+    '--enable-source-maps',
     '--test',
     '--test-reporter=spec',
     '--test-timeout=300000',
-    '--test-concurrency=2',
-    ...files,
+    // Much of a test is waiting for the programs it starts: three keep two processors busy.
+    '--test-concurrency=3',
+    ...bundled,
   ],
   // Certificates of the machine's own cost 100 ms at the start of every process and are not needed here.
   {

@@ -1,7 +1,8 @@
-import { nextInQueue, suits, type Waiting } from './next-in-queue.ts';
+import { nextInQueue, type Shares, suits, type Waiting } from './next-in-queue.ts';
 
 /** A runner as the queue sees it: how many builds it takes at once, and what it is labelled. */
 export interface RunnerNow {
+  readonly id: string;
   readonly slots: number;
   readonly labels: readonly string[];
 }
@@ -9,7 +10,11 @@ export interface RunnerNow {
 /** All that tells when a waiting build will begin. Times in ms; null where no earlier build tells. */
 export interface QueueNow {
   readonly waiting: readonly (Waiting & { readonly lastsMs: number | null })[];
-  readonly running: readonly { readonly project: string; readonly leftMs: number | null }[];
+  readonly running: readonly {
+    readonly project: string;
+    readonly runner: string;
+    readonly leftMs: number | null;
+  }[];
   readonly runners: readonly RunnerNow[];
   /** When a build of each project last began: an instant. */
   readonly lastBegan: ReadonlyMap<string, number>;
@@ -27,8 +32,8 @@ export interface QueuePlace {
 }
 
 /**
- * Plays the queue forward by the usual times, with the very choice that gives builds to runners. Which
- * runner takes which build is not played: all slots count together, so labels make it a little too hopeful.
+ * Plays the queue forward by the usual times, with the very choice that gives builds to runners: each runner
+ * with a free slot takes what comes next of the builds that it suits.
  */
 export function forecastQueue(now: QueueNow): ReadonlyMap<string, QueuePlace> {
   const fits = (one: Waiting): boolean => now.runners.some((each) => suits(one.needs, each.labels));
@@ -46,23 +51,33 @@ export function forecastQueue(now: QueueNow): ReadonlyMap<string, QueuePlace> {
   return places;
 }
 
+/** A build under way while the queue is played. */
+interface Playing {
+  readonly project: string;
+  readonly runner: string;
+  readonly endsAt: number;
+}
+
 /** The builds in the order in which they begin, each with when; infinity where nothing tells. */
 function playForward(
   { running: begun, runners, lastBegan: earlier, mostOfOneProject }: QueueNow,
   waiting: QueueNow['waiting'],
 ): readonly { readonly id: string; readonly at: number }[] {
-  const slots = runners.reduce((sum, runner) => sum + runner.slots, 0);
   const never = Number.POSITIVE_INFINITY;
   const left = new Map(waiting.map((one) => [one.id, one]));
   const starts: { id: string; at: number }[] = [];
   const lastBegan = new Map(earlier);
-  let running = begun.map(({ project, leftMs }) => ({ project, endsAt: leftMs ?? never }));
+  let running: readonly Playing[] = begun.map(({ project, runner, leftMs }) => ({
+    project,
+    runner,
+    endsAt: leftMs ?? never,
+  }));
   for (let at = 0; left.size > 0; ) {
-    const may = at === never || running.length < slots;
+    // Where nothing tells any more, what is left begins in the order of the queue, some time.
+    const taking = at === never ? runners : runners.filter((one) => hasFreeSlot(one, running));
     const most = at === never ? never : mostOfOneProject;
-    const next = may
-      ? nextInQueue([...left.values()], { running: countsOf(running), lastBegan }, most)
-      : null;
+    const shares = { running: countsOf(running), lastBegan };
+    const next = firstToBegin(taking, [...left.values()], shares, most);
     if (next === null) {
       // Nothing begins before something ends.
       at = Math.min(...running.map((one) => one.endsAt), never);
@@ -70,13 +85,33 @@ function playForward(
       running = running.filter((one) => ended === never || one.endsAt > ended);
       continue;
     }
-    left.delete(next.id);
-    starts.push({ id: next.id, at });
+    const { build, runner } = next;
+    left.delete(build.id);
+    starts.push({ id: build.id, at });
     // Later than every instant, in the order of beginning.
-    lastBegan.set(next.project, Number.MAX_SAFE_INTEGER - waiting.length + starts.length);
-    running.push({ project: next.project, endsAt: at + (next.lastsMs ?? never) });
+    lastBegan.set(build.project, Number.MAX_SAFE_INTEGER - waiting.length + starts.length);
+    const endsAt = at + (build.lastsMs ?? never);
+    running = [...running, { project: build.project, runner: runner.id, endsAt }];
   }
   return starts;
+}
+
+function hasFreeSlot({ id, slots }: RunnerNow, running: readonly Playing[]): boolean {
+  return running.filter((one) => one.runner === id).length < slots;
+}
+
+function firstToBegin(
+  taking: readonly RunnerNow[],
+  waiting: QueueNow['waiting'],
+  shares: Shares,
+  most: number,
+): { readonly build: QueueNow['waiting'][number]; readonly runner: RunnerNow } | null {
+  for (const runner of taking) {
+    const suited = waiting.filter((one) => suits(one.needs, runner.labels));
+    const build = nextInQueue(suited, shares, most);
+    if (build !== null) return { build, runner };
+  }
+  return null;
 }
 
 function countsOf(running: readonly { readonly project: string }[]): ReadonlyMap<string, number> {

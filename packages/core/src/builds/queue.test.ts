@@ -55,7 +55,7 @@ test('a waiting build is told how many begin before it and when, by the usual ti
     lastsMs,
     ...more,
   });
-  const runners = [{ slots: 2, labels: ['large'] }];
+  const runners = [{ id: 'r', slots: 2, labels: ['large'] }];
   const now = {
     waiting: [
       one('a2', 'a', 50),
@@ -64,8 +64,8 @@ test('a waiting build is told how many begin before it and when, by the usual ti
       one('urgent', 'a', 10, { priority: 2 }),
     ],
     running: [
-      { project: 'a', leftMs: 40 },
-      { project: 'c', leftMs: 100 },
+      { project: 'a', runner: 'r', leftMs: 40 },
+      { project: 'c', runner: 'r', leftMs: 100 },
     ],
     runners,
     lastBegan: new Map([['a', 1]]),
@@ -110,12 +110,38 @@ test('a build waits for a runner that bears its labels, and is told which are mi
   const places = forecastQueue({
     waiting,
     running: [],
-    runners: [{ slots: 1, labels: ['arm'] }],
+    runners: [{ id: 'r', slots: 1, labels: ['arm'] }],
     lastBegan: new Map(),
     mostOfOneProject: 4,
   });
   assert.deepEqual(places.get('y'), { ahead: 0, startsInMs: 0, lacks: [] });
   assert.deepEqual(places.get('x'), { ahead: 1, startsInMs: null, lacks: ['quiet'] });
+});
+
+test('a build that one runner alone suits waits for that one; others take what is left', () => {
+  const of = (id: string, needs: string[], lastsMs = 10) => ({
+    id,
+    project: id,
+    priority: 0,
+    needs,
+    lastsMs,
+  });
+  const now = {
+    waiting: [of('a', ['large'], 50), of('b', ['large']), of('c', []), of('d', [])],
+    running: [{ project: 'z', runner: 'large', leftMs: 100 }],
+    runners: [
+      { id: 'large', slots: 1, labels: ['large'] },
+      { id: 'small', slots: 1, labels: [] },
+    ],
+    lastBegan: new Map(),
+    mostOfOneProject: 4,
+  };
+  const startsOf = (queue: typeof now) =>
+    Object.fromEntries([...forecastQueue(queue)].map(([id, place]) => [id, place.startsInMs]));
+  assert.deepEqual(startsOf(now), { c: 0, d: 10, a: 100, b: 150 });
+  // What runs on a runner that is gone frees no slot of those that are there.
+  const gone = [{ project: 'z', runner: 'gone', leftMs: 5 }];
+  assert.deepEqual(startsOf({ ...now, running: gone }), { a: 0, c: 0, d: 10, b: 50 });
 });
 
 test('the critical path goes back from the end by what each step waited for longest', () => {

@@ -74,12 +74,14 @@ const told = 10;
 async function makeAnteroom(slot: Slot, limits: Limits): Promise<Anteroom> {
   const group = await makeControlGroup(`${slotName(slot)}-${randomUUID()}`, limits);
   // When the runner is killed its end closes, nothing is told, and the process ends.
-  const script = `mapfile -d '' -t command <&${told} && exec "\${command[@]}" ${told}<&-`;
+  const script = `mapfile -d '' -t command <&${told}; exec ${told}<&-; exec "\${command[@]}"`;
   const child = spawn('/bin/bash', ['--norc', '-c', script], {
     stdio: Array.from({ length: told + 1 }, () => 'pipe' as const),
     env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
     detached: true,
   });
+  // One that ends before it has heard all: how it ended is the reason given.
+  for (const stream of child.stdio) stream?.on('error', () => undefined);
   const hasEnded = (): boolean => child.exitCode !== null || child.signalCode !== null;
   const close = async (): Promise<void> => {
     const exited = hasEnded() ? null : once(child, 'exit');
@@ -116,7 +118,6 @@ export function pipeOf(
 export function say(child: ChildProcess, descriptor: number, text: string): void {
   const stream = pipeOf(child, descriptor);
   if (stream === null || stream === undefined || !('end' in stream)) return;
-  stream.on('error', () => undefined); // It ended before reading it: how it ended is the reason given.
   stream.end(text);
 }
 

@@ -80,7 +80,7 @@ async function lastBeginnings(
 /** The runners that take builds now. */
 async function takingRunners(db: Db): Promise<readonly RunnerNow[]> {
   const rows = await db
-    .select({ slots: machines.slots, labels: machines.labels })
+    .select({ id: machines.id, slots: machines.slots, labels: machines.labels })
     .from(machines)
     .where(
       and(
@@ -89,7 +89,7 @@ async function takingRunners(db: Db): Promise<readonly RunnerNow[]> {
         sql`${machines.beatAt} > date_sub(${databaseNow}, interval ${heardMs * 1000} microsecond)`,
       ),
     );
-  return rows.map(({ slots, labels }) => ({ slots, labels: labels ?? [] }));
+  return rows.map(({ labels, ...row }) => ({ ...row, labels: labels ?? [] }));
 }
 
 /** Where a waiting build stands and when it will begin by the usual times; null when it waits no more. */
@@ -99,7 +99,12 @@ export async function placeInQueue(deps: Deps, id: string): Promise<QueuePlace |
     waitingBuilds(db),
     takingRunners(db),
     db
-      .select({ project: builds.projectId, ref: builds.ref, startedAt: builds.startedAt })
+      .select({
+        project: builds.projectId,
+        ref: builds.ref,
+        startedAt: builds.startedAt,
+        runner: attempts.runnerId,
+      })
       .from(builds)
       .innerJoin(attempts, and(eq(attempts.buildId, builds.id), eq(attempts.state, 'running')))
       .where(eq(builds.state, 'running')),
@@ -114,6 +119,7 @@ export async function placeInQueue(deps: Deps, id: string): Promise<QueuePlace |
         const passed = now - (one.startedAt ?? now);
         return {
           project: one.project,
+          runner: one.runner,
           leftMs: lasts === null ? null : Math.max(0, lasts - passed),
         };
       }),

@@ -81,7 +81,7 @@ function answerRefusal(res: Response, error: Refused): void {
         'www-authenticate',
         'Basic realm="Vaquero: a token is the password", charset="UTF-8"',
       );
-    res.type('text').send('A token is the password: vaquero token make NAME --kind git\n');
+    res.type('text').send('A token is the password: vaquero make-token NAME --kind git\n');
     return;
   }
   const text =

@@ -1,0 +1,141 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { once } from 'node:events';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import test, { type TestContext } from 'node:test';
+import { makeClient, type RoutingTable } from '@vaquero/contracts';
+import { type Digest, encodeManifest, manifestOf, type SitePath } from '@vaquero/core';
+import { pino } from 'pino';
+import type { Bringer } from '../blobs/bring-blobs.ts';
+import { openLiveTable } from './live-table.ts';
+import { makeOrders } from './take-orders.ts';
+
+const log = pino({ level: 'silent' });
+
+/** An edge without its socket: what it tells the api is heard by a server that stands in its place. */
+async function place(t: TestContext, bringer: Bringer | null) {
+  const told: { readonly path: string; readonly body: Record<string, unknown> }[] = [];
+  const api = createServer(async (req, res) => {
+    const chunks: Buffer[] = [];
+    for await (const chunk of req as AsyncIterable<Buffer>) chunks.push(chunk);
+    told.push({ path: req.url ?? '', body: JSON.parse(Buffer.concat(chunks).toString()) });
+    res.writeHead(200, { 'content-type': 'application/json' }).end('null');
+  });
+  api.listen(0, '127.0.0.1');
+  await once(api, 'listening');
+  t.after(() => {
+    api.closeAllConnections();
+    api.close();
+  });
+  const root = mkdtempSync(join(tmpdir(), 'vaquero-orders-'));
+  t.after(() => rmSync(root, { recursive: true, force: true }));
+  const [store, directory] = [join(root, 'store'), join(root, 'edge')];
+  mkdirSync(directory);
+  const put = (text: string): Digest => {
+    const digest = createHash('sha256').update(text).digest('hex') as Digest;
+    mkdirSync(join(store, 'sha256', digest.slice(0, 2)), { recursive: true });
+    writeFileSync(join(store, 'sha256', digest.slice(0, 2), digest), text);
+    return digest;
+  };
+  const site = (text: string): Digest => {
+    const file = {
+      path: 'index.html' as SitePath,
+      digest: put(text),
+      sizeBytes: text.length,
+      mode: 0o644 as const,
+    };
+    return put(encodeManifest(manifestOf([file], { entry: 'index.html', missing: null })));
+  };
+  const table = await openLiveTable(store, directory);
+  t.after(table.stop);
+  const address = api.address();
+  const stop = new AbortController();
+  t.after(() => stop.abort());
+  const orders = makeOrders({
+    table,
+    client: makeClient({
+      address: `http://127.0.0.1:${typeof address === 'object' ? address?.port : 0}`,
+    }),
+    instance: 'i',
+    bringer,
+    askSelf: () => Promise.resolve(table.revision()),
+    log,
+    signal: stop.signal,
+  });
+  return { orders, table, told, site };
+}
+
+const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
+  revision,
+  artifactsBase: 'artifacts.localhost:1',
+  artifacts: [],
+  hosts: {
+    'timetable.localhost:1': {
+      project: 'timetable',
+      environment: 'production',
+      targets: [{ artifact, share: 100 }],
+      deploy: revision,
+      build: revision,
+      commit: 'c',
+      waitsFor: '',
+      previous: null,
+    },
+  },
+});
+
+test('a preparation is answered with what is missing, or with nothing', async (t) => {
+  const { orders, told, site } = await place(t, null);
+  const good = site('front');
+  await orders.take({ order: 'prepare', id: 'p1', artifact: good });
+  await orders.take({ order: 'prepare', id: 'p2', artifact: 'f'.repeat(64) as Digest });
+  assert.deepEqual(told[0], { path: '/role/answers', body: { id: 'p1', problem: null } });
+  assert.match(String(told[1]?.body.problem), /cannot be read/);
+});
+
+test('a table is confirmed once it is answered with and on disk; an older one that comes late changes nothing', async (t) => {
+  const { orders, table, told, site } = await place(t, null);
+  const [one, two] = [site('one'), site('two')];
+  await orders.take({ order: 'table', table: tableOf(7, two) });
+  assert.deepEqual(told, [{ path: '/role/confirmations', body: { instance: 'i', revision: 7 } }]);
+  assert.equal(table.onDisk(), 7);
+  await orders.take({ order: 'table', table: tableOf(6, one) });
+  assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
+  assert.equal(told.at(-1)?.body.revision, 7);
+});
+
+test('a table whose artifact cannot be brought yet waits for it, unless a newer one comes', async (t) => {
+  const tried: string[] = [];
+  let reachable = new Set<string>();
+  let wake: () => void = () => undefined;
+  const { orders, table, told, site } = await place(t, {
+    bring: async (artifact) => {
+      tried.push(artifact);
+      wake();
+      if (!reachable.has(artifact)) throw new Error('the store does not answer');
+    },
+    sweep: async () => 0,
+  });
+  const [one, two] = [site('one'), site('two')];
+  const triedFirst = new Promise<void>((resolve) => {
+    wake = resolve;
+  });
+  const older = orders.take({ order: 'table', table: tableOf(1, one) });
+  await triedFirst;
+  assert.equal(table.revision(), -1, 'nothing is in force that is not here');
+  reachable = new Set([two]);
+  await orders.take({ order: 'table', table: tableOf(2, two) });
+  assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
+  reachable = new Set([one, two]);
+  await older;
+  assert.equal(table.revision(), 2, 'the older one was overtaken while it waited');
+  assert.deepEqual(
+    told.map((one) => one.body.revision),
+    [2],
+  );
+  await orders.take({ order: 'prepare', id: 'p', artifact: 'a'.repeat(64) as Digest });
+  assert.match(String(told.at(-1)?.body.problem), /the store does not answer/);
+  assert.ok(tried.includes(one) && tried.includes(two));
+});
