@@ -6,6 +6,7 @@ import type { FactsReader } from './evidence/facts-reader.ts';
 import type { ProjectEvents } from './http/project-events.ts';
 import type { InstallationKeys } from './installation-keys.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
+import type { GitReads } from './repositories/git-reads.ts';
 
 /** What the use cases of the api work with; made once in start.ts and passed as plain values. */
 export interface Deps {
@@ -18,6 +19,8 @@ export interface Deps {
   readonly facts: FactsReader;
   /** Manifests stored lately, by their digests. */
   readonly manifests: Map<Digest, Manifest>;
+  /** What commits hold, as it was read lately. */
+  readonly gitReads: GitReads;
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;

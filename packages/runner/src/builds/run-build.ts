@@ -9,10 +9,9 @@ import { fetchSource } from '../sources/fetch-source.ts';
 import { makeWorkplace } from '../walls/slot.ts';
 import type { BuildAt, BuildRun } from './build-at.ts';
 import { makeLogSender } from './log-sender.ts';
-import { askWhatIsKnown, type KnownSteps, runGraph } from './run-graph.ts';
+import { askWhatIsKnown, type GraphEnd, type KnownSteps, runGraph } from './run-graph.ts';
 import { makeMask } from './secret-mask.ts';
 import { makeStepTeller } from './step-reports.ts';
-import type { HandedOn } from './step-sight.ts';
 
 /**
  * Runs one attempt from the source to the proposed artifact; whatever happens, the api is told once how
@@ -59,10 +58,11 @@ async function runSteps(
   // Only an open folder asks which files the build made and which it found.
   const isOpen = recipe.serve?.site === null;
   const before = new Set(isOpen ? await listFiles(at.workplace.tree, 200_000) : []);
-  const { failure, handedOn } = await runGraph(at, source, known);
-  if (failure !== null) return failure;
-  if (recipe.serve !== null) return storeOutput(at, recipe.serve, before, handedOn);
-  await Promise.all([at.log.flush(), at.steps.flush()]);
+  const graph = await runGraph(at, source, known);
+  if (recipe.serve !== null && graph.failure === null)
+    return storeOutput(at, recipe.serve, before, graph);
+  await Promise.all([at.log.flush(), at.steps.flush(), graph.noted]);
+  if (graph.failure !== null) return graph.failure;
   await at.api.pass();
   return null;
 }
@@ -78,7 +78,7 @@ async function storeOutput(
   at: BuildAt,
   serve: Serve,
   before: ReadonlySet<string>,
-  handedOn: readonly HandedOn[],
+  { handedOn, noted }: Pick<GraphEnd, 'handedOn' | 'noted'>,
 ): Promise<BuildFailure | null> {
   const place = at.given.recipe.steps.length + 1;
   const report = (state: StepReport['state'], says: string): void =>
@@ -88,7 +88,7 @@ async function storeOutput(
   const found = await findSite(at.workplace.tree, serve, before, handedOn, at.workplace.layer);
   if (!found.ok) {
     report('failed', 'walk, hash and keep the output');
-    await upload;
+    await Promise.all([upload, noted]);
     return found.failure;
   }
   // Open before it is looked what the store has: while an upload is open none of that is swept away.
@@ -98,7 +98,7 @@ async function storeOutput(
   try {
     const told = at.told.get(project) ?? null;
     const files = await store(told);
-    await Promise.all([at.log.flush(), at.steps.flush()]);
+    await Promise.all([at.log.flush(), at.steps.flush(), noted]);
     // The proposal says that storing is over, and what was stored.
     const isTaken = await propose(at, proposal, differenceFrom(told, files), files);
     if (isTaken) return null;

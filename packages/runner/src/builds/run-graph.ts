@@ -15,6 +15,8 @@ import { type HandedOn, writtenPaths } from './step-sight.ts';
 
 /** What came of a recipe's steps: why the build failed, or what its steps handed on. */
 export interface GraphEnd {
+  /** Settles when the results of steps are noted; awaited before the build ends. */
+  readonly noted: Promise<unknown>;
   readonly failure: BuildFailure | null;
   readonly handedOn: readonly HandedOn[];
 }
@@ -35,6 +37,8 @@ interface Graph {
   readonly outputs: Map<string, HandedOn>;
   readonly known: Map<string, Known>;
   failure: BuildFailure | null;
+  /** Results on their way to be noted: nothing that comes after a step hangs on it. */
+  readonly noting: Promise<void>[];
   /** What was asked before any step had an output. */
   readonly early: KnownSteps;
   /** How many outputs were there when it was last asked what is known. */
@@ -57,7 +61,11 @@ export function askWhatIsKnown(at: BuildAt): KnownSteps {
 export async function runGraph(at: BuildAt, source: string, early: KnownSteps): Promise<GraphEnd> {
   const ordered = orderSteps(at.given.recipe.steps);
   if ('faults' in ordered)
-    return { failure: { reason: 'recipe-invalid', file: 'the recipe', faults: [] }, handedOn: [] };
+    return {
+      failure: { reason: 'recipe-invalid', file: 'the recipe', faults: [] },
+      handedOn: [],
+      noted: Promise.resolve(),
+    };
   const graph: Graph = {
     at,
     source,
@@ -68,6 +76,7 @@ export async function runGraph(at: BuildAt, source: string, early: KnownSteps): 
     outputs: new Map(),
     known: new Map(),
     failure: null,
+    noting: [],
     early,
     askedWith: -1,
   };
@@ -89,7 +98,9 @@ export async function runGraph(at: BuildAt, source: string, early: KnownSteps): 
   }
   const left = graph.order.filter((step) => !graph.started.has(step.name));
   at.steps.tell(left.map((step) => reportOf(at, step, 'skipped')));
-  return { failure: graph.failure, handedOn: [...graph.outputs.values()] };
+  const noted = Promise.all(graph.noting);
+  noted.catch(() => undefined); // As above.
+  return { failure: graph.failure, handedOn: [...graph.outputs.values()], noted };
 }
 
 function readySteps({ order, started, ended }: Graph): readonly RecipeStep[] {
@@ -146,7 +157,9 @@ async function runOne(graph: Graph, step: RecipeStep): Promise<void> {
   if (outcome.ok) {
     if (outcome.output !== null) {
       handOn(graph, step, outcome.output);
-      await noteResult(graph, step, outcome.output, outcome.tookMs, tries);
+      const noting = noteResult(graph, step, outcome.output, outcome.tookMs, tries);
+      noting.catch(() => undefined); // Whoever ends the build hears of it.
+      graph.noting.push(noting);
     }
     graph.ended.add(step.name);
     at.steps.tell([reportOf(at, step, tries > 1 ? 'flaky' : 'passed', { tries, logFrom })]);

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
-import type { Digest } from '@vaquero/core';
+import type { Digest, Waiting } from '@vaquero/core';
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { byVaquero, record, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -60,9 +60,14 @@ export async function claim(
   for (const attempt of gone) await loseAttempt(deps, attempt);
   const until = performance.now() + waitMs;
   for (;;) {
-    const given = (await isDraining(deps.db, runnerId))
-      ? null
-      : await claimNow(deps, { runnerId, instance, tools, labels });
+    const [draining, next] = await Promise.all([
+      isDraining(deps.db, runnerId),
+      nextWaiting(deps.db, labels),
+    ]);
+    const given =
+      draining || next === null
+        ? null
+        : await claimNow(deps, { runnerId, instance, tools, labels }, next);
     const leftMs = until - performance.now();
     if (given !== null || leftMs <= 0 || signal.aborted) return given;
     // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
@@ -71,12 +76,8 @@ export async function claim(
   }
 }
 
-async function claimNow(
-  deps: Deps,
-  { runnerId, instance, tools, labels }: Claim,
-): Promise<AttemptGiven | null> {
-  const next = await nextWaiting(deps.db, labels);
-  if (next === null) return null;
+async function claimNow(deps: Deps, claim: Claim, next: Waiting): Promise<AttemptGiven | null> {
+  const { runnerId, instance, tools, labels } = claim;
   const credential = randomBytes(32).toString('base64url');
   const given = await inTransaction(
     deps.db,
@@ -128,7 +129,10 @@ async function claimNow(
     },
   );
   // Somebody else was given it between the choice and the lock: there may be another.
-  if (given === null) return claimNow(deps, { runnerId, instance, tools, labels });
+  if (given === null) {
+    const other = await nextWaiting(deps.db, labels);
+    return other === null ? null : claimNow(deps, claim, other);
+  }
   deps.events.tell(given.projectId, { what: 'build', build: given.build });
   const { projectId: _, ...attempt } = given;
   return attempt;
