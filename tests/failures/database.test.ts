@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
+import { setTimeout as pause } from 'node:timers/promises';
 import { auditRoutes, buildRoutes, environmentRoutes } from '@vaquero/contracts';
 import { applyMigrations, openDatabase } from '@vaquero/service';
 import { sql } from 'drizzle-orm';
@@ -10,6 +11,7 @@ import { askEdge, refusalOf } from '../support/service.ts';
 import { recipeOf, writesPage } from '../support/working-copy.ts';
 
 const params = { project: 'timetable' };
+const leaseMs = 10_000;
 
 test('the database goes away and comes back: sites keep serving, calls say so, the build under way ends once', async (t) => {
   const here = await startInstallation(t, { ownServer: true });
@@ -45,6 +47,27 @@ test('the database goes away and comes back: sites keep serving, calls say so, t
     query: { limit: 100 },
   });
   assert.equal(entries.filter((entry) => entry.kind === 'build.passed').length, 2);
+});
+
+test('a database that stands still for longer than a lease costs no build its attempt', async (t) => {
+  const here = await startInstallation(t, { ownServer: true });
+  await here.copy.commit('One', { 'vaquero.yaml': recipeOf(`sleep 3; ${writesPage('one')}`) });
+  assert.ok((await here.copy.push(here.remote)).ok);
+  await until('the build is in its step', async () =>
+    (
+      await here.client.call(buildRoutes.showBuildRoute, { params: { ...params, build: 1 } })
+    ).steps.some((step) => step.name === 'pages' && step.state === 'running'),
+  );
+  const pid = here.supervision.mariadbPid() ?? assert.fail('no MariaDB of its own');
+  process.kill(pid, 'SIGSTOP');
+  // Nothing tells that a lease has lapsed while the only clock that counts stands still: this is its length and some.
+  await pause(leaseMs + 2_000);
+  process.kill(pid, 'SIGCONT');
+  await buildIs(here.client, 1, 'passed', 60_000);
+  const build = await here.client.call(buildRoutes.showBuildRoute, {
+    params: { ...params, build: 1 },
+  });
+  assert.deepEqual([build.attempts, build.failure], [1, null]);
 });
 
 test('migrations: two processes that start at once end with one schema, and positions follow the order of commits', async (t) => {

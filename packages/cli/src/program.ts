@@ -1,7 +1,14 @@
 import { version } from '@vaquero/contracts';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { sweepStore } from './artifacts/sweep.ts';
-import { buildAgain, cancelBuild, findLines, listBuilds, showBuild } from './builds/builds.ts';
+import {
+  buildAgain,
+  cancelBuild,
+  findBuilds,
+  findLines,
+  listBuilds,
+  showBuild,
+} from './builds/builds.ts';
 import { follow, writeLog } from './builds/follow.ts';
 import { addRunner, drainRunner, dropRunner, listRunners } from './builds/runners.ts';
 import type { Context } from './command.ts';
@@ -68,6 +75,7 @@ export function makeProgram(
     );
   moves(add, act);
   builds(add, act);
+  logs(add, act);
   projects(add, act);
   variables(add, act);
   people(add, act);
@@ -123,25 +131,7 @@ function moves(add: Add, act: Act): void {
     );
 }
 
-function builds(add: Add, act: Act): void {
-  add(
-    'overtaken <project> <environment> <stop|finish>',
-    'what a newer commit does to an older build',
-  ).action(
-    act((context, project: string, environment: string, wish: string) =>
-      setOvertaken(context, project, environment, wish),
-    ),
-  );
-  add('builds <project>', 'the newest builds')
-    .option('--limit <count>', 'how many', whole, 15)
-    .action(
-      act((context, project: string, options: { limit: number }) =>
-        listBuilds(context, project, options.limit),
-      ),
-    );
-  add('build <project> <number>', 'one build: is it done, and if it failed, why').action(
-    act((context, project: string, number: string) => showBuild(context, project, whole(number))),
-  );
+function logs(add: Add, act: Act): void {
   add('follow <project> [number]', 'a build’s log as it comes, then how it ended').action(
     act((context, project: string, number: string | undefined) =>
       follow(context, project, number === undefined ? undefined : whole(number)),
@@ -160,6 +150,35 @@ function builds(add: Add, act: Act): void {
             }),
       ),
     );
+}
+
+function builds(add: Add, act: Act): void {
+  add(
+    'overtaken <project> <environment> <stop|finish>',
+    'what a newer commit does to an older build',
+  ).action(
+    act((context, project: string, environment: string, wish: string) =>
+      setOvertaken(context, project, environment, wish),
+    ),
+  );
+  add('builds <project>', 'the newest builds')
+    .option('--limit <count>', 'how many', whole, 15)
+    .action(
+      act((context, project: string, options: { limit: number }) =>
+        listBuilds(context, project, options.limit),
+      ),
+    );
+  add(
+    'find <project> <text...>',
+    'builds by number, commit, digest, brand, subject or author',
+  ).action(
+    act((context, project: string, text: readonly string[]) =>
+      findBuilds(context, project, text.join(' ')),
+    ),
+  );
+  add('build <project> <number>', 'one build: is it done, and if it failed, why').action(
+    act((context, project: string, number: string) => showBuild(context, project, whole(number))),
+  );
   add('cancel <project> <number>', 'end a build that waits or runs').action(
     act((context, project: string, number: string) => cancelBuild(context, project, whole(number))),
   );

@@ -46,6 +46,7 @@ export {
 export { type LogSegment, type SaidLine, saidLines } from './builds/log-lines.ts';
 export { nextInQueue, type Shares, suits, type Waiting } from './builds/next-in-queue.ts';
 export { forecastQueue, type QueuePlace, type RunnerNow } from './builds/queue-forecast.ts';
+export { brandedBy, type Find, readFind } from './builds/read-find.ts';
 export { type Expected, forecastSteps } from './builds/step-forecast.ts';
 export { type StepInputs, stepKeyText, type TreeFile } from './builds/step-key.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';

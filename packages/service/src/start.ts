@@ -119,6 +119,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   // A database that comes back finds leases that lapsed only because nobody could prolong them: one whole
   // lease passes before any is taken.
   let awayAt = performance.now();
+  let answeredAt = awayAt;
   let turn = 0;
   const lookers = startLoop(deps.log, 'looks', 1000, async () => {
     turn += 1;
@@ -133,10 +134,12 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   });
   const settler = startLoop(deps.log, 'intakes', 2000, () => settleAll(deps));
   const leases = startLoop(deps.log, 'leases', 1000, async () => {
-    if (!(await answers(deps.db))) {
-      awayAt = performance.now();
-      return;
-    }
+    const isThere = await answers(deps.db);
+    const now = performance.now();
+    // One that stood still answers late instead of not at all, and prolonged nothing meanwhile.
+    if (!isThere || now - answeredAt > leaseMs / 2) awayAt = now;
+    if (!isThere) return;
+    answeredAt = now;
     databaseAnswers();
     if (performance.now() - awayAt > leaseMs) await sweepLapsed(deps);
   });

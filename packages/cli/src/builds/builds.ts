@@ -1,4 +1,4 @@
-import { buildRoutes } from '@vaquero/contracts';
+import { type BuildRow, buildRoutes } from '@vaquero/contracts';
 import { type Context, give } from '../command.ts';
 import { lasting, safe, spoken, table, tone, when } from '../output.ts';
 import { describe, stateOf } from './describe-build.ts';
@@ -15,32 +15,61 @@ export async function listBuilds(context: Context, project: string, limit: numbe
     ({ builds }) => {
       const { io } = context;
       if (builds.length === 0) io.out('No build yet: it waits for the first commit.');
-      else
-        io.out(
-          table(
-            io,
-            ['build', 'state', 'commit', 'what it brings', 'queued', 'took', 'artifact'],
-            builds.map((build) => [
-              String(build.number),
-              [stateOf(io, build.state), ...build.marks.map((mark) => tone(io, 'warn', mark))].join(
-                ', ',
-              ),
-              build.commit.id.slice(0, 12),
-              build.recipeName === 'site'
-                ? safe(build.commit.subject)
-                : `${build.recipeName}: ${safe(build.commit.subject)}`,
-              when(build.queuedAt),
-              build.reusedFrom !== null
-                ? 'not run'
-                : build.startedAt === null || build.endedAt === null
-                  ? ''
-                  : lasting(build.endedAt - build.startedAt),
-              build.artifact === null ? '' : spoken(build.artifact.digest),
-            ]),
-            3,
-          ),
-        );
+      else io.out(buildTable(io, builds, null));
     },
+  );
+}
+
+/** Finds builds by what is known of them, and says where their artifacts are live. */
+export async function findBuilds(context: Context, project: string, text: string): Promise<void> {
+  give(
+    context,
+    await context.client.call(buildRoutes.findBuildsRoute, {
+      params: { project },
+      query: { text },
+    }),
+    ({ builds }) => {
+      const { io } = context;
+      const servedBy = new Map(builds.map((build) => [build.number, build.servedBy]));
+      if (builds.length === 0)
+        io.out(
+          `No build of ${project} has “${safe(text)}” as number, commit, digest, brand, subject or author.`,
+        );
+      else io.out(buildTable(io, builds, servedBy));
+    },
+  );
+}
+
+function buildTable(
+  io: Context['io'],
+  builds: readonly BuildRow[],
+  servedBy: ReadonlyMap<number, readonly string[]> | null,
+): string {
+  return table(
+    io,
+    [
+      ...['build', 'state', 'commit', 'what it brings', 'queued', 'took', 'artifact'],
+      ...(servedBy === null ? [] : ['live in']),
+    ],
+    builds.map((build) => [
+      String(build.number),
+      [stateOf(io, build.state), ...build.marks.map((mark) => tone(io, 'warn', mark))].join(', '),
+      build.commit.id.slice(0, 12),
+      build.recipeName === 'site'
+        ? safe(build.commit.subject)
+        : `${build.recipeName}: ${safe(build.commit.subject)}`,
+      when(build.queuedAt),
+      build.reusedFrom !== null
+        ? 'not run'
+        : build.startedAt === null || build.endedAt === null
+          ? ''
+          : lasting(build.endedAt - build.startedAt),
+      build.artifact === null ? '' : spoken(build.artifact.digest),
+      ...(servedBy === null
+        ? []
+        : [tone(io, 'good', (servedBy.get(build.number) ?? []).join(', '))]),
+    ]),
+    3,
   );
 }
 

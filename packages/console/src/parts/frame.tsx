@@ -2,6 +2,7 @@ import { queryOptions, useQuery } from '@tanstack/react-query';
 import { environmentRoutes, projectRoutes } from '@vaquero/contracts';
 import { type ReactNode, useEffect, useState } from 'react';
 import { Link, NavLink, useNavigate } from 'react-router';
+import { FindBox } from '../builds/find-box.tsx';
 import { api, troubleOf } from '../http/api.ts';
 import { mine } from '../people/mine.ts';
 import { Glyph } from './glyph.tsx';
@@ -79,6 +80,7 @@ function TopLine({ project }: { readonly project: string | null }) {
           ),
         )}
       </nav>
+      {project === null ? null : <FindBox key={project} project={project} />}
       <Clock />
       <span className="max-sm:hidden">{me?.shownAs}</span>
     </header>

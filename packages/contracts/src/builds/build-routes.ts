@@ -131,6 +131,22 @@ export const listBuildsRoute = route({
   body: nothing,
   reply: z.object({ builds: z.array(buildRow), more: z.boolean() }),
 });
+/** Builds by what a person knows of them: number, commit, digest, brand, words of the subject, author. Newest first, twenty at most. */
+export const findBuildsRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/find',
+  access: { in: 'project', ability: 'read' },
+  query: z.object({ text: z.string().max(200) }),
+  body: nothing,
+  reply: z.object({
+    builds: z.array(
+      buildRow.extend({
+        /** Environments that serve its artifact now. */
+        servedBy: z.array(z.string()),
+      }),
+    ),
+  }),
+});
 export const showBuildRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds/:build',

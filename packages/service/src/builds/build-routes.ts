@@ -19,6 +19,7 @@ import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { type BuildRecord, buildByNumber, latestAttempt, listBuilds } from './build-rows.ts';
 import { cancelBuild } from './cancel-build.ts';
+import { findBuilds } from './find-builds.ts';
 import { findLines } from './find-lines.ts';
 import { readLog } from './log-rows.ts';
 import { mayPublish, prepareBuilds, queueBuild } from './queue-build.ts';
@@ -34,6 +35,12 @@ export function serveBuilds(app: Express, deps: Deps): void {
       query.limit + 1,
     );
     return { builds: rows.slice(0, query.limit).map(viewRow), more: rows.length > query.limit };
+  });
+  serveProject(app, deps, buildRoutes.findBuildsRoute, async ({ project, query }) => {
+    const found = await findBuilds(deps.db, project.id, query.text);
+    return {
+      builds: found.map(({ servedBy, ...row }) => ({ ...viewRow(row), servedBy: [...servedBy] })),
+    };
   });
   serveProject(app, deps, buildRoutes.showBuildRoute, ({ project, params }) =>
     viewBuild(deps, project, Number(params.build)),

@@ -5,7 +5,7 @@ import {
   type Digest,
   type Instant,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -118,6 +118,15 @@ export async function listBuilds(
   before: number,
   limit: number,
 ): Promise<readonly ListedBuild[]> {
+  return listWhere(db, and(eq(builds.projectId, projectId), lt(builds.number, before)), limit);
+}
+
+/** Builds of some kind, newest first. */
+export async function listWhere(
+  db: Db,
+  which: SQL | undefined,
+  limit: number,
+): Promise<readonly ListedBuild[]> {
   const rows = await db
     .select({ build: builds, files: artifacts.files, bytes: artifacts.bytes })
     .from(builds)
@@ -125,7 +134,7 @@ export async function listBuilds(
       artifacts,
       and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
     )
-    .where(and(eq(builds.projectId, projectId), lt(builds.number, before)))
+    .where(which)
     .orderBy(desc(builds.number))
     .limit(limit);
   const marks = await marksOf(
