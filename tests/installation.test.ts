@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import { spawn } from 'node:child_process';
+import { readdirSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import test from 'node:test';
@@ -7,6 +8,8 @@ import { makeClient, peopleRoutes } from '@vaquero/contracts';
 import { readApiConfig } from '@vaquero/service';
 import { execa } from 'execa';
 import { freePort, temporaryFolder, until } from './support/place.ts';
+import { serves, startInstallation } from './support/processes.ts';
+import { recipeOf, writesPage } from './support/working-copy.ts';
 
 const bundle = new URL('../dist/vaquero-service.mjs', import.meta.url).pathname;
 
@@ -136,3 +139,30 @@ test('every fault of the configuration is told at once, and shared sites are ref
     assert.throws(() => domains(origin, base, artifacts), /must be three different sites/);
   }
 });
+
+test('what decides comes first in line for the processors, then what serves; long work steps back', {
+  skip: process.getuid?.() === 0 ? false : 'only root gives precedence',
+}, async (t) => {
+  const here = await startInstallation(t, { ownServer: true });
+  const { api, edge, runner } = here.supervision.pids();
+  assert.deepEqual(
+    [here.supervision.mariadbPid(), api, edge, runner].map((pid) => nicenessOf(`/proc/${pid}`)),
+    [-10, -10, -5, 0],
+  );
+  await here.copy.commit('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  assert.ok((await here.copy.push(here.remote)).ok);
+  await serves(here.client, 'staging', 1);
+  // The thread that read the files of the first inspection, among those of the api.
+  const threads = readdirSync(`/proc/${api}/task`);
+  const places = threads.map((thread) => nicenessOf(`/proc/${api}/task/${thread}`));
+  assert.equal(places.filter((place) => place === 0).length, 1);
+  // One that is started again stands where the first stood.
+  await here.kill('edge');
+  assert.equal(nicenessOf(`/proc/${here.supervision.pids().edge}`), -5);
+});
+
+/** The niceness of a process or thread (proc(5), field 19 of its stat). */
+function nicenessOf(path: string): number {
+  const stat = readFileSync(`${path}/stat`, 'utf8');
+  return Number(stat.slice(stat.lastIndexOf(')') + 2).split(' ')[16]);
+}

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { makeClient, roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
-import { type Bringer, makeBringer } from './blobs/bring-blobs.ts';
+import { type Bringer, inTurn, makeBringer } from './blobs/bring-blobs.ts';
 import { makeCompressed } from './blobs/compressed.ts';
 import { makeMemory } from './blobs/memory.ts';
 import type { EdgeConfig } from './config.ts';
@@ -57,7 +57,7 @@ export async function startEdge({
   const stop = new AbortController();
   const bringer = config.storeElsewhere ? makeBringer(client, store, stop.signal) : null;
   const memory = makeMemory(config.memoryBytes);
-  const bring = bringer?.bring ?? null;
+  const bring = bringer === null ? null : inTurn(bringer.bring);
   const serving = { table, store, memory, compressed, clock, bring, log };
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
   const server = createServer(

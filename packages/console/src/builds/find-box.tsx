@@ -153,7 +153,7 @@ type Found = ReturnType<typeof buildRoutes.findBuildsRoute.reply.parse>['builds'
 
 function FoundBuild({ build }: { readonly build: Found & BuildRow }) {
   return (
-    <span className="grid grid-cols-[18px_3.5rem_1fr_auto] items-baseline gap-x-2">
+    <span className="grid grid-cols-[18px_2.25rem_1fr_auto] items-baseline gap-x-2">
       {build.artifact === null ? (
         <Unbranded size={14} />
       ) : (

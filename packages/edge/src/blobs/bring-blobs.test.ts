@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import { makeClient } from '@vaquero/contracts';
 import { type Digest, encodeManifest, manifestOf, type SitePath } from '@vaquero/core';
-import { type Bringer, makeBringer } from './bring-blobs.ts';
+import { type Bringer, inTurn, makeBringer } from './bring-blobs.ts';
 import { blobPath } from './read-blob.ts';
 
 const digestOf = (text: string): Digest =>
@@ -76,6 +76,27 @@ test('bytes that are not those of their name are not kept, and are asked for aga
   blobs.set(digestOf('front'), 'front');
   await bringer.bring(one);
   assert.equal(here('front'), true);
+});
+
+test('visitors set one artifact in motion at a time, and not everything they can guess', async () => {
+  const under: string[] = [];
+  const ended: (() => void)[] = [];
+  let most = 0;
+  const bring = inTurn(async (artifact) => {
+    under.push(artifact);
+    most = Math.max(most, under.length);
+    await new Promise<void>((resolve) => ended.push(resolve));
+    under.pop();
+  });
+  const digests = Array.from({ length: 21 }, (_, place) => String(place) as Digest);
+  const asked = digests.slice(0, 20).map((digest) => bring(digest));
+  await assert.rejects(bring(digests[20] ?? ('x' as Digest)), /too many artifacts are asked for/);
+  for (let count = 0; count < 20; count += 1) {
+    while (ended.length <= count) await new Promise((resolve) => setImmediate(resolve));
+    ended[count]?.();
+  }
+  await Promise.all(asked);
+  assert.equal(most, 1);
 });
 
 test('what nothing serves is removed when it is old; what was just relied on stays', async (t) => {

@@ -18,6 +18,31 @@ export interface Bringer {
   readonly sweep: (artifacts: ReadonlySet<Digest>, olderMs: number) => Promise<number>;
 }
 
+/** More wait for their turn than anybody honest causes. */
+const mostWaiting = 20;
+
+/**
+ * Brings one artifact at a time, for visitors: addresses of builds can be guessed, and whoever guesses them
+ * all at once must not set everything in motion. Throws when too many wait.
+ */
+export function inTurn(bring: Bringer['bring']): Bringer['bring'] {
+  let turn: Promise<void> = Promise.resolve();
+  const here = new Set<Digest>();
+  let waiting = 0;
+  return async (artifact) => {
+    // What has been brought needs no turn; it is asked for again, in case it was swept.
+    if (here.has(artifact)) return bring(artifact);
+    if (waiting >= mostWaiting) throw new Error('too many artifacts are asked for at once');
+    waiting += 1;
+    const mine = turn.then(() => bring(artifact));
+    turn = mine.catch(() => undefined); // Whoever asked hears of the failure; the next one has its turn.
+    await mine.finally(() => {
+      waiting -= 1;
+    });
+    here.add(artifact);
+  };
+}
+
 /** So many files are on their way at once. */
 const mostAtOnce = 8;
 

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
 import type { FileFacts } from '@vaquero/core';
+import { stepBack } from '../supervision/precedence.ts';
 import { type FileKind, findValues, readFacts } from './file-facts.ts';
 
 /** Files to read in a thread: `facts` says whether what it holds is to be read, or only values sought in it. */
@@ -24,6 +25,9 @@ export type FactsReply =
       }[];
     }
   | { readonly failure: string };
+
+// Seconds of reading are not to stand before the edge as the api's moments do; 0 is this thread (setpriority(2)).
+if (parentPort !== null) stepBack(0);
 
 parentPort?.on('message', ({ files, values }: FactsTask) => {
   try {

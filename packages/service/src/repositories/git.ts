@@ -1,6 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { execa } from 'execa';
 import { OutsideFailure } from '../refused.ts';
+import { stepBack } from '../supervision/precedence.ts';
 
 /** Ways Git may reach out; ssh and helpers that run commands are not among them. */
 const protocols = 'http:https:file';
@@ -87,15 +88,17 @@ export async function git(
   return end.stdout;
 }
 
-/** Starts a git process whose streams the caller joins to others. */
+/** Starts a git process whose streams the caller joins to others: one that moves whole trees or packs, and takes its time. */
 export function spawnGit(
   args: readonly string[],
   cwd: string,
   extra: Readonly<Record<string, string>> = {},
 ): ChildProcess {
-  return spawn('git', args, {
+  const child = spawn('git', args, {
     cwd,
     env: { ...gitEnvironment(), ...extra },
     stdio: ['pipe', 'pipe', 'pipe'],
   });
+  stepBack(child.pid);
+  return child;
 }

@@ -9,12 +9,21 @@ const niceness = { database: -10, api: -10, edge: -5, runner: 0 } as const;
 
 /** Gives a process that was just started its place in line; without the right to do so it stays where it is. */
 export function takePlace(part: keyof typeof niceness, pid: number | undefined): void {
-  if (pid === undefined || niceness[part] === 0) return;
+  if (niceness[part] !== 0) set(pid, niceness[part]);
+}
+
+/** Puts a process behind what decides and what serves: it does long work that the api only asked for. */
+export function stepBack(pid: number | undefined): void {
+  set(pid, niceness.runner);
+}
+
+function set(pid: number | undefined, place: number): void {
+  if (pid === undefined) return;
   try {
-    setPriority(pid, niceness[part]);
+    setPriority(pid, place);
   } catch (error) {
     const code = error instanceof Error && 'code' in error ? error.code : undefined;
-    // Not root, or a container without that right; or it has ended already, which its keeper sees.
+    // Not root, or a container without that right; or it has ended already, which whoever started it sees.
     if (code !== 'ERR_SYSTEM_ERROR') throw error;
   }
 }
