@@ -38,8 +38,10 @@ test('a brand is found by its name and by each part of it, and by no other word'
       assert.ok(brandedBy(words, [one, ...others]).includes(one));
       for (const word of words) assert.deepEqual(brandedBy([word], [one]), [one]);
       assert.deepEqual(brandedBy([...words, 'ferry'], [one, ...others]), []);
-      for (const found of brandedBy(words, others))
-        assert.deepEqual(new Set(brandOf(found).name.split(' ')), new Set(words));
+      for (const found of brandedBy(words, others)) {
+        const spoken = brandOf(found).name.split(' ');
+        assert.ok(words.every((word) => spoken.includes(word)));
+      }
     }),
   );
 });
