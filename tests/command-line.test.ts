@@ -262,6 +262,20 @@ test('runners, what is overtaken, and builds of several recipes by the command l
   assert.equal((await vaquero('drop-runner', 'nobody')).code, 3);
   assert.doesNotMatch((await vaquero('drop-runner', 'quay')).out, /^quay/m);
 
+  assert.match((await vaquero('edges')).out, /^edge-1\s+serves all\s+\d+\s+20\d\d-/m);
+  const edge = await vaquero('add-edge', 'pier');
+  assert.deepEqual([edge.code, /^vaqe_[\w-]{40,}$/.test(edge.out)], [0, true]);
+  assert.match(edge.err, /VAQUERO_EDGE_TOKEN, with VAQUERO_API and VAQUERO_STORE=elsewhere/);
+  assert.match((await vaquero('edges')).out, /^pier\s+never seen\s+0\s+never/m);
+  assert.doesNotMatch((await vaquero('drop-edge', 'pier')).out, /^pier/m);
+  const serving = await vaquero('drop-edge', 'edge-1');
+  assert.deepEqual([serving.code, /\(edge-serves\)/.test(serving.err)], [3, true]);
+  assert.equal((await vaquero('add-edge', 'Two Words')).code, 2);
+  assert.equal(
+    (await vaquero('sweep')).out,
+    'Every blob that is older than an hour is held by an artifact.',
+  );
+
   assert.match((await vaquero('overtaken', 'timetable', 'staging', 'stop')).out, /ends the build/);
   assert.equal((await vaquero('overtaken', 'timetable', 'production', 'stop')).code, 3);
   assert.equal((await vaquero('overtaken', 'timetable', 'staging', 'perhaps')).code, 2);

@@ -115,6 +115,28 @@ ${writesPage('x')}`;
   }
 });
 
+test('steps side by side each have a network of their own, with a loopback that only they hear', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  // Both listen at one port, and each asks it: they would meet if they shared the loopback.
+  const serve = (name: string) =>
+    `node -e "require('http').createServer((q,r)=>r.end('${name}')).listen(5000,'127.0.0.1',async()=>{for(let i=0;i<20;i++){const t=await(await fetch('http://127.0.0.1:5000')).text();if(t!=='${name}'){console.log('MET '+t);process.exit(3)}await new Promise(r=>setTimeout(r,50))}console.log('alone');process.exit(0)}).on('error',e=>{console.log('MET '+e.code);process.exit(4)})"`;
+  const build = await made.push('Two servers', {
+    'vaquero.yaml': `steps:
+  one: {run: ${JSON.stringify(serve('one'))}, reads: [vaquero.yaml], writes: a, network: out}
+  two: {run: ${JSON.stringify(serve('two'))}, reads: [vaquero.yaml], writes: b, network: out}
+  pages: {run: ${JSON.stringify(writesPage('x'))}, after: [one, two]}
+serve: {site: out}
+`,
+  });
+  const log = await logOf(service, build.number);
+  assert.deepEqual([build.failure, log.match(/^alone$/gm)?.length], [null, 2], log);
+  const [one, two] = ['one', 'two'].map((name) => build.steps.find((step) => step.name === name));
+  assert.ok(
+    (one?.startedAt ?? 0) < (two?.endedAt ?? 0) && (two?.startedAt ?? 0) < (one?.endedAt ?? 0),
+  );
+});
+
 test('npm ci works inside', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');

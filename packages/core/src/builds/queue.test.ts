@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import fc from 'fast-check';
 import { descents } from './chart-rows.ts';
 import { criticalPath, usualTime } from './critical-path.ts';
 import { saidLines } from './log-lines.ts';
@@ -142,6 +143,68 @@ test('a build that one runner alone suits waits for that one; others take what i
   // What runs on a runner that is gone frees no slot of those that are there.
   const gone = [{ project: 'z', runner: 'gone', leftMs: 5 }];
   assert.deepEqual(startsOf({ ...now, running: gone }), { a: 0, c: 0, d: 10, b: 50 });
+});
+
+/** Queues over few projects, labels and runners, so that they meet. */
+const queues = fc.record({
+  waiting: fc
+    .array(
+      fc.record({
+        project: fc.constantFrom('a', 'b', 'c'),
+        priority: fc.constantFrom(0, 1, 2),
+        needs: fc.subarray(['large', 'arm']),
+        lastsMs: fc.integer({ min: 1, max: 50 }),
+      }),
+      { maxLength: 12 },
+    )
+    .map((all) => all.map((one, place) => ({ ...one, id: String(place) }))),
+  runners: fc
+    .array(
+      fc.record({
+        slots: fc.integer({ min: 1, max: 3 }),
+        labels: fc.subarray(['large', 'arm']),
+      }),
+      { maxLength: 3 },
+    )
+    .map((all) => all.map((one, place) => ({ ...one, id: `r${place}` }))),
+  mostOfOneProject: fc.integer({ min: 1, max: 3 }),
+});
+
+test('whatever waits, each build is foretold once, none before it may begin, and no runner has more than its slots', () => {
+  fc.assert(
+    fc.property(queues, ({ waiting, runners, mostOfOneProject }) => {
+      const now = { waiting, running: [], runners, lastBegan: new Map(), mostOfOneProject };
+      const places = forecastQueue(now);
+      assert.deepEqual([...places.keys()].sort(), waiting.map((one) => one.id).sort());
+      assert.deepEqual(
+        [...places.values()].map((place) => place.ahead),
+        waiting.map((_, place) => place),
+      );
+      const begun = waiting.flatMap((one) => {
+        const from = places.get(one.id)?.startsInMs ?? null;
+        const fits = runners.some((runner) => suits(one.needs, runner.labels));
+        assert.equal(
+          from !== null,
+          fits,
+          'a build that some runner suits begins, any other does not',
+        );
+        return from === null ? [] : [{ ...one, from, to: from + one.lastsMs }];
+      });
+      for (const { from: at } of begun) {
+        const under = begun.filter((one) => one.from <= at && at < one.to);
+        const slots = runners.reduce((sum, runner) => sum + runner.slots, 0);
+        assert.ok(under.length <= slots, 'all slots together');
+        for (const label of ['large', 'arm']) {
+          const bearing = runners.filter((runner) => runner.labels.includes(label));
+          const most = bearing.reduce((sum, runner) => sum + runner.slots, 0);
+          assert.ok(under.filter((one) => one.needs.includes(label)).length <= most, label);
+        }
+        for (const project of ['a', 'b', 'c'])
+          assert.ok(under.filter((one) => one.project === project).length <= mostOfOneProject);
+      }
+    }),
+    { numRuns: 300 },
+  );
 });
 
 test('the critical path goes back from the end by what each step waited for longest', () => {

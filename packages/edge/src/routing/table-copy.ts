@@ -24,7 +24,7 @@ export function openTableCopy(path: string): TableCopy {
     read: async () => {
       const text = await readFile(path, 'utf8').catch(absent); // No copy yet: this edge is new.
       if (text === undefined) return undefined;
-      const read = roleRoutes.routingTable.safeParse(JSON.parse(text));
+      const read = roleRoutes.routingTable.safeParse(parsed(text));
       return read.success ? read.data : undefined;
     },
     write: async (table) => {
@@ -40,6 +40,16 @@ export function openTableCopy(path: string): TableCopy {
       await worker?.terminate();
     },
   };
+}
+
+/** A copy that a failing disk has cut short or filled with other bytes is none: the api has the table. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    if (error instanceof SyntaxError) return undefined;
+    throw error;
+  }
 }
 
 /** From a bundle the thread is a file beside it; from the sources it must first learn to read TypeScript. */
