@@ -1,16 +1,10 @@
 import assert from 'node:assert/strict';
 import { request } from 'node:http';
 import test from 'node:test';
-import * as contracts from '@vaquero/contracts';
-import {
-  type AnyRoute,
-  environmentRoutes,
-  pathOf,
-  peopleRoutes,
-  projectRoutes,
-} from '@vaquero/contracts';
+import { environmentRoutes, pathOf, peopleRoutes, projectRoutes } from '@vaquero/contracts';
 import { leastRoleFor, type Role, roles } from '@vaquero/core';
 import { addPerson } from '@vaquero/service';
+import { everyRoute } from './support/every-route.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
 
@@ -79,15 +73,6 @@ function send(
     );
   });
 }
-
-/** Every group of routes that contracts exports: one that is added is found here without being named. */
-const everyRoute: readonly (readonly [string, AnyRoute])[] = Object.entries(contracts)
-  .filter(([name]) => name.endsWith('Routes'))
-  .flatMap(([, group]) =>
-    Object.entries(group)
-      .filter(([, value]) => typeof value === 'object' && 'method' in value && 'access' in value)
-      .map(([name, value]) => [name, value as AnyRoute] as const),
-  );
 
 test('who may do what, over every route: nobody without a name, nobody below the role, nobody in another project', async (t) => {
   const service = await startTestService(t, { roles: ['edge'] });
