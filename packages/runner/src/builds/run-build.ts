@@ -91,15 +91,15 @@ async function storeOutput(
     await Promise.all([upload, noted]);
     return found.failure;
   }
-  // Open before it is looked what the store has: while an upload is open none of that is swept away.
-  const proposal = { upload: await upload, site: found.site, serve };
   const { project } = at.given;
   const store = (told: Told | null) => storeSite(at.store, found, at.workplace.layer, told);
   try {
     const told = at.told.get(project) ?? null;
     const files = await store(told);
     await Promise.all([at.log.flush(), at.steps.flush(), noted]);
-    // The proposal says that storing is over, and what was stored.
+    // The proposal says that storing is over, and what was stored. Since before it an upload is open: what the
+    // api finds in the store then is not swept away.
+    const proposal = { upload: await upload, site: found.site, serve };
     const isTaken = await propose(at, proposal, differenceFrom(told, files), files);
     if (isTaken) return null;
     // What the service was told of last is not kept any more: all of it is stored, and told, anew.

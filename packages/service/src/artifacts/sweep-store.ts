@@ -24,10 +24,10 @@ const dayMs = 86_400_000;
 export const youngestMs = 3_600_000;
 
 /**
- * Sweeps the store: what no artifact holds is put aside, and a day later removed. It needs no lock. A build may
- * rely on a blob at the very moment it is moved, so after the moves the sweep asks once more: while any
- * upload is open all is put back, and what an artifact that was stored meanwhile holds is put back too. An
- * upload that opens later finds the blob missing, and stores it anew or gets it back.
+ * Sweeps the store: what no artifact holds is put aside, and a day later removed. It needs no lock. The api may
+ * have found a blob for a proposal at the very moment it is moved, so after the moves the sweep asks once
+ * more: while any upload is open all is put back, and what an artifact that was stored meanwhile holds is put
+ * back too. A proposal that comes later finds the blob missing, and gets it back from where it lies aside.
  */
 export async function sweepStore(deps: Deps, olderMs = youngestMs): Promise<Swept> {
   const store = storeOf(deps.config.stateDirectory);
