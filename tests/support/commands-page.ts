@@ -19,7 +19,7 @@ export function commandsPage(): string {
 
 This page is made from the commands' own declarations; \`vaquero COMMAND --help\` says the same. Each takes \`--address\`, \`--token\`,
 \`--json\` (the reply as the service sent it) and, where it changes an environment, \`--yes\`. Exit codes: 0 done, 1 fault, 2 wrong
-use, 3 refused, 4 not reached, 130 interrupted; each refusal's own is in [refusals.md](refusals.md).
+use, 3 refused, 4 not reached, 5 moved but not confirmed by every edge, 130 interrupted; each refusal's own is in [refusals.md](refusals.md).
 
 | command | what it does |
 |---|---|

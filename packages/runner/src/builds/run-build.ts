@@ -84,6 +84,7 @@ async function storeOutput(
   const report = (state: StepReport['state'], says: string): void =>
     tell(at, { name: 'store', place, says, state });
   const upload = at.api.openUpload();
+  upload.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
   report('running', 'walk, hash and keep the output');
   const found = await findSite(at.workplace.tree, serve, before, handedOn, at.workplace.layer);
   if (!found.ok) {
