@@ -4,22 +4,22 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type AttemptGiven, CallRefused, makeClient, roleRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
-import type { Told } from './artifacts/last-proposed.ts';
-import { type FileStore, openFileStore } from './artifacts/store-files.ts';
+import { openFileStore } from './artifacts/store-files.ts';
 import { AttemptOver, makeAttemptClient } from './builds/attempt-client.ts';
+import type { BuildRun } from './builds/build-at.ts';
 import { type Caches, openCaches } from './builds/caches.ts';
 import { runBuild } from './builds/run-build.ts';
 import { toolVersions } from './builds/tool-versions.ts';
 import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
 import { canLayer, unmountBelow } from './sources/layered.ts';
-import { openSourceCache, type SourceCache } from './sources/source-cache.ts';
+import { openSourceCache } from './sources/source-cache.ts';
 import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
 import { clearSlot, killAll, type Slot, slotName, slotsOf } from './walls/slot.ts';
-import { openUsedWorkplaces, type UsedWorkplaces } from './walls/used-workplaces.ts';
+import { openUsedWorkplaces } from './walls/used-workplaces.ts';
 
 /** A running runner. */
 export interface RunningRunner {
@@ -74,27 +74,24 @@ export async function startRunner({
   const drain = new AbortController();
   const instance = randomUUID();
   const working = new Set<number>();
-  const told = new Map<string, Told>();
+  const shared: Shared = {
+    limits: config.limits,
+    withoutWalls: config.withoutWalls,
+    storeElsewhere: config.storeElsewhere,
+    npmrc,
+    store,
+    outputs,
+    sources,
+    caches,
+    anterooms,
+    told: new Map(),
+    used,
+    clock,
+  };
+  const { signal } = stop;
+  const draining = drain.signal;
   const loops = slots.map((slot) =>
-    claimLoop({
-      config,
-      log,
-      clock,
-      npmrc,
-      store,
-      outputs,
-      sources,
-      caches,
-      anterooms,
-      told,
-      tools,
-      used,
-      slot,
-      instance,
-      signal: stop.signal,
-      draining: drain.signal,
-      working,
-    }),
+    claimLoop({ config, log, shared, tools, slot, instance, signal, draining, working }),
   );
   const sweeping = sweep({
     outputs,
@@ -153,19 +150,14 @@ async function sweep({ outputs, caches, log, signal, isIdle }: Sweep): Promise<v
   }
 }
 
+/** What all builds of a runner share. */
+type Shared = Omit<BuildRun, 'given' | 'api' | 'slot' | 'signal' | 'giveUp'>;
+
 interface Loop {
   readonly config: RunnerConfig;
   readonly log: Logger;
-  readonly clock: () => Instant;
-  readonly npmrc: string;
-  readonly store: FileStore;
-  readonly outputs: OutputStore;
-  readonly sources: SourceCache | null;
-  readonly caches: Caches;
-  readonly anterooms: Anterooms;
-  readonly told: Map<string, Told>;
+  readonly shared: Shared;
   readonly tools: Readonly<Record<string, string>>;
-  readonly used: UsedWorkplaces;
   readonly slot: Slot;
   readonly instance: string;
   readonly signal: AbortSignal;
@@ -209,46 +201,15 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const {
-    config,
-    log,
-    clock,
-    npmrc,
-    store,
-    outputs,
-    sources,
-    caches,
-    anterooms,
-    told,
-    used,
-    slot,
-  } = loop;
+  const { config, log, shared, slot } = loop;
   const over = new AbortController();
-  used.building(1);
+  shared.used.building(1);
   loop.working.add(slot.number);
   const signal = AbortSignal.any([loop.signal, over.signal]);
   const api = makeAttemptClient(config.api, given, signal);
   const beats = beat(api.beat, given.leaseMs / 3, signal, () => over.abort());
   try {
-    await runBuild({
-      given,
-      api,
-      slot,
-      limits: config.limits,
-      withoutWalls: config.withoutWalls,
-      storeElsewhere: config.storeElsewhere,
-      npmrc,
-      store,
-      outputs,
-      sources,
-      caches,
-      anterooms,
-      told,
-      used,
-      clock,
-      signal,
-      giveUp: () => over.abort(),
-    });
+    await runBuild({ ...shared, given, api, slot, signal, giveUp: () => over.abort() });
     log.info({ project: given.project, build: given.build, fence: given.fence }, 'attempt ended');
   } catch (err) {
     if (err instanceof AttemptOver || signal.aborted)
@@ -261,7 +222,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
     over.abort();
     await beats;
     await killAll(slot);
-    used.building(-1);
+    shared.used.building(-1);
     loop.working.delete(slot.number);
   }
 }
