@@ -23,6 +23,17 @@ const closed = [
 
 const environment = { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' };
 
+/** Takes 20 ms when all is well; a step must not wait for ever where it is not. */
+const longestMs = 10_000;
+
+async function within<Result>(program: string, work: Promise<Result>): Promise<Result> {
+  const done = new AbortController();
+  const late = pause(longestMs, undefined, { signal: done.signal }).then(() => {
+    throw new Error(`${program} did not come to its end within ${longestMs / 1000} s`);
+  });
+  return Promise.race([work, late]).finally(() => done.abort());
+}
+
 /** A network namespace with a way out, closed towards what a build must not reach. */
 export interface WayOut {
   /** Where the namespace is found, for nsenter(1). */
@@ -45,12 +56,15 @@ export async function makeWayOut(): Promise<WayOut> {
   });
   holder.stdin?.on('error', () => undefined); // It was killed with something unsaid; nothing ever is.
   try {
-    await Promise.race([
-      once(holder.stdout, 'data'),
-      once(holder, 'exit').then(([code]) => {
-        throw new Error(`no network namespace could be made (exit code ${code})`);
-      }),
-    ]);
+    await within(
+      'unshare',
+      Promise.race([
+        once(holder.stdout, 'data'),
+        once(holder, 'exit').then(([code]) => {
+          throw new Error(`no network namespace could be made (exit code ${code})`);
+        }),
+      ]),
+    );
     const own = ownAddresses();
     const slirp = await leadOut(`/proc/${holder.pid}/ns/net`, own);
     return {
@@ -99,12 +113,13 @@ async function leadOut(namespace: string, own: readonly string[]): Promise<Child
     { stdio: ['ignore', 'ignore', 'pipe', 'pipe', 'pipe'], env: environment },
   );
   try {
-    await ready(slirp);
+    await within('slirp4netns', ready(slirp));
     const routes = [...new Set([...closed, ...own])]
       .map((network) => `route add unreachable ${network}\n`)
       .join('');
     await execa('nsenter', [`--net=${namespace}`, '/sbin/ip', '-batch', '-'], {
       input: routes,
+      timeout: longestMs,
       env: environment,
       extendEnv: false,
     });
