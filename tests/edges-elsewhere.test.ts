@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
-import { existsSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { chmodSync, existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import { type EdgeSeen, edgeRoutes, environmentRoutes } from '@vaquero/contracts';
@@ -61,6 +62,16 @@ test('an edge elsewhere fetches what it serves, is waited for by moves, and outl
   await until('both edges are up to date', async () =>
     (await edges(service)).every((edge) => edge.present && edge.current),
   );
+
+  // Its disk spoils the page: the next visitor gets it all the same, fetched anew.
+  const [page = ''] = ['<h1>two</h1>'].map((text) =>
+    createHash('sha256').update(text).digest('hex'),
+  );
+  await pier.stop();
+  chmodSync(blobAt(pier.state, page), 0o644);
+  writeFileSync(blobAt(pier.state, page), 'spoilt');
+  await pier.start();
+  assert.equal((await pier.page('timetable.localhost')).text.trim(), '<h1>two</h1>');
 
   // Without the api it goes on, and comes back after a restart, from its own disk.
   await service.stopApi();

@@ -58,7 +58,8 @@ export async function startEdge({
   const bringer = config.storeElsewhere ? makeBringer(client, store, stop.signal) : null;
   const memory = makeMemory(config.memoryBytes);
   const bring = bringer === null ? null : inTurn(bringer.bring);
-  const serving = { table, store, memory, compressed, clock, bring, log };
+  const mend = bringer === null ? null : inTurn(bringer.mend);
+  const serving = { table, store, memory, compressed, clock, bring, mend, log };
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
   const server = createServer(
     { keepAliveTimeout: 30_000, requestTimeout: 30_000, headersTimeout: 10_000 },

@@ -1,7 +1,16 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, readdirSync, rmSync, utimesSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -76,6 +85,29 @@ test('bytes that are not those of their name are not kept, and are asked for aga
   blobs.set(digestOf('front'), 'front');
   await bringer.bring(one);
   assert.equal(here('front'), true);
+});
+
+test('what the disk spoiled is fetched anew, the manifest too, and nothing else is', async (t) => {
+  const { asked, store, bringer, site, here } = await elsewhere(t);
+  const one = site({ 'index.html': 'front', 'a.css': 'style' });
+  await bringer.bring(one);
+  for (const digest of [one, digestOf('front')]) {
+    chmodSync(blobPath(store, digest), 0o644);
+    writeFileSync(blobPath(store, digest), 'spoilt');
+  }
+  asked.length = 0;
+  await bringer.mend(one);
+  assert.deepEqual(asked.sort(), [one, digestOf('front')].sort());
+  assert.equal(readFileSync(blobPath(store, digestOf('front')), 'utf8'), 'front');
+  rmSync(blobPath(store, digestOf('style')));
+  await bringer.mend(one);
+  assert.equal(here('style'), true);
+  // An edge that starts again with a spoilt list is not kept from what it lists.
+  chmodSync(blobPath(store, one), 0o644);
+  writeFileSync(blobPath(store, one), '{}');
+  await bringer.sweep(new Set(), 60_000);
+  await bringer.bring(one);
+  assert.match(readFileSync(blobPath(store, one), 'utf8'), /index\.html/);
 });
 
 test('visitors set one artifact in motion at a time, and not everything they can guess', async () => {

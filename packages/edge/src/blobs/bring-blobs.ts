@@ -8,12 +8,14 @@ import type { ReadableStream } from 'node:stream/web';
 import { type Client, pathOf, roleRoutes } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
 import { readIndex } from '../routing/artifact-index.ts';
-import { blobPath } from './read-blob.ts';
+import { BlobDamaged, blobPath, readVerified } from './read-blob.ts';
 
 /** Brings artifacts from a store on another machine into this one's. */
 export interface Bringer {
   /** Settles when manifest and files of an artifact are here. Throws when one cannot be had. */
   readonly bring: (artifact: Digest) => Promise<void>;
+  /** Brings an artifact of which something here is damaged: what holds other bytes than its name says is fetched anew. */
+  readonly mend: (artifact: Digest) => Promise<void>;
   /** Removes what none of some artifacts holds, if it has lain here for longer than `olderMs`; says how much. */
   readonly sweep: (artifacts: ReadonlySet<Digest>, olderMs: number) => Promise<number>;
 }
@@ -52,6 +54,8 @@ export function makeBringer(client: Client, store: string, signal: AbortSignal):
   const known = new Map<Digest, Promise<void>>();
 
   async function bringAll(artifact: Digest): Promise<void> {
+    // Without its list nothing else of it is found, so that one is looked at each time.
+    await removeDamaged(store, artifact);
     await bringBlob(client, store, artifact, signal);
     const { files } = readIndex(store, artifact);
     const left = [...new Set([...files.values()].map((file) => file.digest))];
@@ -62,16 +66,26 @@ export function makeBringer(client: Client, store: string, signal: AbortSignal):
     await Promise.all(Array.from({ length: mostAtOnce }, work));
   }
 
+  function bring(artifact: Digest): Promise<void> {
+    const there = known.get(artifact);
+    if (there !== undefined) return there;
+    const brought = bringAll(artifact).catch((error: unknown) => {
+      known.delete(artifact);
+      throw error;
+    });
+    known.set(artifact, brought);
+    return brought;
+  }
+
   return {
-    bring: (artifact) => {
-      const there = known.get(artifact);
-      if (there !== undefined) return there;
-      const brought = bringAll(artifact).catch((error: unknown) => {
-        known.delete(artifact);
-        throw error;
-      });
-      known.set(artifact, brought);
-      return brought;
+    bring,
+    mend: async (artifact) => {
+      await removeDamaged(store, artifact);
+      await bringBlob(client, store, artifact, signal);
+      for (const { digest } of readIndex(store, artifact).files.values())
+        await removeDamaged(store, digest);
+      known.delete(artifact);
+      await bring(artifact);
     },
     sweep: async (artifacts, olderMs) => {
       // What is swept of an artifact that nobody names is fetched again when somebody asks for it.
@@ -85,6 +99,18 @@ export function makeBringer(client: Client, store: string, signal: AbortSignal):
       return removeOthers(join(store, 'sha256'), kept, Date.now() - olderMs);
     },
   };
+}
+
+/** What cannot be read counts as damaged too. */
+async function removeDamaged(store: string, digest: Digest): Promise<void> {
+  const isGood = await readVerified(store, digest).then(
+    () => true,
+    (error: unknown) => {
+      if (error instanceof BlobDamaged) return false;
+      throw error;
+    },
+  );
+  if (!isGood) await rm(blobPath(store, digest), { force: true });
 }
 
 async function removeOthers(

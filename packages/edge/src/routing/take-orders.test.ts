@@ -116,6 +116,9 @@ test('a table whose artifact cannot be brought yet waits for it, unless a newer 
       wake();
       if (!reachable.has(artifact)) throw new Error('the store does not answer');
     },
+    mend: async () => {
+      throw new Error('the store does not answer');
+    },
     sweep: async () => 0,
   });
   const [one, two] = [site('one'), site('two')];

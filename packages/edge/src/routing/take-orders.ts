@@ -33,8 +33,14 @@ export function makeOrders(taking: OrderTaking): Orders {
   let newest = -1;
 
   const prepare = async ({ id, artifact }: Extract<EdgeOrder, { order: 'prepare' }>) => {
-    const why = await bringer?.bring(artifact).then(() => null, String);
-    const problem = why ?? table.prepare(artifact);
+    const problem =
+      (await bringer?.bring(artifact).then(() => null, String)) ?? table.prepare(artifact) ?? null;
+    if (problem === null || bringer === null) return answer(id, problem);
+    // A disk of its own can spoil what the store still has: this edge alone must not hold up a move.
+    const why = await bringer.mend(artifact).then(() => null, String);
+    await answer(id, why ?? table.prepare(artifact));
+  };
+  const answer = async (id: string, problem: string | null): Promise<void> => {
     await client.call(roleRoutes.edgeAnswerRoute, { body: { id, problem } });
   };
   const confirm = async (kept: Promise<void>): Promise<void> => {

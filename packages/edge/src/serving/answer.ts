@@ -17,6 +17,8 @@ export interface Serving {
   readonly clock: () => number;
   /** Brings an artifact that is not here yet; null where the store is shared. */
   readonly bring: ((artifact: Digest) => Promise<void>) | null;
+  /** Fetches anew what of an artifact is damaged here; null where the store is shared. */
+  readonly mend: ((artifact: Digest) => Promise<void>) | null;
   readonly log: Logger;
 }
 
@@ -27,7 +29,13 @@ export async function answer(
   res: ServerResponse,
 ): Promise<void> {
   try {
-    await answerOrThrow(serving, req, res);
+    await answerOrThrow(serving, req, res).catch(async (err: unknown) => {
+      const artifact = serving.table.place((req.headers.host ?? '').toLowerCase())?.artifact;
+      if (!(err instanceof BlobDamaged) || res.headersSent || artifact == null) throw err;
+      if (serving.mend === null) throw err;
+      await serving.mend(artifact.digest);
+      await answerOrThrow(serving, req, res);
+    });
   } catch (err) {
     serving.log.error({ err, host: req.headers.host, url: req.url }, 'request not answered');
     if (res.headersSent) res.destroy();

@@ -1,0 +1,73 @@
+import assert from 'node:assert/strict';
+import { mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import test, { type TestContext } from 'node:test';
+import { openLayered, unmountBelow } from '../sources/layered.ts';
+import { findSite } from './find-site.ts';
+
+const needsRoot = process.getuid?.() === 0 ? false : 'only root mounts layers';
+const serve = { site: 'out', entry: 'index.html', missing: null };
+
+/** A commit's tree below a layer that a build writes to. */
+async function layered(t: TestContext, committed: Readonly<Record<string, string>>) {
+  const folder = realpathSync(mkdtempSync(join(tmpdir(), 'vaquero-found-')));
+  t.after(async () => {
+    await unmountBelow(folder);
+    rmSync(folder, { recursive: true, force: true });
+  });
+  const [below, tree] = [join(folder, 'below'), join(folder, 'tree')];
+  const write = (root: string, path: string, text: string): void => {
+    mkdirSync(dirname(join(root, path)), { recursive: true });
+    writeFileSync(join(root, path), text);
+  };
+  for (const root of [below, tree]) mkdirSync(root);
+  for (const [path, text] of Object.entries(committed)) write(below, path, text);
+  const { written } = await openLayered(below, tree, join(folder, 'layer'), null);
+  return {
+    tree,
+    written,
+    make: (path: string, text: string) => write(tree, path, text),
+    find: () => findSite(tree, serve, new Set(), [], { shown: tree, below, written }),
+  };
+}
+
+test('a folder that the build alone wrote is read past the layer; one that was committed too through it', {
+  skip: needsRoot,
+}, async (t) => {
+  const fresh = await layered(t, { 'src/index.html': 'x' });
+  fresh.make('out/index.html', 'made');
+  const found = await fresh.find();
+  assert.deepEqual(found.ok && found.files, [
+    { path: 'index.html', source: join(fresh.written, 'out/index.html') },
+  ]);
+  // What was committed there belongs to the site as well, and only the layer shows both.
+  const mixed = await layered(t, { 'out/old.html': 'old' });
+  mixed.make('out/index.html', 'made');
+  const both = await mixed.find();
+  assert.deepEqual(
+    both.ok && both.files.map(({ path, source }) => [path, source.startsWith(mixed.tree)]),
+    [
+      ['index.html', true],
+      ['old.html', true],
+    ],
+  );
+});
+
+test('a link leads neither out of the site nor past the layer', { skip: needsRoot }, async (t) => {
+  const inside = await layered(t, { 'secret.txt': 'committed, not published' });
+  inside.make('out/index.html', 'made');
+  symlinkSync('../secret.txt', join(inside.tree, 'out/link.txt'));
+  const left = await inside.find();
+  assert.equal(!left.ok && left.failure.reason, 'link-leaves');
+  // The folder itself is a link: it is followed within the tree, as it always was.
+  const linked = await layered(t, { 'src/index.html': 'x' });
+  linked.make('made/index.html', 'made');
+  symlinkSync('made', join(linked.tree, 'out'));
+  const through = await linked.find();
+  assert.ok(through.ok && through.files.every(({ source }) => source.startsWith(linked.tree)));
+  const away = await layered(t, { 'src/index.html': 'x' });
+  symlinkSync('/etc', join(away.tree, 'out'));
+  const outside = await away.find();
+  assert.equal(!outside.ok && outside.failure.reason, 'link-leaves');
+});
