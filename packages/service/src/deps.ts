@@ -6,7 +6,6 @@ import type { FactsReader } from './evidence/facts-reader.ts';
 import type { ProjectEvents } from './http/project-events.ts';
 import type { InstallationKeys } from './installation-keys.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
-import type { GitReads } from './repositories/git-reads.ts';
 
 /** What the use cases of the api work with; made once in start.ts and passed as plain values. */
 export interface Deps {
@@ -20,7 +19,6 @@ export interface Deps {
   /** Manifests stored lately, by their digests. */
   readonly manifests: Map<Digest, Manifest>;
   /** What commits hold, as it was read lately. */
-  readonly gitReads: GitReads;
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;

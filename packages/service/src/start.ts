@@ -31,7 +31,6 @@ import { makeEdgeStreams } from './releases/edge-streams.ts';
 import { publishIfBehind } from './releases/publish-table.ts';
 import { settleAll } from './releases/settle-intakes.ts';
 import { directoryOf, keepTreesAsCommitted } from './repositories/bare-repository.ts';
-import { makeGitReads } from './repositories/git-reads.ts';
 
 /** A running api. */
 export interface RunningApi {
@@ -70,7 +69,6 @@ export async function startApi({
     keys,
     facts: makeFactsReader(),
     manifests: new Map(),
-    gitReads: makeGitReads(),
     knownEdges: new Map(),
     log,
     events: makeProjectEvents(),

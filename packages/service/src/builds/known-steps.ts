@@ -17,6 +17,7 @@ import type { Deps } from '../deps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
+import { treeFilesIn } from '../repositories/git-trees.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
 import { recentResults, resultUnder } from './step-result-rows.ts';
@@ -50,7 +51,7 @@ export async function knownSteps(
   if ('faults' in ordered) throw new Impossible('a running build has a recipe in order');
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const [files, given, recent] = await Promise.all([
-    deps.gitReads.treeFiles(directory, build.commitId, seenPaths(plan, project.folder)),
+    treeFilesIn(directory, build.commitId, seenPaths(plan, project.folder)),
     givenValues(deps, deps.db, project, build.ref, plan),
     recentResults(deps.db, project.id, mostRecent),
   ]);

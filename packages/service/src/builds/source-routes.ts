@@ -9,6 +9,7 @@ import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
 import { fetchSubmodules, type Submodule, SubmoduleMissing } from '../repositories/submodules.ts';
+import { treeChanges } from '../repositories/tree-changes.ts';
 import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
 
@@ -33,7 +34,7 @@ export function serveSource(app: Express, deps: Deps): void {
   });
   serveGuarded(app, roleRoutes.attemptSourceChangesRoute, guard, async ({ query }, source) => {
     const { directory, commit, paths } = source;
-    const changes = await deps.gitReads.changes(directory, query.since, commit, paths);
+    const changes = await treeChanges(directory, query.since, commit, paths);
     return {
       changes: changes && { written: [...changes.written], removed: [...changes.removed] },
     };

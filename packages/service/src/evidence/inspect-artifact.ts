@@ -24,6 +24,7 @@ import {
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
+import { treeFilesIn } from '../repositories/git-trees.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
 import { factsKey, fileKinds, kindOf } from './file-facts.ts';
@@ -184,7 +185,7 @@ async function committedPaths(
   const isWritten = (build.recipe?.recipe.steps.length ?? 0) > 0;
   if (!isWritten || site === '.' || site === project.folder) return new Set();
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const files = await deps.gitReads.treeFiles(directory, build.commitId, [site]);
+  const files = await treeFilesIn(directory, build.commitId, [site]);
   return new Set(files.map((file) => file.path.slice(site.length + 1)));
 }
 

@@ -85,8 +85,7 @@ async function furtherRecipes(
   commit: CommitId,
 ): Promise<readonly NamedRecipe[]> {
   const folder = inFolder(project, recipeFolderName);
-  // Most commits have no such folder, and Git says so by failing.
-  const paths = await pathsIn(directory, commit, folder).catch(() => []);
+  const paths = await pathsIn(directory, commit, folder);
   const files = paths
     .filter((path) => path.endsWith('.yaml') && !path.includes('/'))
     .slice(0, mostFurther);

@@ -1,13 +1,11 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import {
-  type CommitId,
-  type RefName,
-  readCommitId,
-  readRefName,
-  type TreeFile,
-} from '@vaquero/core';
+import { type CommitId, type RefName, readCommitId, readRefName } from '@vaquero/core';
+import { OutsideFailure } from '../refused.ts';
+import { type CommitFields, readCommit } from './commit-object.ts';
 import { git, tryGit } from './git.ts';
+import { treeFilesIn } from './git-trees.ts';
+import { objectsOf } from './object-reader.ts';
 
 /** Where the bare repository of a repository lies: the hosted one itself, or the mirror of one elsewhere. */
 export function directoryOf(stateDirectory: string, repositoryId: string): string {
@@ -79,29 +77,18 @@ export async function pin(directory: string, commits: readonly CommitId[]): Prom
 }
 
 /** What people see of a commit. */
-export interface CommitFacts {
+export interface CommitFacts extends CommitFields {
   readonly id: CommitId;
-  readonly subject: string;
-  readonly author: string;
-  readonly at: number;
-  /** The name of its whole tree. */
-  readonly tree: string;
 }
 
-/** Reads subject, author and commit time. */
+/** A message of megabytes is nobody's subject. */
+const mostCommitBytes = 16 << 20;
+
+/** Reads subject, author and commit time. Throws OutsideFailure when there is no such commit. */
 export async function commitFacts(directory: string, commit: CommitId): Promise<CommitFacts> {
-  const text = await git(
-    ['log', '-1', '--no-show-signature', '--format=%s%x00%an%x00%ct%x00%T', commit, '--'],
-    { cwd: directory },
-  );
-  const [subject = '', author = '', at = '0', tree = ''] = text.trimEnd().split('\0');
-  return {
-    id: commit,
-    subject: subject.slice(0, 300) || '(no message)',
-    author: author.slice(0, 100) || '(nobody)',
-    at: Number(at) * 1000,
-    tree,
-  };
+  const bytes = await objectsOf(directory).contents(commit, mostCommitBytes);
+  if (bytes === null) throw new OutsideFailure('git', `the commit ${commit} cannot be read`);
+  return { id: commit, ...readCommit(bytes) };
 }
 
 /** The names of what stands at some paths of a commit; an absent one has the name `-`. */
@@ -110,24 +97,24 @@ export async function objectsAt(
   commit: CommitId,
   paths: readonly string[],
 ): Promise<readonly string[]> {
-  const input = paths.map((path) => `${commit}:${path}\n`).join('');
-  const text = await git(['cat-file', '--batch-check=%(objectname)'], { cwd: directory, input });
-  return text
-    .trimEnd()
-    .split('\n')
-    .map((row) => (/^[0-9a-f]+$/.test(row) ? row : '-'));
+  const objects = objectsOf(directory);
+  return Promise.all(
+    paths.map(async (path) => (await objects.info(`${commit}:${path}`))?.id ?? '-'),
+  );
 }
 
-/** Paths of a commit's tree below a folder, relative to it; at most 100,000. */
+/** Paths of a commit's tree below a folder, relative to it; none for a folder that is not there; at most 100,000. */
 export async function pathsIn(
   directory: string,
   commit: CommitId,
   folder: string,
 ): Promise<readonly string[]> {
-  const text = await git(['ls-tree', '-r', '-z', '--name-only', `${commit}:${folder}`], {
-    cwd: directory,
-  });
-  return text.split('\0', 100_000).filter((path) => path !== '');
+  const files = await treeFilesIn(directory, commit, folder === '' ? [] : [folder]);
+  const skipped = folder === '' ? 0 : folder.length + 1;
+  return files
+    .slice(0, 100_000)
+    .map((file) => file.path.slice(skipped))
+    .filter((path) => path !== '');
 }
 
 /** A small text file of a commit, undefined when it is not there or over `limitBytes`. */
@@ -137,13 +124,10 @@ export async function fileIn(
   path: string,
   limitBytes: number,
 ): Promise<string | undefined> {
-  const end = await tryGit(['cat-file', '--batch'], {
-    cwd: directory,
-    input: `${commit}:${path}\n`,
-  });
-  const header = /^[0-9a-f]+ blob (\d+)\n/.exec(end.stdout);
-  if (!end.ok || header === null || Number(header[1]) > limitBytes) return undefined;
-  return end.stdout.slice(header[0].length, -1);
+  const objects = objectsOf(directory);
+  const found = await objects.info(`${commit}:${path}`);
+  if (found?.kind !== 'blob') return undefined;
+  return (await objects.contents(found.id, limitBytes))?.toString('utf8');
 }
 
 /** How many commits `to` has that `from` has not; null when it cannot be told. */
@@ -198,23 +182,4 @@ export async function filesBetween(
         removed: removed === '-' ? null : Number(removed),
       };
     });
-}
-
-/** Every file of a commit at or below some paths (all of them for none), with its mode and content's name. */
-export async function treeFilesIn(
-  directory: string,
-  commit: string,
-  paths: readonly string[],
-): Promise<readonly TreeFile[]> {
-  const text = await git(
-    ['--literal-pathspecs', 'ls-tree', '-r', '-z', '--full-tree', commit, '--', ...paths],
-    { cwd: directory },
-  );
-  return text.split('\0').flatMap((row) => {
-    const read = /^(\d+) \w+ ([0-9a-f]+)\t(.*)$/s.exec(row);
-    const [, mode, object, path] = read ?? [];
-    return mode === undefined || object === undefined || path === undefined
-      ? []
-      : [{ path, mode, object }];
-  });
 }

@@ -2,8 +2,10 @@ import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import type { Deps } from '../deps.ts';
-import { fileIn, makeBare, treeFilesIn } from './bare-repository.ts';
+import { fileIn, makeBare } from './bare-repository.ts';
 import { git, tryGit } from './git.ts';
+import { treeFilesIn } from './git-trees.ts';
+import { objectsOf } from './object-reader.ts';
 import { insideRoots } from './repository-elsewhere.ts';
 
 /** A submodule of a tree: where it lies in it, and the commit and the bare repository that hold its files. */
@@ -136,8 +138,8 @@ async function fetchNow(deps: Deps, path: string, place: string, commit: string)
   const name = createHash('sha256').update(place).digest('hex');
   const directory = join(deps.config.stateDirectory, 'submodules', `${name}.git`);
   if (!existsSync(directory)) await makeBare(directory, 'main');
-  const has = (): Promise<boolean> =>
-    tryGit(['cat-file', '-e', `${commit}^{commit}`], { cwd: directory }).then((end) => end.ok);
+  const has = async (): Promise<boolean> =>
+    (await objectsOf(directory).info(`${commit}^{commit}`)) !== null;
   if (await has()) return directory;
   const fetch = (wanted: string, ...more: readonly string[]) =>
     tryGit(

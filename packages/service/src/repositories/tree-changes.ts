@@ -1,6 +1,6 @@
-import { once } from 'node:events';
 import { readSitePath } from '@vaquero/core';
-import { spawnGit, tryGit } from './git.ts';
+import { differences } from './git-trees.ts';
+import { objectsOf } from './object-reader.ts';
 
 /** One path of a tree that another tree lacks or has otherwise. */
 export interface WrittenPath {
@@ -20,8 +20,7 @@ export interface TreeChanges {
 const mostPaths = 500;
 const mostBytes = 8 << 20;
 
-const kinds: Readonly<Record<string, WrittenPath['kind'] | 'none'>> = {
-  '000000': 'none',
+const kinds: Readonly<Record<string, WrittenPath['kind']>> = {
   '100644': 'file',
   '100755': 'executable',
   '120000': 'link',
@@ -37,89 +36,44 @@ export async function treeChanges(
   to: string,
   paths: readonly string[],
 ): Promise<TreeChanges | null> {
-  const end = await tryGit(
-    [
-      '--literal-pathspecs',
-      'diff-tree',
-      '-r',
-      '-z',
-      '--raw',
-      '--no-renames',
-      '--no-abbrev',
-      from,
-      to,
-      '--',
-      ...paths,
-    ],
-    { cwd: directory },
-  );
-  if (!end.ok) return null;
-  const rows = readRows(end.stdout);
-  if (rows === null || rows.length > mostPaths) return null;
-  const wanted = rows.filter((row) => row.kind !== 'none');
+  if ((await objectsOf(directory).info(from)) === null) return null;
+  const changes = await differences(directory, from, to, paths, mostPaths);
+  if (changes === null) return null;
+  const written: (Omit<WrittenPath, 'bytes'> & { readonly object: string })[] = [];
+  const removed: string[] = [];
+  for (const { path, before, after } of changes) {
+    const kind = after === null ? null : kinds[after.mode];
+    const wasKnown = before === null || kinds[before.mode] !== undefined;
+    // What changes alone do not make: a submodule, or a name that has no honest path.
+    if (kind === undefined || !wasKnown || !('path' in readSitePath(path))) return null;
+    if (after === null || kind === null) removed.push(path);
+    else written.push({ path, kind, object: after.object });
+  }
   const blobs = await blobsOf(
     directory,
-    wanted.map((row) => row.object),
+    written.map((one) => one.object),
   );
-  if (blobs === null) return null;
-  return {
-    written: wanted.flatMap(({ path, kind }, place) =>
-      kind === 'none' ? [] : [{ path, kind, bytes: blobs[place]?.toString('base64') ?? '' }],
-    ),
-    removed: rows.filter((row) => row.kind === 'none').map((row) => row.path),
-  };
+  return (
+    blobs && {
+      written: written.map(({ path, kind }, place) => ({
+        path,
+        kind,
+        bytes: blobs[place]?.toString('base64') ?? '',
+      })),
+      removed,
+    }
+  );
 }
 
-interface Row {
-  readonly path: string;
-  readonly object: string;
-  readonly kind: WrittenPath['kind'] | 'none';
-}
-
-/** Rows of `git diff-tree --raw -z`; null when one is of a kind that changes alone do not make. */
-function readRows(text: string): readonly Row[] | null {
-  const fields = text.split('\0');
-  const rows: Row[] = [];
-  for (let at = 0; at + 1 < fields.length; at += 2) {
-    const [before = '', after = '', , object = ''] = (fields[at] ?? '')
-      .replace(/^:/, '')
-      .split(' ');
-    const path = fields[at + 1] ?? '';
-    const kind = kinds[after];
-    if (kind === undefined || kinds[before] === undefined || !('path' in readSitePath(path)))
-      return null;
-    rows.push({ path, object, kind });
-  }
-  return rows;
-}
-
-/** Contents of some blobs; null when they are more than is worth sending so. Format: git-cat-file(1), batch output. */
+/** Contents of some blobs; null when they are more than is worth sending so. */
 async function blobsOf(
   directory: string,
-  objects: readonly string[],
+  names: readonly string[],
 ): Promise<readonly Buffer[] | null> {
-  if (objects.length === 0) return [];
-  const child = spawnGit(['cat-file', '--batch'], directory);
-  const chunks: Buffer[] = [];
-  let size = 0;
-  child.stderr?.resume();
-  child.stdin?.on('error', () => undefined); // It was ended below, because it says too much.
-  child.stdin?.end(objects.map((object) => `${object}\n`).join(''));
-  child.stdout?.on('data', (chunk: Buffer) => {
-    size += chunk.length;
-    if (size > mostBytes) child.kill();
-    else chunks.push(chunk);
-  });
-  const [code] = (await once(child, 'close')) as [number | null];
-  if (code !== 0 || size > mostBytes) return null;
-  const all = Buffer.concat(chunks);
-  const blobs: Buffer[] = [];
-  for (let at = 0; at < all.length; ) {
-    const line = all.indexOf(10, at);
-    const length = Number(/^[0-9a-f]+ blob (\d+)$/.exec(all.toString('latin1', at, line))?.[1]);
-    if (!Number.isSafeInteger(length)) return null;
-    blobs.push(all.subarray(line + 1, line + 1 + length));
-    at = line + 1 + length + 1;
-  }
-  return blobs;
+  const objects = objectsOf(directory);
+  const infos = await Promise.all(names.map((name) => objects.info(name)));
+  const bytes = infos.reduce((sum, info) => sum + (info?.sizeBytes ?? Number.NaN), 0);
+  if (!(bytes <= mostBytes)) return null;
+  const blobs = await Promise.all(names.map((name) => objects.contents(name, mostBytes)));
+  return blobs.every((blob): blob is Buffer => blob !== null) ? blobs : null;
 }
