@@ -16,6 +16,8 @@ import type { Digest } from '@vaquero/core';
 export interface InstallationKeys {
   /** A keyed hash: tells equal texts from others without telling what they say. */
   readonly keyed: (text: string) => Digest;
+  /** What the service shows an edge to see an artifact at its address before anybody else does. */
+  readonly looking: string;
   /** The key that values of variables are sealed with. */
   readonly sealing: Buffer;
   /** The Ed25519 key that statements are signed with, and its public half as PEM. */
@@ -41,6 +43,7 @@ export async function openInstallationKeys(stateDirectory: string): Promise<Inst
   const hash = createHash('sha256').update(publicKey.export({ type: 'spki', format: 'der' }));
   return {
     keyed: (text) => createHmac('sha256', keying).update(text, 'utf8').digest('hex') as Digest,
+    looking: derive('looks').toString('base64url'),
     sealing: derive('variables'),
     signing,
     publicPem: publicKey.export({ type: 'spki', format: 'pem' }).toString(),

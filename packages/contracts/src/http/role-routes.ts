@@ -285,7 +285,8 @@ export type RoutingTable = z.output<typeof routingTable>;
 
 /** What an edge is told over its stream of orders, one JSON document a line. */
 export const edgeOrder = z.discriminatedUnion('order', [
-  z.object({ order: z.literal('table'), table: routingTable }),
+  /** `lookKey` shows an artifact to the service itself before anything names it. */
+  z.object({ order: z.literal('table'), table: routingTable, lookKey: z.string() }),
   z.object({ order: z.literal('prepare'), id: z.string(), artifact: digest }),
   z.object({ order: z.literal('beat') }),
 ]);

@@ -156,3 +156,24 @@ test('a memory keeps what is used, up to its bytes, and nothing too large', () =
   memory.keep('big', Buffer.alloc(500));
   assert.equal(memory.get('big'), undefined);
 });
+
+test('what nothing names yet is seen at its address by whoever shows the key of the service, and by nobody else', async (t) => {
+  const here = place(t);
+  const [one, next] = [here.site({ 'index.html': 'one' }), here.site({ 'index.html': 'next' })];
+  const live = await openLiveTable(here.store, here.directory);
+  await live.adopt(table(1, one));
+  const host = `${hostLabelOf(next)}.artifacts.localhost:1`;
+  // No key shows anything before the service has said which.
+  for (const shown of [undefined, '', 'a key']) assert.equal(live.place(host, shown), undefined);
+  live.letLook('a key');
+  for (const shown of [undefined, '', 'a kex', 'a key ', 'a'])
+    assert.equal(live.place(host, shown), undefined, shown);
+  const found = live.place(host, 'a key');
+  assert.ok(found?.kind === 'artifact' && found.artifact.digest === next && found.made === null);
+  assert.equal(live.artifactAt(host, 'a key'), next);
+  // The key opens no host but that of an artifact, and changes nothing for those that are named.
+  assert.equal(live.place('artifacts.localhost:1', 'a key'), undefined);
+  assert.equal(live.place(host.replace('artifacts', 'other'), 'a key'), undefined);
+  const named = live.place(`${hostLabelOf(one)}.artifacts.localhost:1`, 'a key');
+  assert.ok(named?.kind === 'artifact' && named.made?.build === 7);
+});

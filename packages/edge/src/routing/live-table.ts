@@ -1,3 +1,4 @@
+import { timingSafeEqual } from 'node:crypto';
 import { join } from 'node:path';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, readHostLabel } from '@vaquero/core';
@@ -15,9 +16,12 @@ export type Place =
   | {
       readonly kind: 'artifact';
       readonly artifact: ArtifactIndex;
-      readonly project: string;
-      readonly build: number;
-      readonly commit: string;
+      /** Null for one that nothing names yet. */
+      readonly made: {
+        readonly project: string;
+        readonly build: number;
+        readonly commit: string;
+      } | null;
     };
 
 /** The routing table in force. */
@@ -25,9 +29,12 @@ export interface LiveTable {
   readonly revision: () => number;
   /** The revision that the next start would serve. */
   readonly onDisk: () => number;
-  readonly place: (host: string) => Place | undefined;
+  /** `shown` is the key with which the service itself looks at an artifact that nothing names yet. */
+  readonly place: (host: string, shown?: string) => Place | undefined;
   /** The artifact that a host stands for which is an artifact's own address. */
-  readonly artifactAt: (host: string) => Digest | undefined;
+  readonly artifactAt: (host: string, shown?: string) => Digest | undefined;
+  /** From now on whoever shows this key sees every artifact of the store at its address. */
+  readonly letLook: (key: string) => void;
   /** The artifacts that environments answer with. */
   readonly served: () => ReadonlySet<Digest>;
   /** Puts a newer table in force for every next request, at once; settles when a table as new is on disk too. */
@@ -53,6 +60,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   /** The revision of the copy on disk; tables that come while one is written are overtaken by the newest. */
   let onDisk = table.revision;
   let writing: Promise<unknown> = Promise.resolve();
+  let lookKey: Buffer | null = null;
 
   function index(artifact: Digest): ArtifactIndex {
     const known = indexes.get(artifact);
@@ -60,6 +68,14 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     const made = readIndex(store, artifact);
     indexes.set(artifact, made);
     return made;
+  }
+
+  /** What the service looks at before it is named; a guessed key sees what everybody sees. */
+  function lookedAt(host: string, shown: string | undefined): Digest | undefined {
+    const given = Buffer.from(shown ?? '');
+    if (lookKey === null || given.length !== lookKey.length || !timingSafeEqual(given, lookKey))
+      return undefined;
+    return digestIn(host, table.artifactsBase);
   }
 
   function putInForce(next: RoutingTable): void {
@@ -79,9 +95,13 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   return {
     revision: () => table.revision,
     onDisk: () => onDisk,
-    artifactAt: (host) => (host in table.hosts ? undefined : named.get(host)?.artifact),
+    artifactAt: (host, shown) =>
+      host in table.hosts ? undefined : (named.get(host)?.artifact ?? lookedAt(host, shown)),
+    letLook: (key) => {
+      lookKey = Buffer.from(key);
+    },
     served: () => servedBy(table),
-    place: (host) => {
+    place: (host, shown) => {
       const entry = table.hosts[host];
       if (entry !== undefined) {
         const serving = entry.targets[0]?.artifact;
@@ -94,15 +114,10 @@ export async function openLiveTable(store: string, directory: string): Promise<L
         };
       }
       const known = named.get(host);
-      return known === undefined
+      const digest = known?.artifact ?? lookedAt(host, shown);
+      return digest === undefined
         ? undefined
-        : {
-            kind: 'artifact',
-            artifact: index(known.artifact),
-            project: known.project,
-            build: known.build,
-            commit: known.commit,
-          };
+        : { kind: 'artifact', artifact: index(digest), made: known ?? null };
     },
     adopt: (next) => {
       // It was committed: visitors need not wait for this machine's disk, only whoever is told that it is done.
@@ -140,11 +155,16 @@ function names(table: RoutingTable): { readonly get: (host: string) => Known | u
   const byDigest = new Map(table.artifacts.toReversed().map((known) => [known.artifact, known]));
   return {
     get: (host) => {
-      const [label = ''] = host.split('.', 1);
-      const digest = host === `${label}.${base}` ? readHostLabel(label) : undefined;
+      const digest = digestIn(host, base);
       return digest === undefined ? byBuild.get(host) : byDigest.get(digest);
     },
   };
+}
+
+/** The digest that an artifact's own address names. */
+function digestIn(host: string, base: string): Digest | undefined {
+  const [label = ''] = host.split('.', 1);
+  return host === `${label}.${base}` ? readHostLabel(label) : undefined;
 }
 
 /** The artifacts that a table's environments answer with: what they serve, and what their open pages may still ask for. */

@@ -98,10 +98,10 @@ test('a preparation is answered with what is missing, or with nothing', async (t
 test('a table is confirmed once it is answered with and on disk; an older one that comes late changes nothing', async (t) => {
   const { orders, table, told, site } = await place(t, null);
   const [one, two] = [site('one'), site('two')];
-  await orders.take({ order: 'table', table: tableOf(7, two) });
+  await orders.take({ order: 'table', table: tableOf(7, two), lookKey: 'k' });
   assert.deepEqual(told, [{ path: '/role/confirmations', body: { instance: 'i', revision: 7 } }]);
   assert.equal(table.onDisk(), 7);
-  await orders.take({ order: 'table', table: tableOf(6, one) });
+  await orders.take({ order: 'table', table: tableOf(6, one), lookKey: 'k' });
   assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
   assert.equal(told.at(-1)?.body.revision, 7);
 });
@@ -125,11 +125,11 @@ test('a table whose artifact cannot be brought yet waits for it, unless a newer 
   const triedFirst = new Promise<void>((resolve) => {
     wake = resolve;
   });
-  const older = orders.take({ order: 'table', table: tableOf(1, one) });
+  const older = orders.take({ order: 'table', table: tableOf(1, one), lookKey: 'k' });
   await triedFirst;
   assert.equal(table.revision(), -1, 'nothing is in force that is not here');
   reachable = new Set([two]);
-  await orders.take({ order: 'table', table: tableOf(2, two) });
+  await orders.take({ order: 'table', table: tableOf(2, two), lookKey: 'k' });
   assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
   reachable = new Set([one, two]);
   await older;

@@ -54,6 +54,7 @@ export function makeOrders(taking: OrderTaking): Orders {
     take: async (order) => {
       if (order.order === 'prepare') await prepare(order);
       if (order.order !== 'table') return;
+      table.letLook(order.lookKey);
       newest = Math.max(newest, order.table.revision);
       if (!(await bringServed(taking, order.table, () => newest))) return;
       await confirm(table.adopt(order.table));

@@ -30,7 +30,7 @@ export async function answer(
 ): Promise<void> {
   try {
     await answerOrThrow(serving, req, res).catch(async (err: unknown) => {
-      const artifact = serving.table.place((req.headers.host ?? '').toLowerCase())?.artifact;
+      const artifact = serving.table.place(hostOf(req), shownBy(req))?.artifact;
       if (!(err instanceof BlobDamaged) || res.headersSent || artifact == null) throw err;
       if (serving.mend === null) throw err;
       await serving.mend(artifact.digest);
@@ -51,16 +51,26 @@ export async function answer(
   }
 }
 
+function hostOf(req: IncomingMessage): string {
+  return (req.headers.host ?? '').toLowerCase();
+}
+
+/** The key of the service itself, if the request bears one. */
+function shownBy(req: IncomingMessage): string | undefined {
+  const shown = req.headers['vaquero-look'];
+  return typeof shown === 'string' ? shown : undefined;
+}
+
 async function answerOrThrow(
   serving: Serving,
   req: IncomingMessage,
   res: ServerResponse,
 ): Promise<void> {
-  const host = (req.headers.host ?? '').toLowerCase();
+  const [host, shown] = [hostOf(req), shownBy(req)];
   // Artifacts of all builds have addresses; an edge elsewhere fetches one when somebody asks for it.
-  const asked = serving.bring === null ? undefined : serving.table.artifactAt(host);
+  const asked = serving.bring === null ? undefined : serving.table.artifactAt(host, shown);
   if (asked !== undefined) await serving.bring?.(asked);
-  const place = serving.table.place(host);
+  const place = serving.table.place(host, shown);
   if (place === undefined)
     return send(req, res, 404, [], 'text/html; charset=utf-8', Buffer.from(noSuchHost(host)));
   const names = headersOf(place);
@@ -147,14 +157,18 @@ function earlierAsset(
 function headersOf(place: Place): readonly string[] {
   if (place.kind === 'artifact') {
     return [
-      'Vaquero-Project',
-      place.project,
       'Vaquero-Artifact',
       place.artifact.digest,
-      'Vaquero-Build',
-      String(place.build),
-      'Vaquero-Commit',
-      place.commit,
+      ...(place.made === null
+        ? []
+        : [
+            'Vaquero-Project',
+            place.made.project,
+            'Vaquero-Build',
+            String(place.made.build),
+            'Vaquero-Commit',
+            place.made.commit,
+          ]),
       'X-Robots-Tag',
       'noindex',
     ];

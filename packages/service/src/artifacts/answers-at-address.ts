@@ -15,6 +15,7 @@ const waitForEdgeMs = 15_000;
 
 /**
  * Looks at an artifact at its own address, through an edge: the entry page must come with the right bytes.
+ * Nothing names the artifact yet and nobody else sees it there: the look shows the edge the service's key.
  * An edge that is just starting is waited for.
  */
 export async function answersAtItsAddress(
@@ -25,10 +26,9 @@ export async function answersAtItsAddress(
   const host = `${hostLabelOf(digest)}.${deps.config.artifactsBase}`;
   const address = addressOf(host);
   const until = performance.now() + waitForEdgeMs;
-  // A table is in force as soon as it has come, before the edge has confirmed that it is on its disk too.
-  await publishTable(deps);
   if ((await askOnce(deps, host, entry.digest)) === null) return { ok: true, address };
   for (;;) {
+    // An edge that does not know the key yet gets it with the table.
     const revision = await publishTable(deps);
     await deps.edges.confirmed(revision, 2_000);
     const why = await askOnce(deps, host, entry.digest);
@@ -41,7 +41,13 @@ export async function answersAtItsAddress(
 function askOnce(deps: Deps, host: string, digest: string): Promise<string | null> {
   return new Promise((resolve) => {
     const asking = request(
-      { ...deps.config.edgeAddress, path: '/', headers: { host }, timeout: 5_000, agent: false },
+      {
+        ...deps.config.edgeAddress,
+        path: '/',
+        headers: { host, 'vaquero-look': deps.keys.looking },
+        timeout: 5_000,
+        agent: false,
+      },
       (res) => {
         const hash = createHash('sha256');
         res.on('data', (chunk: Buffer) => hash.update(chunk));

@@ -12,20 +12,11 @@ import {
   sizeOf,
   withFolder,
 } from '@vaquero/core';
-import { eq } from 'drizzle-orm';
 import type { z } from 'zod';
-import { byVaquero, record } from '../audit/record.ts';
-import {
-  type AttemptRow,
-  type BuildRecord,
-  buildById,
-  runningAttempt,
-  setSteps,
-} from '../builds/build-rows.ts';
+import { type AttemptRow, buildById, setSteps } from '../builds/build-rows.ts';
 import { finishAttempt } from '../builds/finish-attempt.ts';
 import { planOf } from '../builds/known-steps.ts';
-import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
-import { inTransaction } from '../database/transaction.ts';
+import type { attemptSteps } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts';
 import { projectById } from '../projects/project-rows.ts';
@@ -38,8 +29,8 @@ import { requireUpload } from './upload-routes.ts';
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
 
 /**
- * Takes an artifact that a runner proposes: checks every name and blob, writes the manifest, sees it
- * answer at its own address, and only then lets the build pass. Null when the proposal builds on an
+ * Takes an artifact that a runner proposes: checks every name and blob, writes the manifest, inspects it, sees
+ * it answer at its own address, and only then names it and lets the build pass. Null when the proposal builds on an
  * artifact that is not kept; it is to be made again, whole.
  * Refuses: invalid-request, attempt-over.
  */
@@ -48,6 +39,7 @@ export async function takeProposal(
   attempt: AttemptRow,
   proposed: Proposed,
 ): Promise<Digest | null> {
+  const arrivedAt = deps.clock();
   const store = storeOf(deps.config.stateDirectory);
   await requireUpload(deps, attempt, proposed.upload);
   const build = await buildById(deps.db, attempt.buildId);
@@ -73,38 +65,27 @@ export async function takeProposal(
   }
   const bytes = Buffer.from(encodeManifest(manifest));
   const digest = digestOf(bytes);
-  // What writes to the disk and what reads go side by side; nothing answers before both are done.
-  const [inspected] = await Promise.all([
-    inspectFirst(deps, attempt, {
-      project,
-      build,
-      artifact: digest,
-      manifest,
-      store,
-      site: proposed.site,
-    }),
-    storeBytes(store, bytes, digest).then(() => prepareEarly(deps, digest)),
-  ]);
-  if (inspected.failure !== null) {
-    const { failure, step } = inspected;
-    await finishAttempt(deps, attempt, { ok: false, failure }, [step]);
-    return digest;
-  }
-  await Promise.all([
-    setSteps(deps.db, [inspected.step]),
-    noteArtifact(deps, attempt, build, { upload: proposed.upload, digest, size: sizeOf(manifest) }),
-  ]);
   keepAtHand(deps, digest, manifest);
-  const entry = manifest.site.files.find((file) => file.path === serve.entry);
-  const { failure, step } = await lookBeforeLive(deps, attempt, inspected.step.place + 1, {
-    digest,
-    entry,
-  });
+  // What reads the files and what writes their manifest and looks at it go side by side. Until both are done
+  // nothing names the artifact: only the service itself sees it at its address.
+  const place = planOf(project, build).steps.length + 1;
+  const stored = storedStep(attempt, place, `${files.length} files of ${proposed.site}`, arrivedAt);
+  const what = { project, build, artifact: digest, manifest, store, site: proposed.site };
+  const entry = files.find((file) => file.path === serve.entry);
+  const [inspected, looked] = await Promise.all([
+    inspectFirst(deps, attempt, stored, what),
+    storeBytes(store, bytes, digest).then(() => {
+      prepareEarly(deps, digest);
+      return lookBeforeLive(deps, attempt, place + 2, { digest, entry });
+    }),
+  ]);
+  const failure = inspected.failure ?? looked.failure;
+  const made = { digest, size: sizeOf(manifest), upload: proposed.upload, recipe };
   await finishAttempt(
     deps,
     attempt,
-    failure === null ? { ok: true, artifact: digest, recipe } : { ok: false, failure },
-    [step],
+    failure === null ? { ok: true, made } : { ok: false, failure },
+    [inspected.step, looked.step],
   );
   return digest;
 }
@@ -126,41 +107,6 @@ function servingOf(recipe: Recipe, site: string, files: readonly SiteFile[]): Re
   );
 }
 
-async function noteArtifact(
-  deps: Deps,
-  attempt: AttemptRow,
-  build: BuildRecord,
-  {
-    upload,
-    digest,
-    size,
-  }: {
-    readonly upload: string;
-    readonly digest: Digest;
-    readonly size: { files: number; bytes: number };
-  },
-): Promise<void> {
-  const at = deps.clock();
-  await inTransaction(deps.db, async (tx) => {
-    const still = await runningAttempt(tx, attempt.id, attempt.credentialHash, true);
-    if (still === undefined) return refused({ code: 'attempt-over', attempt: attempt.id });
-    await tx
-      .insert(artifacts)
-      .values({ projectId: build.projectId, digest, buildId: build.id, ...size, storedAt: at })
-      .onDuplicateKeyUpdate({ set: { goneAt: null } });
-    await tx.update(uploads).set({ closedAt: at }).where(eq(uploads.id, upload));
-    const project = await projectById(tx, build.projectId);
-    await record(tx, {
-      at,
-      kind: 'artifact.stored',
-      projectId: project.id,
-      project: project.name,
-      doing: byVaquero,
-      facts: { artifact: digest, build: build.number, ...size },
-    });
-  });
-}
-
 type StepRow = typeof attemptSteps.$inferInsert;
 
 /** What a step of the service's own found, and its row as it is to be kept. */
@@ -175,22 +121,22 @@ async function under<T>(deps: Deps, steps: readonly StepRow[], work: () => Promi
   return done;
 }
 
-/** Inspects what was built before it answers anywhere; a finding that the project holds for stops it. */
-async function inspectFirst(deps: Deps, attempt: AttemptRow, what: ToInspect): Promise<OwnStep> {
-  // Fetching comes first, then the recipe's own steps; storing is over with the proposal.
-  const place = planOf(what.project, what.build).steps.length + 1;
+/** Storing is over with the proposal. */
+function storedStep(attempt: AttemptRow, place: number, says: string, endedAt: number): StepRow {
+  return { attemptId: attempt.id, place, name: 'store', says, state: 'passed', endedAt };
+}
+
+/** Inspects what was built before anybody sees it; a finding that the project holds for stops it. */
+async function inspectFirst(
+  deps: Deps,
+  attempt: AttemptRow,
+  stored: StepRow,
+  what: ToInspect,
+): Promise<OwnStep> {
   const files = what.manifest.site.files.length;
-  const stored = {
-    attemptId: attempt.id,
-    place,
-    name: 'store',
-    says: `${files} files of ${what.site}`,
-    state: 'passed' as const,
-    endedAt: deps.clock(),
-  };
   const step = {
     attemptId: attempt.id,
-    place: place + 1,
+    place: stored.place + 1,
     name: 'inspect',
     says: 'links, assets, secrets, size',
     state: 'running' as const,

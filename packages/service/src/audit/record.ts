@@ -41,19 +41,33 @@ export function sha256(text: string): Digest {
   return createHash('sha256').update(text, 'utf8').digest('hex') as Digest;
 }
 
-/**
- * Puts a decision on record, as the last statement of its transaction: it takes the next position from
- * the one head row, whose lock makes positions follow the order of commits (auto-increment does not).
- * Returns the position.
- */
+/** Puts a decision on record, as the last statement of its transaction. Returns its position. */
 export async function record(tx: Tx, decided: Decided): Promise<number> {
+  return recordAll(tx, [decided]);
+}
+
+/**
+ * Puts decisions on record, as the last statements of their transaction: they take the next positions from
+ * the one head row, whose lock makes positions follow the order of commits (auto-increment does not).
+ * Returns the position of the last.
+ */
+export async function recordAll(tx: Tx, all: readonly Decided[]): Promise<number> {
   // LAST_INSERT_ID(expression) hands the new value back with the update itself: one round trip, not two.
   const [head] = await tx
     .update(logHead)
-    .set({ position: sql`last_insert_id(${logHead.position} + 1)` })
+    .set({ position: sql`last_insert_id(${logHead.position} + ${all.length})` })
     .where(eq(logHead.id, 1));
   if (head.affectedRows !== 1) throw new Impossible('the log has no head row');
-  const position = head.insertId;
+  const last = head.insertId;
+  const entries = all.map((decided, place) => entryOf(decided, last - all.length + 1 + place));
+  await tx.insert(logEntries).values(entries.map((one) => one.entry));
+  const personal = entries.flatMap((one) => (one.personal === null ? [] : [one.personal]));
+  if (personal.length > 0) await tx.insert(logPersonal).values(personal);
+  return last;
+}
+
+/** The row of a decision at its position, and what of it tells of a person. */
+function entryOf(decided: Decided, position: number) {
   const { origin } = decided.doing;
   const salt = randomBytes(16).toString('hex');
   const bytes = encodeEntry({
@@ -66,15 +80,15 @@ export async function record(tx: Tx, decided: Decided): Promise<number> {
     origin: origin === null ? null : sha256(`${salt}${origin}`),
     facts: decided.facts,
   });
-  await tx.insert(logEntries).values({
-    position,
-    at: decided.at,
-    kind: decided.kind,
-    projectId: decided.projectId,
-    bytes,
-    leaf: leafHash(bytes, sha256),
-  });
-  if (origin !== null)
-    await tx.insert(logPersonal).values({ position, field: 'origin', salt, value: origin });
-  return position;
+  return {
+    entry: {
+      position,
+      at: decided.at,
+      kind: decided.kind,
+      projectId: decided.projectId,
+      bytes,
+      leaf: leafHash(bytes, sha256),
+    },
+    personal: origin === null ? null : { position, field: 'origin', salt, value: origin },
+  };
 }

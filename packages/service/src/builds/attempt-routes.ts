@@ -93,7 +93,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
     // A recipe that publishes passes by its artifact and by nothing else.
     if (build.recipe?.recipe.serve !== null)
       return refused({ code: 'attempt-over', attempt: attempt.id });
-    await finishAttempt(deps, attempt, { ok: true, artifact: null });
+    await finishAttempt(deps, attempt, { ok: true, made: null });
     return null;
   });
   serveGuarded(app, roleRoutes.attemptFailedRoute, guard, async ({ body }, attempt) => {

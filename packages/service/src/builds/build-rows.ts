@@ -5,7 +5,7 @@ import {
   type Digest,
   type Instant,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -15,7 +15,8 @@ export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & {
 };
 export type AttemptRow = typeof attempts.$inferSelect;
 
-function readBuild(row: typeof builds.$inferSelect): BuildRecord {
+/** A row as a record. */
+export function readBuild(row: typeof builds.$inferSelect): BuildRecord {
   // The column is written from BuildState values only.
   return { ...row, state: row.state as BuildState };
 }
@@ -105,74 +106,6 @@ export async function lockQueued(tx: Tx, id: string): Promise<BuildRecord | unde
   return row === undefined ? undefined : readBuild(row);
 }
 
-/** A build with what a list says of it beside its own row. */
-export interface ListedBuild extends BuildRecord {
-  readonly files: number | null;
-  readonly bytes: number | null;
-  readonly marks: readonly ('flaky' | 'warned')[];
-}
-
-export async function listBuilds(
-  db: Db,
-  projectId: string,
-  before: number,
-  limit: number,
-): Promise<readonly ListedBuild[]> {
-  return listWhere(db, and(eq(builds.projectId, projectId), lt(builds.number, before)), limit);
-}
-
-/** Builds of some kind, newest first. */
-export async function listWhere(
-  db: Db,
-  which: SQL | undefined,
-  limit: number,
-): Promise<readonly ListedBuild[]> {
-  const rows = await db
-    .select({ build: builds, files: artifacts.files, bytes: artifacts.bytes })
-    .from(builds)
-    .leftJoin(
-      artifacts,
-      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
-    )
-    .where(which)
-    .orderBy(desc(builds.number))
-    .limit(limit);
-  const marks = await marksOf(
-    db,
-    rows.map((row) => row.build.id),
-  );
-  return rows.map(({ build, files, bytes }) => ({
-    ...readBuild(build),
-    files,
-    bytes,
-    marks: marks.get(build.id) ?? [],
-  }));
-}
-
-/** Which builds had steps that did not plainly pass, by their ids. */
-async function marksOf(
-  db: Db,
-  ids: readonly string[],
-): Promise<ReadonlyMap<string, readonly ('flaky' | 'warned')[]>> {
-  if (ids.length === 0) return new Map();
-  const rows = await db
-    .selectDistinct({ build: attempts.buildId, state: attemptSteps.state })
-    .from(attempts)
-    .innerJoin(attemptSteps, eq(attemptSteps.attemptId, attempts.id))
-    .where(
-      and(
-        inArray(attempts.buildId, [...ids]),
-        eq(attempts.state, 'passed'),
-        inArray(attemptSteps.state, ['flaky', 'warned']),
-      ),
-    );
-  const marks = new Map<string, ('flaky' | 'warned')[]>();
-  for (const { build, state } of rows)
-    if (state === 'flaky' || state === 'warned')
-      marks.set(build, [...(marks.get(build) ?? []), state].sort());
-  return marks;
-}
-
 export async function lastBuildOf(
   db: Db,
   projectId: string,
@@ -193,6 +126,8 @@ export async function endBuild(
   end: {
     state: 'passed' | 'failed' | 'cancelled';
     artifact?: string | null;
+    /** The recipe as it turned out, where that differs from how it was queued. */
+    recipe?: BuildRecord['recipe'];
     failure?: BuildFailure;
     at: Instant;
   },
@@ -204,6 +139,7 @@ export async function endBuild(
       endedAt: end.at,
       artifact: end.artifact ?? null,
       failure: end.failure ?? null,
+      ...(end.recipe == null ? {} : { recipe: end.recipe }),
     })
     .where(and(eq(builds.id, id), sql`${builds.state} in ('queued', 'running')`));
   return done.affectedRows === 1;

@@ -2,7 +2,7 @@ import { brandedBy, type Digest, readFind } from '@vaquero/core';
 import { and, eq, inArray, isNotNull, like, or, type SQL, sql } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts, builds, deploys, environments } from '../database/tables.ts';
-import { type ListedBuild, listWhere } from './build-rows.ts';
+import { type ListedBuild, listWhere } from './list-builds.ts';
 
 /** A build that was found, with the environments that serve its artifact now. */
 export interface FoundBuild extends ListedBuild {

@@ -1,88 +1,148 @@
-import type { BuildFailure, CommitId, Digest, Recipe } from '@vaquero/core';
+import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
-import { byVaquero, record } from '../audit/record.ts';
-import { type attemptSteps, builds } from '../database/tables.ts';
+import { byVaquero, type Decided, recordAll } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
+import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { keepProvenance } from '../evidence/keep-provenance.ts';
+import { keepProvenance, makeProvenance, type ProvenanceRow } from '../evidence/keep-provenance.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
+import { publishIfBehind } from '../releases/publish-table.ts';
 import { settleIntakesOf } from '../releases/settle-intakes.ts';
 import {
   type AttemptRow,
+  type BuildRecord,
   buildById,
   endAttempt,
   endBuild,
   lockBuild,
   setSteps,
+  stepsOf,
 } from './build-rows.ts';
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 
+/** An artifact that was built, inspected and seen at its address, and is to be kept from now on. */
+export interface MadeArtifact {
+  readonly digest: Digest;
+  readonly size: { readonly files: number; readonly bytes: number };
+  /** The upload that its files came by; closed with it. */
+  readonly upload: string;
+  readonly recipe: Recipe;
+}
+
 /** How an attempt ended: with an artifact that answers, with evidence alone, or with a failure. */
 export type AttemptEnd =
-  | { readonly ok: true; readonly artifact: null }
-  | { readonly ok: true; readonly artifact: Digest; readonly recipe: Recipe }
+  | { readonly ok: true; readonly made: MadeArtifact | null }
   | { readonly ok: false; readonly failure: BuildFailure };
 
+type StepRow = typeof attemptSteps.$inferInsert;
+
 /**
- * Ends an attempt and its build, exactly once: a late attempt changes nothing. `steps` are rows of steps
- * that ended with it.
+ * Ends an attempt and its build, exactly once: a late attempt changes nothing. One transaction holds the end,
+ * the artifact and where it came from: an artifact that is named has passed. `steps` are rows of steps that
+ * ended with it.
  * Refuses: attempt-over.
  */
 export async function finishAttempt(
   deps: Deps,
   attempt: AttemptRow,
   end: AttemptEnd,
-  steps: readonly (typeof attemptSteps.$inferInsert)[] = [],
+  steps: readonly StepRow[] = [],
 ): Promise<void> {
-  const build = await buildById(deps.db, attempt.buildId);
   const at = deps.clock();
+  const build = await buildById(deps.db, attempt.buildId);
+  const project = await projectById(deps.db, build.projectId);
+  const made = end.ok ? end.made : null;
+  const provenance =
+    made === null
+      ? null
+      : await makeProvenance(deps, {
+          project,
+          build,
+          attempt,
+          artifact: made.digest,
+          recipe: made.recipe,
+          steps: withEnded(await stepsOf(deps.db, attempt.id), steps),
+          endedAt: at,
+        });
+  const told = (kind: string, facts: Decided['facts']): Decided => ({
+    at,
+    kind,
+    projectId: project.id,
+    project: project.name,
+    doing: byVaquero,
+    facts: { build: build.number, ...facts },
+  });
   await inTransaction(deps.db, async (tx) => {
-    const locked = await lockBuild(tx, attempt.buildId);
+    const locked = await lockBuild(tx, build.id);
     if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed')))
       return refused({ code: 'attempt-over', attempt: attempt.id });
     await setSteps(tx, steps);
-    if (end.ok) {
-      await endBuild(tx, build.id, { state: 'passed', artifact: end.artifact, at });
-      if (locked.recipe != null && 'recipe' in end)
-        await tx
-          .update(builds)
-          .set({ recipe: { ...locked.recipe, recipe: end.recipe } })
-          .where(eq(builds.id, build.id));
-    } else {
-      await endBuild(tx, build.id, { state: 'failed', failure: end.failure, at });
-      await failIntakes(tx, build.id);
-    }
-    const project = await projectById(tx, build.projectId);
-    if (end.ok && end.artifact !== null)
-      await keepProvenance(deps, tx, project, build, attempt, {
-        artifact: end.artifact,
-        recipe: end.recipe,
-        endedAt: at,
-      });
-    await record(tx, {
-      at,
-      kind: end.ok ? 'build.passed' : 'build.failed',
-      projectId: project.id,
-      project: project.name,
-      doing: byVaquero,
-      facts: {
-        build: build.number,
-        commit: build.commitId as CommitId,
+    await keepEnd(tx, locked, end, provenance, at);
+    await recordAll(tx, [
+      ...(made === null ? [] : [told('artifact.stored', { artifact: made.digest, ...made.size })]),
+      told(end.ok ? 'build.passed' : 'build.failed', {
+        commit: build.commitId,
         attempt: attempt.id,
-        ...(end.ok ? { artifact: end.artifact } : { reason: end.failure.reason }),
-      },
-    });
+        ...(end.ok ? { artifact: made?.digest ?? null } : { reason: end.failure.reason }),
+      }),
+    ]);
   });
   deps.events.tell(build.projectId, { what: 'build', build: build.number });
   deps.log.info({ build: build.number, commit: build.commitId, passed: end.ok }, 'build ended');
   // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
   if (end.ok)
-    await settleIntakesOf(deps, build.id).catch((err: unknown) =>
-      deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'),
-    );
+    await settleIntakesOf(deps, build.id)
+      // An artifact that no environment took is named to the edges all the same.
+      .then(() => publishIfBehind(deps))
+      .catch((err: unknown) =>
+        deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'),
+      );
   // Last, so that whoever follows the log to its end finds the environment moved.
   await packLog(deps.db, attempt.id);
   deps.events.tellLog(attempt.id, null);
+}
+
+/** Writes the end of a build, with the artifact that came of it. */
+async function keepEnd(
+  tx: Tx,
+  { id, projectId, recipe: queued }: BuildRecord,
+  end: AttemptEnd,
+  provenance: ProvenanceRow | null,
+  at: Instant,
+): Promise<void> {
+  if (!end.ok) {
+    await endBuild(tx, id, { state: 'failed', failure: end.failure, at });
+    return failIntakes(tx, id);
+  }
+  if (end.made === null) {
+    await endBuild(tx, id, { state: 'passed', at });
+    return;
+  }
+  const { digest, size, upload, recipe } = end.made;
+  await tx
+    .insert(artifacts)
+    .values({ projectId, digest, buildId: id, ...size, storedAt: at })
+    .onDuplicateKeyUpdate({ set: { goneAt: null } });
+  await tx.update(uploads).set({ closedAt: at }).where(eq(uploads.id, upload));
+  if (provenance !== null) await keepProvenance(tx, provenance);
+  await endBuild(tx, id, {
+    state: 'passed',
+    artifact: digest,
+    recipe: queued && { ...queued, recipe },
+    at,
+  });
+}
+
+/** Steps as they will be kept: those that ended just now have not been written yet. */
+function withEnded(
+  kept: readonly (typeof attemptSteps.$inferSelect)[],
+  ended: readonly StepRow[],
+): readonly (typeof attemptSteps.$inferSelect)[] {
+  return kept.map((step) => {
+    const now = ended.find((one) => one.place === step.place);
+    return { ...step, state: now?.state ?? step.state, endedAt: now?.endedAt ?? step.endedAt };
+  });
 }

@@ -19,12 +19,12 @@ import { refused } from '../refused.ts';
 import {
   type BuildRecord,
   buildByNumber,
-  type ListedBuild,
   latestAttempt,
   stepsOf,
   usualTimes,
 } from './build-rows.ts';
 import { explainFailure } from './explain-failure.ts';
+import type { ListedBuild } from './list-builds.ts';
 import { placeInQueue } from './queue.ts';
 import { viewSteps } from './view-steps.ts';
 

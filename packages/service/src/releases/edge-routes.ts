@@ -5,7 +5,7 @@ import { confirmUpTo } from '../environments/environment-rows.ts';
 import { serveGuarded } from '../http/serve-route.ts';
 import { edgesOf, noteBeat } from './edge-rows.ts';
 import { machineOf } from './machine-of.ts';
-import { readTable } from './publish-table.ts';
+import { tableOrder } from './publish-table.ts';
 
 const beatEveryMs = 2_000;
 
@@ -26,7 +26,7 @@ export function serveEdges(app: Express, deps: Deps): void {
     });
     const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);
     const closed = new Promise<void>((resolve) => res.once('close', resolve));
-    send({ order: 'table', table: await readTable(deps) });
+    send(await tableOrder(deps));
     await closed;
     clearInterval(beat);
     leave();

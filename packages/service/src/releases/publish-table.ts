@@ -1,4 +1,4 @@
-import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
+import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, later } from '@vaquero/core';
 import { and, asc, desc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
@@ -24,16 +24,24 @@ const previousMs = 3_600_000;
  * `committed` is the position of a move that was just committed: it saves asking for the head.
  */
 export async function publishTable(deps: Deps, committed?: number): Promise<number> {
-  const table = await readTable(deps, committed);
-  deps.edges.broadcast({ order: 'table', table });
-  return table.revision;
+  const order = await tableOrder(deps, committed);
+  deps.edges.broadcast(order);
+  return order.table.revision;
+}
+
+/** The order that tells an edge the table as it stands now. */
+export async function tableOrder(
+  deps: Deps,
+  committed?: number,
+): Promise<Extract<EdgeOrder, { order: 'table' }>> {
+  return { order: 'table', table: await readTable(deps, committed), lookKey: deps.keys.looking };
 }
 
 /**
  * Reads the routing table. Its revision is the log's position, read before the rows: whatever was
  * committed up to there is in them, so an edge that confirms the revision has seen all of it.
  */
-export async function readTable(deps: Deps, committed?: number): Promise<RoutingTable> {
+async function readTable(deps: Deps, committed?: number): Promise<RoutingTable> {
   const revision = committed ?? (await headPosition(deps));
   const { last } = deps.edges;
   // A move stores nothing: directly behind a table that was read, its artifacts are those of that one.

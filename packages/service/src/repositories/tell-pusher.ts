@@ -1,6 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { failureInWords, isOpen } from '@vaquero/core';
-import { type BuildRecord, buildById, latestAttempt, listBuilds } from '../builds/build-rows.ts';
+import { type BuildRecord, buildById, latestAttempt } from '../builds/build-rows.ts';
+import { listBuilds } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
 import type { Deps } from '../deps.ts';
 import { type ProjectRow, projectsOf } from '../projects/project-rows.ts';

@@ -1,0 +1,72 @@
+import { and, desc, eq, inArray, lt, type SQL } from 'drizzle-orm';
+import type { Db } from '../database/pool.ts';
+import { artifacts, attemptSteps, attempts, builds } from '../database/tables.ts';
+import { type BuildRecord, readBuild } from './build-rows.ts';
+
+/** A build with what a list says of it beside its own row. */
+export interface ListedBuild extends BuildRecord {
+  readonly files: number | null;
+  readonly bytes: number | null;
+  readonly marks: readonly ('flaky' | 'warned')[];
+}
+
+export async function listBuilds(
+  db: Db,
+  projectId: string,
+  before: number,
+  limit: number,
+): Promise<readonly ListedBuild[]> {
+  return listWhere(db, and(eq(builds.projectId, projectId), lt(builds.number, before)), limit);
+}
+
+/** Builds of some kind, newest first. */
+export async function listWhere(
+  db: Db,
+  which: SQL | undefined,
+  limit: number,
+): Promise<readonly ListedBuild[]> {
+  const rows = await db
+    .select({ build: builds, files: artifacts.files, bytes: artifacts.bytes })
+    .from(builds)
+    .leftJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
+    )
+    .where(which)
+    .orderBy(desc(builds.number))
+    .limit(limit);
+  const marks = await marksOf(
+    db,
+    rows.map((row) => row.build.id),
+  );
+  return rows.map(({ build, files, bytes }) => ({
+    ...readBuild(build),
+    files,
+    bytes,
+    marks: marks.get(build.id) ?? [],
+  }));
+}
+
+/** Which builds had steps that did not plainly pass, by their ids. */
+async function marksOf(
+  db: Db,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, readonly ('flaky' | 'warned')[]>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .selectDistinct({ build: attempts.buildId, state: attemptSteps.state })
+    .from(attempts)
+    .innerJoin(attemptSteps, eq(attemptSteps.attemptId, attempts.id))
+    .where(
+      and(
+        inArray(attempts.buildId, [...ids]),
+        eq(attempts.state, 'passed'),
+        inArray(attemptSteps.state, ['flaky', 'warned']),
+      ),
+    );
+  const marks = new Map<string, ('flaky' | 'warned')[]>();
+  for (const { build, state } of rows)
+    if (state === 'flaky' || state === 'warned')
+      marks.set(build, [...(marks.get(build) ?? []), state].sort());
+  return marks;
+}
