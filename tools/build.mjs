@@ -1,5 +1,5 @@
 // Bundles each program to one file below dist/ and builds the console; skips what has not changed.
-import { cpSync, readFileSync } from 'node:fs';
+import { cpSync, existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { hashOf, isDone, noteDone, root, run, sources } from './prepare.mjs';
 
@@ -40,7 +40,7 @@ export async function build() {
       'tools/build.mjs',
     ),
   );
-  if (!isDone('programs', programs)) {
+  if (!isDone('programs', programs) || !existsSync(join(root, 'dist/api.mjs'))) {
     const { build: bundle } = await import('esbuild');
     const begun = Date.now();
     await bundle({
@@ -64,7 +64,7 @@ export async function build() {
     noteDone('programs', programs);
   }
   const console_ = hashOf(sources('packages/console', 'packages/core', 'packages/contracts'));
-  if (!isDone('console', console_)) {
+  if (!isDone('console', console_) || !existsSync(join(root, 'dist/console/index.html'))) {
     await run(
       'building the console',
       join(root, 'node_modules/.bin/vite'),

@@ -184,6 +184,7 @@ async function claimLoop(loop: Loop): Promise<void> {
           tools: loop.tools,
           slots: config.slots,
           labels: [...config.labels],
+          keeps: [...(loop.shared.sources?.kept(loop.slot) ?? [])],
         },
         signal,
       });

@@ -18,7 +18,6 @@ export interface Deps {
   readonly facts: FactsReader;
   /** Manifests stored lately, by their digests. */
   readonly manifests: Map<Digest, Manifest>;
-  /** What commits hold, as it was read lately. */
   readonly log: Logger;
   readonly events: ProjectEvents;
   readonly edges: EdgeStreams;
@@ -29,6 +28,21 @@ export interface Deps {
   >;
   /** Wakes runners that wait for a build. */
   readonly queueNudge: Nudge;
+  /** Lets runners that woke together choose one after another: each would choose the same build. */
+  readonly claimTurn: InTurn;
+}
+
+/** Does pieces of work one after another, whatever becomes of each. */
+export type InTurn = <T>(work: () => Promise<T>) => Promise<T>;
+
+/** Makes a turn of its own. */
+export function makeTurn(): InTurn {
+  let last: Promise<unknown> = Promise.resolve();
+  return (work) => {
+    const next = last.then(work);
+    last = next.catch(() => undefined); // Its caller hears of the failure; the next one must not wait on it.
+    return next;
+  };
 }
 
 /** Lets waiters wait for a call of `ring`, or for their time to pass. */

@@ -15,7 +15,7 @@ import type { ApiConfig } from './config.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
 import { openDatabase } from './database/pool.ts';
 import { isAway } from './database/transaction.ts';
-import { type Deps, makeNudge } from './deps.ts';
+import { type Deps, makeNudge, makeTurn } from './deps.ts';
 import { makeFactsReader } from './evidence/facts-reader.ts';
 import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
@@ -74,6 +74,7 @@ export async function startApi({
     events: makeProjectEvents(),
     edges: makeEdgeStreams(),
     queueNudge: makeNudge(),
+    claimTurn: makeTurn(),
   };
   await knowMachine(db, {
     id: uuidv7(),

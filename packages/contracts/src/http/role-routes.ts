@@ -6,6 +6,20 @@ import { label } from '../recipes/recipe-schema.ts';
 import { at, digest, done, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
 
+/** What must be done to the tree of one commit to get another's. */
+const sourceChanges = z.object({
+  written: z.array(
+    z.object({
+      path: z.string(),
+      kind: z.enum(['file', 'executable', 'link']),
+      /** In base64; of a link, where it leads. */
+      bytes: z.string(),
+    }),
+  ),
+  removed: z.array(z.string()),
+});
+export type SourceChanges = z.output<typeof sourceChanges>;
+
 /** What a runner is given to build: the attempt with its own credential, the source's address, the recipe. */
 export const attemptGiven = z.object({
   attempt: z.string(),
@@ -24,6 +38,8 @@ export const attemptGiven = z.object({
   earlier: z.enum(['used', 'left', 'compared']),
   /** What steps are given by name; only what the map releases to the ref. */
   given: z.array(z.object({ name: z.string(), value: z.string(), secret: z.boolean() })),
+  /** How the tree differs from one that the runner keeps; null when the whole is to be fetched. */
+  since: z.object({ commit: z.string(), changes: sourceChanges }).nullable(),
 });
 export type AttemptGiven = z.output<typeof attemptGiven>;
 
@@ -41,6 +57,11 @@ export const claimRoute = route({
     /** How many builds it takes at once, and what it is labelled. */
     slots: z.number().int().min(1).max(1000),
     labels: z.array(label).max(32),
+    /** The trees it keeps where it would build, by their sights. */
+    keeps: z
+      .array(z.strictObject({ sight: digest, commit: z.string().regex(/^[0-9a-f]{40,64}$/) }))
+      .max(64)
+      .default([]),
   }),
   reply: attemptGiven.nullable(),
 });
@@ -61,32 +82,6 @@ export const attemptSourceRoute = route({
   body: nothing,
   reply: z.unknown(),
 });
-/** What must be done to the tree of an earlier attempt of the same sight; null when the whole is to be fetched. */
-export const attemptSourceChangesRoute = route({
-  method: 'GET',
-  path: '/role/attempts/:attempt/source/changes',
-  access: { in: 'attempt' },
-  query: z.object({ since: z.string().regex(/^[0-9a-f]{40,64}$/) }),
-  body: nothing,
-  reply: z.object({
-    changes: z
-      .object({
-        written: z.array(
-          z.object({
-            path: z.string(),
-            kind: z.enum(['file', 'executable', 'link']),
-            /** In base64; of a link, where it leads. */
-            bytes: z.string(),
-          }),
-        ),
-        removed: z.array(z.string()),
-      })
-      .nullable(),
-  }),
-});
-export type SourceChanges = NonNullable<
-  z.output<typeof attemptSourceChangesRoute.reply>['changes']
->;
 /** Which step said the bytes from an offset on, and when. */
 export const logSegments = z.array(
   z.strictObject({ offset: z.number().int().nonnegative(), step: z.string().max(60), at }),

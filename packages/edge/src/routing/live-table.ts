@@ -44,6 +44,9 @@ export interface LiveTable {
   readonly stop: () => Promise<void>;
 }
 
+/** With so many artifacts a new one is compared: the newest of as many environments. */
+const mostCompared = 4;
+
 /** Opens the edge's copy of the table, if it has one. */
 export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
   const copy = openTableCopy(join(directory, 'table.json'));
@@ -76,6 +79,11 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     if (lookKey === null || given.length !== lookKey.length || !timingSafeEqual(given, lookKey))
       return undefined;
     return digestIn(host, table.artifactsBase);
+  }
+
+  /** Of the artifacts whose every blob was seen, those that came last. */
+  function soundLately(): readonly ArtifactIndex[] {
+    return [...prepared].slice(-mostCompared).flatMap((one) => indexes.get(one) ?? []);
   }
 
   function putInForce(next: RoutingTable): void {
@@ -133,7 +141,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     prepare: (artifact) => {
       if (prepared.has(artifact) && indexes.has(artifact)) return null;
       try {
-        const problem = problemWith(store, index(artifact));
+        const problem = problemWith(store, index(artifact), soundLately());
         if (problem === null) prepared.add(artifact);
         return problem;
       } catch (error) {

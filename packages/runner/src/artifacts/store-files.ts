@@ -19,9 +19,11 @@ export interface StoredFile {
 
 /** Stores files under their digests, in two threads. */
 export interface FileStore {
+  /** `held` are digests, by path, of what is known to be in the store. */
   readonly store: (
     files: readonly OutputFile[],
     layer?: Layer | null,
+    held?: ReadonlyMap<string, { readonly digest: Digest }>,
   ) => Promise<readonly StoredFile[]>;
   /** Gives files of sealed outputs a name in the store; their digests are known, so none is read. */
   readonly link: (files: readonly KnownFile[]) => Promise<readonly StoredFile[]>;
@@ -89,8 +91,15 @@ export function openFileStore(directory: string): FileStore {
     return next;
   };
   return {
-    store: (files, layer = null) =>
-      inTurn(() => storeNow(files, (part) => ({ directory, files: part, layer }))),
+    store: (files, layer = null, held = new Map()) =>
+      inTurn(() =>
+        storeNow(files, (part) => ({
+          directory,
+          files: part,
+          held: part.map((file) => held.get(file.path)?.digest ?? null),
+          layer,
+        })),
+      ),
     link: (files) => inTurn(() => storeNow(files, (part) => ({ directory, sealed: part }))),
     seal: (folder) => inTurn(() => sealNow(folder)),
     pathOf: (digest) => join(directory, 'sha256', digest.slice(0, 2), digest),

@@ -15,7 +15,7 @@ export async function storeSite(
   told: Told | null,
 ): Promise<readonly StoredFile[]> {
   const { files, sealed } = found;
-  if (sealed === null) return store.store(files, layer);
+  if (sealed === null) return store.store(files, layer, told?.files);
   // A link of the output can lead to a file that its list names elsewhere: that one is read.
   const known = files.filter((file) => sealed.has(file.source));
   const others = files.filter((file) => !sealed.has(file.source));

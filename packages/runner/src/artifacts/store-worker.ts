@@ -23,6 +23,8 @@ export type StoreTask =
   | {
       readonly directory: string;
       readonly files: readonly OutputFile[];
+      /** For each file a digest that is in the store, if one is known that it may have. */
+      readonly held: readonly (Digest | null)[];
       readonly layer: Layer | null;
     }
   | { readonly directory: string; readonly sealed: readonly KnownFile[] }
@@ -61,13 +63,16 @@ const isRoot = process.getuid?.() === 0;
 function storeFile(
   directory: string,
   file: OutputFile,
+  held: Digest | null,
   layer: Layer | null,
   fresh: string[],
 ): StoredFile {
   const { digest, sizeBytes, names, executable } = hashFile(file.source, 'as it is');
   const mode = executable ? 0o755 : 0o644;
-  const kept = statSync(blobAt(directory, digest), { throwIfNoEntry: false });
-  if (kept?.size === sizeBytes) return { path: file.path, digest, sizeBytes, mode };
+  const isKept =
+    digest === held ||
+    statSync(blobAt(directory, digest), { throwIfNoEntry: false })?.size === sizeBytes;
+  if (isKept) return { path: file.path, digest, sizeBytes, mode };
   const owned = layer === null ? namedOnce(file.source, names) : writtenAt(file.source, layer);
   const own = owned !== null;
   const taken = owned ?? join(directory, `copy.${randomUUID()}`);
@@ -152,7 +157,9 @@ function carryOut(task: StoreTask): StoreReply {
   const files =
     'sealed' in task
       ? task.sealed.map((file) => linkKnown(task.directory, file, fresh))
-      : task.files.map((file) => storeFile(task.directory, file, task.layer, fresh));
+      : task.files.map((file, place) =>
+          storeFile(task.directory, file, task.held[place] ?? null, task.layer, fresh),
+        );
   return { files, fresh };
 }
 

@@ -52,19 +52,27 @@ function walkFolder(
 ): BuildFailure | null {
   // A link to a folder above itself would be walked without end; so deep a site has no honest cause.
   if (depth > deepest) return { reason: 'bad-name', path: at, fault: tooDeep };
-  // Names are read as bytes, so that one which is not UTF-8 is told and not mangled.
-  const entries = readdirSync(folder, { encoding: 'buffer', withFileTypes: true });
-  for (const entry of entries.sort((a, b) => Buffer.compare(a.name, b.name))) {
-    const name = entry.name.toString('utf8');
+  const entries = readdirSync(folder, { withFileTypes: true });
+  // A name that is not UTF-8 comes with marks in it; read as bytes it is told from one that bears such marks itself.
+  const isMarked = entries.some((entry) => entry.name.includes('\uFFFD'));
+  const mangled = isMarked ? mangledIn(folder) : [];
+  for (const entry of entries.sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    const { name } = entry;
     const path = at === '' ? name : `${at}/${name}`;
-    const valid = Buffer.from(name).equals(entry.name)
-      ? readSitePath(path)
-      : { fault: 'is not valid UTF-8' };
+    const valid = mangled.includes(name) ? { fault: 'is not valid UTF-8' } : readSitePath(path);
     if ('fault' in valid) return { reason: 'bad-name', path, fault: valid.fault };
     const failure = walkEntry(real, join(folder, name), entry, path, files, depth);
     if (failure !== null) return failure;
   }
   return null;
+}
+
+/** Names in a folder that are not UTF-8, as they come out when they are read as if they were. */
+function mangledIn(folder: string): readonly string[] {
+  return readdirSync(folder, { encoding: 'buffer' }).flatMap((bytes) => {
+    const name = bytes.toString('utf8');
+    return Buffer.from(name).equals(bytes) ? [] : [name];
+  });
 }
 
 /** What a directory's listing and a file's own record both say of its kind. */

@@ -29,8 +29,6 @@ const patienceMs = 180_000;
 export interface AttemptClient {
   readonly beat: () => Promise<void>;
   readonly source: (signal: AbortSignal) => Promise<Response>;
-  /** What must be done to the tree of an earlier commit; null when the whole is to be fetched. */
-  readonly sourceChanges: (since: string) => Promise<roleRoutes.SourceChanges | null>;
   readonly log: (offset: number, bytes: Buffer, segments: readonly Segment[]) => Promise<void>;
   readonly steps: (steps: StepReport[]) => Promise<void>;
   readonly known: (asked: Known) => Promise<roleRoutes.KnownSteps>;
@@ -73,12 +71,6 @@ export function makeAttemptClient(
           throw new ServiceUnreachable(api, `the source came with HTTP ${response.status}`);
         return response;
       }),
-    sourceChanges: (since) =>
-      again(
-        async () =>
-          (await client.call(roleRoutes.attemptSourceChangesRoute, { params, query: { since } }))
-            .changes,
-      ),
     log: (offset, bytes, segments) =>
       again(async () => {
         const query = new URLSearchParams({

@@ -39,10 +39,12 @@ export async function fetchSource(at: BuildAt): Promise<Fetched | { failure: Bui
 
 /** What was built here before needs only what changed since; all else is fetched whole. */
 async function keptSource(at: BuildAt, sources: SourceCache): Promise<KeptSource> {
-  const { commit, sight } = at.given;
+  const { commit, sight, since } = at.given;
   const kept = sources.newest(at.slot, sight);
-  const changes = kept === null ? null : await at.api.sourceChanges(kept.commit);
-  const turned = changes === null ? null : await sources.turn(at.slot, sight, commit, changes);
+  const turned =
+    since === null || since.commit !== kept?.commit
+      ? null
+      : await sources.turn(at.slot, sight, commit, since.changes);
   return turned ?? (await wholeSource(at, sources));
 }
 

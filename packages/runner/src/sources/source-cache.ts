@@ -17,6 +17,8 @@ export interface KeptSource {
 /** The newest tree of each repository's part that a slot has built, so that the next takes only what changed. */
 export interface SourceCache {
   readonly newest: (slot: Slot, sight: string) => KeptSource | null;
+  /** The commits whose trees a slot keeps, by their sights. */
+  readonly kept: (slot: Slot) => readonly { readonly sight: string; readonly commit: string }[];
   /** Turns a kept tree into that of another commit; null when that cannot be, and the tree is gone. */
   readonly turn: (
     slot: Slot,
@@ -52,6 +54,7 @@ export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache 
 
   return {
     newest: (slot, sight) => ofSlot(slot).get(sight) ?? null,
+    kept: (slot) => [...ofSlot(slot)].map(([sight, { commit }]) => ({ sight, commit })),
     turn: async (slot, sight, commit, changes) => {
       const source = ofSlot(slot).get(sight);
       if (source === undefined) return null;

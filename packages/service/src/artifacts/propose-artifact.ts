@@ -72,12 +72,13 @@ export async function takeProposal(
   const stored = storedStep(attempt, place, `${files.length} files of ${proposed.site}`, arrivedAt);
   const what = { project, build, artifact: digest, manifest, store, site: proposed.site };
   const entry = files.find((file) => file.path === serve.entry);
+  const looking = storeBytes(store, bytes, digest).then(() => {
+    prepareEarly(deps, digest);
+    return lookBeforeLive(deps, attempt, place + 2, { digest, entry });
+  });
   const [inspected, looked] = await Promise.all([
     inspectFirst(deps, attempt, stored, what),
-    storeBytes(store, bytes, digest).then(() => {
-      prepareEarly(deps, digest);
-      return lookBeforeLive(deps, attempt, place + 2, { digest, entry });
-    }),
+    looking,
   ]);
   const failure = inspected.failure ?? looked.failure;
   const made = { digest, size: sizeOf(manifest), upload: proposed.upload, recipe };

@@ -25,11 +25,16 @@ export function serveAttempts(app: Express, deps: Deps): void {
   const guard = (req: Request): Promise<AttemptRow> => attemptOf(deps, req);
   const byRunner = (req: Request) => machineOf(deps, req, 'runner');
   serveGuarded(app, roleRoutes.claimRoute, byRunner, async ({ res, body }, machine) => {
-    const { instance, tools, waitMs, slots, labels } = body;
+    const { instance, tools, waitMs, slots, labels, keeps } = body;
     await noteRunner(deps.db, machine.id, { instance, slots, labels });
     const gone = new AbortController();
     res.on('close', () => gone.abort());
-    return claim(deps, { runnerId: machine.id, instance, tools, labels }, waitMs, gone.signal);
+    return claim(
+      deps,
+      { runnerId: machine.id, instance, tools, labels, keeps },
+      waitMs,
+      gone.signal,
+    );
   });
   serveGuarded(app, roleRoutes.attemptBeatRoute, guard, async (_call, attempt) => {
     await heardOfRunner(deps.db, attempt.runnerId);

@@ -7,11 +7,12 @@ import type { Tx } from '../database/pool.ts';
 import { attempts, builds, intakes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { projectById } from '../projects/project-rows.ts';
+import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { noteUse } from '../variables/variable-rows.ts';
 import {
   type AttemptRow,
+  type BuildRecord,
   buildById,
   endAttempt,
   endBuild,
@@ -23,7 +24,7 @@ import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue.ts';
 import { isDraining } from './runner-rows.ts';
-import { sightOf } from './source-routes.ts';
+import { changesSince, sightOf } from './source-routes.ts';
 
 /** How long an attempt lives without a heartbeat. */
 export const leaseMs = 10_000;
@@ -35,6 +36,8 @@ export interface Claim {
   readonly instance: string;
   readonly tools: Readonly<Record<string, string>>;
   readonly labels: readonly string[];
+  /** The trees that are kept where the build would run, by their sights. */
+  readonly keeps: readonly { readonly sight: Digest; readonly commit: string }[];
 }
 
 /**
@@ -43,7 +46,7 @@ export interface Claim {
  */
 export async function claim(
   deps: Deps,
-  { runnerId, instance, tools, labels }: Claim,
+  asked: Claim,
   waitMs: number,
   signal: AbortSignal,
 ): Promise<AttemptGiven | null> {
@@ -52,90 +55,100 @@ export async function claim(
     .from(attempts)
     .where(
       and(
-        eq(attempts.runnerId, runnerId),
-        ne(attempts.instance, instance),
+        eq(attempts.runnerId, asked.runnerId),
+        ne(attempts.instance, asked.instance),
         eq(attempts.state, 'running'),
       ),
     );
   for (const attempt of gone) await loseAttempt(deps, attempt);
   const until = performance.now() + waitMs;
   for (;;) {
-    const [draining, next] = await Promise.all([
-      isDraining(deps.db, runnerId),
-      nextWaiting(deps.db, labels),
-    ]);
-    const given =
-      draining || next === null
-        ? null
-        : await claimNow(deps, { runnerId, instance, tools, labels }, next);
+    const given = await deps.claimTurn(() => claimNext(deps, asked, signal));
     const leftMs = until - performance.now();
-    if (given !== null || leftMs <= 0 || signal.aborted) return given;
+    if (given !== null) return begin(deps, asked, given);
+    if (leftMs <= 0 || signal.aborted) return null;
     // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
     await deps.queueNudge.wait(Math.min(leftMs, 1000), signal);
     if (signal.aborted) return null;
   }
 }
 
-async function claimNow(deps: Deps, claim: Claim, next: Waiting): Promise<AttemptGiven | null> {
-  const { runnerId, instance, tools, labels } = claim;
+/** An attempt as its transaction left it. */
+interface Begun {
+  readonly project: ProjectRow;
+  readonly build: BuildRecord;
+  readonly given: Omit<AttemptGiven, 'since'>;
+}
+
+/** Tells that a build has begun, and its runner how to make its tree of the one it keeps. */
+async function begin(
+  deps: Deps,
+  { keeps }: Claim,
+  { project, build, given }: Begun,
+): Promise<AttemptGiven> {
+  deps.events.tell(project.id, { what: 'build', build: build.number });
+  const kept = keeps.find((one) => one.sight === given.sight)?.commit;
+  return { ...given, since: await changesSince(deps, project, build, kept) };
+}
+
+async function claimNext(deps: Deps, asked: Claim, signal: AbortSignal): Promise<Begun | null> {
+  if (signal.aborted) return null;
+  const [draining, next] = await Promise.all([
+    isDraining(deps.db, asked.runnerId),
+    nextWaiting(deps.db, asked.labels),
+  ]);
+  return draining || next === null ? null : claimNow(deps, asked, next);
+}
+
+async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun | null> {
+  const { runnerId, instance, tools, labels } = asked;
   const credential = randomBytes(32).toString('base64url');
-  const given = await inTransaction(
-    deps.db,
-    async (tx): Promise<(AttemptGiven & { projectId: string }) | null> => {
-      const build = await lockQueued(tx, next.id);
-      if (build === undefined) return null;
-      const fence = build.attempts + 1;
-      const id = deps.newId();
-      await tx.insert(attempts).values({
-        id,
-        buildId: build.id,
-        fence,
-        runnerId,
-        instance,
-        credentialHash: sha256(credential),
-        state: 'running',
-        leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
-        tools,
-      });
-      const startedAt = deps.clock();
-      await tx
-        .update(builds)
-        .set({ state: 'running', attempts: fence, startedAt })
-        .where(eq(builds.id, build.id));
-      const project = await projectById(tx, build.projectId);
-      const plan = planOf(project, build);
-      const { values } = await givenValues(deps, tx, project, build.ref, plan);
-      await noteUse(
-        tx,
-        project.id,
-        values.map((one) => one.name),
-        startedAt,
-      );
-      return {
-        attempt: id,
-        credential,
-        fence,
-        leaseMs,
-        project: project.name,
-        projectId: project.id,
-        build: build.number,
-        commit: build.commitId,
-        ref: build.ref,
-        sight: sightOf(project, build) as Digest,
-        recipe: recipeRoutes.recipeSeen.parse(plan),
-        earlier: build.earlier,
-        given: [...values],
-      };
-    },
-  );
+  const begun = await inTransaction(deps.db, async (tx): Promise<Begun | null> => {
+    const build = await lockQueued(tx, next.id);
+    if (build === undefined) return null;
+    const fence = build.attempts + 1;
+    const id = deps.newId();
+    await tx.insert(attempts).values({
+      id,
+      buildId: build.id,
+      fence,
+      runnerId,
+      instance,
+      credentialHash: sha256(credential),
+      state: 'running',
+      leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
+      tools,
+    });
+    const startedAt = deps.clock();
+    await tx
+      .update(builds)
+      .set({ state: 'running', attempts: fence, startedAt })
+      .where(eq(builds.id, build.id));
+    const project = await projectById(tx, build.projectId);
+    const plan = planOf(project, build);
+    const { values } = await givenValues(deps, tx, project, build.ref, plan);
+    const names = values.map((one) => one.name);
+    await noteUse(tx, project.id, names, startedAt);
+    const given = {
+      attempt: id,
+      credential,
+      fence,
+      leaseMs,
+      project: project.name,
+      build: build.number,
+      commit: build.commitId,
+      ref: build.ref,
+      sight: sightOf(project, build) as Digest,
+      recipe: recipeRoutes.recipeSeen.parse(plan),
+      earlier: build.earlier,
+      given: [...values],
+    };
+    return { project, build, given };
+  });
+  if (begun !== null) return begun;
   // Somebody else was given it between the choice and the lock: there may be another.
-  if (given === null) {
-    const other = await nextWaiting(deps.db, labels);
-    return other === null ? null : claimNow(deps, claim, other);
-  }
-  deps.events.tell(given.projectId, { what: 'build', build: given.build });
-  const { projectId: _, ...attempt } = given;
-  return attempt;
+  const other = await nextWaiting(deps.db, labels);
+  return other === null ? null : claimNow(deps, asked, other);
 }
 
 /** Loses the attempts whose lease has lapsed. */

@@ -1,4 +1,4 @@
-import { roleRoutes } from '@vaquero/contracts';
+import { type AttemptGiven, roleRoutes } from '@vaquero/contracts';
 import { seenPaths } from '@vaquero/core';
 import type { Express, Response } from 'express';
 import { sha256 } from '../audit/record.ts';
@@ -13,7 +13,7 @@ import { treeChanges } from '../repositories/tree-changes.ts';
 import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
 
-/** Serves the tree of an attempt's commit, whole or as what changed since an earlier one. */
+/** Serves the tree of an attempt's commit. */
 export function serveSource(app: Express, deps: Deps): void {
   const guard = async (req: Parameters<typeof attemptOf>[1]): Promise<Source> =>
     sourceOf(deps, await attemptOf(deps, req));
@@ -31,13 +31,6 @@ export function serveSource(app: Express, deps: Deps): void {
     if (whole) res.end();
     else res.destroy();
     return undefined;
-  });
-  serveGuarded(app, roleRoutes.attemptSourceChangesRoute, guard, async ({ query }, source) => {
-    const { directory, commit, paths } = source;
-    const changes = await treeChanges(directory, query.since, commit, paths);
-    return {
-      changes: changes && { written: [...changes.written], removed: [...changes.removed] },
-    };
   });
 }
 
@@ -74,6 +67,30 @@ async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
 
 function pathsOf(project: ProjectRow, build: BuildRecord): readonly string[] {
   return build.recipe == null ? [] : seenPaths(build.recipe.recipe, project.folder);
+}
+
+/** How the tree of a build differs from one that a runner keeps of the same sight; null when it is to be fetched whole. */
+export async function changesSince(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+  kept: string | undefined,
+): Promise<AttemptGiven['since']> {
+  if (kept === undefined) return null;
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  try {
+    const changes = await treeChanges(directory, kept, build.commitId, pathsOf(project, build));
+    return (
+      changes && {
+        commit: kept,
+        changes: { written: [...changes.written], removed: [...changes.removed] },
+      }
+    );
+  } catch (err) {
+    // The attempt has begun: what keeps Git from answering here is said when the whole is fetched.
+    deps.log.warn({ err, build: build.number }, 'what changed in a tree could not be read');
+    return null;
+  }
 }
 
 /** Names the part of a repository that a build sees: trees of one name differ by their commits alone. */

@@ -1,10 +1,13 @@
 import type { Logger } from 'pino';
 import type { Doing } from '../audit/record.ts';
+import type { PushedRef } from '../repositories/side-band.ts';
 
 /** What made somebody look: a push, a poll, a person or a start of the service. */
 export interface Ring {
   readonly kind: 'push' | 'poll' | 'person' | 'start';
   readonly doing: Doing | null;
+  /** The refs that are said to have moved; all of them are looked at where nobody says. */
+  readonly refs?: readonly PushedRef[] | null;
 }
 
 /** Rings for looks. */
@@ -18,7 +21,7 @@ export interface Doorbell {
 }
 
 interface Running {
-  again: { ring: Ring; done: Promise<void>; start: () => void } | null;
+  again: { ring: Ring; readonly done: Promise<void>; readonly start: (ring: Ring) => void } | null;
   done: Promise<void>;
 }
 
@@ -34,7 +37,7 @@ export function makeDoorbell(
     const done = look(repositoryId, ring).finally(() => {
       const again = running.get(repositoryId)?.again ?? null;
       running.delete(repositoryId);
-      again?.start();
+      again?.start(again.ring);
     });
     running.set(repositoryId, { again: null, done });
     return done;
@@ -45,13 +48,16 @@ export function makeDoorbell(
     const now = running.get(repositoryId);
     if (now === undefined) return start(repositoryId, ring);
     if (now.again === null) {
-      let begin = (): void => undefined;
+      let begin = (_: Ring): void => undefined;
       const done = new Promise<void>((resolve, reject) => {
-        begin = () => {
-          start(repositoryId, ring).then(resolve, reject);
+        begin = (newest) => {
+          start(repositoryId, newest).then(resolve, reject);
         };
       });
       now.again = { ring, done, start: begin };
+    } else {
+      // One look for two who rang: what each of them knows of is not all that moved.
+      now.again.ring = { ...now.again.ring, refs: null };
     }
     return now.again.done;
   }

@@ -26,7 +26,7 @@ import {
   setRef,
 } from '../projects/project-rows.ts';
 import { settleAll } from '../releases/settle-intakes.ts';
-import { directoryOf, pin, refsOf } from '../repositories/bare-repository.ts';
+import { branchesSet, directoryOf, pin, refsOf } from '../repositories/bare-repository.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
 
@@ -62,12 +62,10 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
       throw error;
     }
   }
-  const [seen, known, projects] = await Promise.all([
-    refsOf(directory),
-    refsKnown(deps.db, repositoryId),
+  const [moved, projects] = await Promise.all([
+    whatMoved(deps, directory, repositoryId, ring),
     projectsOf(deps.db, repositoryId),
   ]);
-  const moved = movedRefs(known, seen);
   if (moved.length === 0) {
     // A look that saw nothing new takes no number: polls would otherwise write once a second.
     if (repository.trouble !== null || repository.lookedAt === null)
@@ -108,6 +106,25 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     for (const project of projects) deps.events.tell(project.id, { what: 'repository' });
   }
   return done;
+}
+
+/** More than these are looked at all at once. */
+const mostNamed = 20;
+
+/** What differs between the refs as Git has them and as they are known: those that a push named, or all. */
+async function whatMoved(
+  deps: Deps,
+  directory: string,
+  repositoryId: string,
+  { refs }: Ring,
+): Promise<readonly MovedRef[]> {
+  const isNamed = refs != null && refs.length > 0 && refs.length <= mostNamed;
+  const [set, known] = await Promise.all([
+    isNamed ? branchesSet(directory, refs) : null,
+    refsKnown(deps.db, repositoryId),
+  ]);
+  if (set === null) return movedRefs(known, await refsOf(directory));
+  return movedRefs(new Map([...known].filter(([ref]) => set.has(ref))), set);
 }
 
 type Prepared = ReadonlyMap<string, readonly PreparedBuild[]>;

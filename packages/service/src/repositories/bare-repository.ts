@@ -4,8 +4,10 @@ import { type CommitId, type RefName, readCommitId, readRefName } from '@vaquero
 import { OutsideFailure } from '../refused.ts';
 import { type CommitFields, readCommit } from './commit-object.ts';
 import { git, tryGit } from './git.ts';
+import { staying } from './git-talk.ts';
 import { treeFilesIn } from './git-trees.ts';
 import { objectsOf } from './object-reader.ts';
+import type { PushedRef } from './side-band.ts';
 
 /** Where the bare repository of a repository lies: the hosted one itself, or the mirror of one elsewhere. */
 export function directoryOf(stateDirectory: string, repositoryId: string): string {
@@ -70,10 +72,41 @@ export async function refsOf(directory: string): Promise<ReadonlyMap<RefName, Co
 export async function pin(directory: string, commits: readonly CommitId[]): Promise<void> {
   if (commits.length === 0) return;
   // Two branches can stand on one commit; git takes each ref once a transaction.
-  const input = [...new Set(commits)]
-    .map((commit) => `update ${pins}/${commit} ${commit}\n`)
-    .join('');
-  await git(['update-ref', '--stdin'], { cwd: directory, input });
+  const updates = [...new Set(commits)].map((commit) => `update ${pins}/${commit} ${commit}\n`);
+  await updateRefs(directory, `start\n${updates.join('')}commit\n`, 'commit: ok');
+}
+
+/** Carries out a transaction of refs. Words and answers: git-update-ref(1) under --stdin. */
+const updateRefs = staying<void>(['update-ref', '--stdin'], (expected, settle) => {
+  let held = '';
+  return (chunk) => {
+    const lines = (held + chunk.toString()).split('\n');
+    held = lines.pop() ?? '';
+    for (const line of lines) if (line === expected()) settle();
+  };
+});
+
+/**
+ * The branches that a push says it has set, as Git has them: a look at these costs no process. Null when one of
+ * them is not where the push says, or was deleted: then all refs are looked at.
+ */
+export async function branchesSet(
+  directory: string,
+  commands: readonly PushedRef[],
+): Promise<ReadonlyMap<RefName, CommitId> | null> {
+  const objects = objectsOf(directory);
+  const seen = await Promise.all(
+    commands.map(async ({ name, to }) => {
+      const ref = name.startsWith('refs/heads/') ? readRefName(name) : undefined;
+      const found = ref === undefined ? null : await objects.info(name);
+      const commit = found?.kind === 'commit' ? readCommitId(found.id) : undefined;
+      return ref === undefined || commit === undefined || commit !== to
+        ? null
+        : ([ref, commit] as const);
+    }),
+  );
+  const all = seen.filter((one) => one !== null);
+  return all.length === commands.length ? new Map(all) : null;
 }
 
 /** What people see of a commit. */

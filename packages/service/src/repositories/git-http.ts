@@ -122,7 +122,7 @@ async function receive(
   await run(req, out, directory, args, true, heard.stream);
   await passed;
   // The capability `quiet` says nothing here: Git sends it whenever it has no terminal to draw progress on.
-  const { hasSideBand, options } = heard.words();
+  const { hasSideBand, options, refs } = heard.words();
   const isHeard = hasSideBand && out.hadFlush();
   const say = (line: string): boolean => {
     if (res.destroyed) return false;
@@ -134,7 +134,7 @@ async function receive(
     deps,
     doorbell,
     project.repositoryId,
-    { kind: 'push', doing: caller.doing },
+    { kind: 'push', doing: caller.doing, refs },
     isHeard && options.includes(followOption),
     say,
   );

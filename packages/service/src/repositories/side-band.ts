@@ -40,6 +40,14 @@ export function withoutLastFlush(): Transform & { readonly hadFlush: () => boole
 export interface PushWords {
   readonly hasSideBand: boolean;
   readonly options: readonly string[];
+  /** What it asks for, ref by ref; null when that cannot be told whole. */
+  readonly refs: readonly PushedRef[] | null;
+}
+
+/** One ref of a push, and the object that it is to stand for. */
+export interface PushedRef {
+  readonly name: string;
+  readonly to: string;
 }
 
 const longestHead = 256 << 10;
@@ -71,5 +79,15 @@ function readWords(head: Buffer): PushWords {
   return {
     hasSideBand: capabilities.includes('side-band-64k'),
     options: options.map((option) => option.replace(/\n$/, '')),
+    refs: sections.length > 1 ? readCommands(sections[0] ?? []) : null,
   };
+}
+
+/** Commands of a push: old object, new object, ref. Null when a line is none, as of a shallow or a signed push. */
+function readCommands(lines: readonly string[]): readonly PushedRef[] | null {
+  const refs = lines.map((line) => {
+    const [, to, name] = /^[0-9a-f]+ ([0-9a-f]+) ([^\0\n]+)/.exec(line) ?? [];
+    return to === undefined || name === undefined ? null : { name, to };
+  });
+  return refs.every((one) => one !== null) ? refs : null;
 }

@@ -4,7 +4,7 @@ import { type BuildRecord, buildById, latestAttempt } from '../builds/build-rows
 import { listBuilds } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
 import type { Deps } from '../deps.ts';
-import { type ProjectRow, projectsOf } from '../projects/project-rows.ts';
+import { projectsOf } from '../projects/project-rows.ts';
 import type { Doorbell, Ring } from '../refs/doorbell.ts';
 
 /** The push option that asks for the log in the terminal: `git push -o follow`. */
@@ -24,8 +24,8 @@ export async function tellPusher(
   follow: boolean,
   say: (line: string) => boolean,
 ): Promise<void> {
-  const projects = await projectsOf(deps.db, repositoryId);
-  const before = await Promise.all(projects.map((project) => newestOf(deps, project)));
+  // Ids follow the order of their making: what has a higher one was queued after the push.
+  const since = deps.newId();
   const look = doorbell.ringAndWait(repositoryId, ring).then(
     () => true,
     (err: unknown) => {
@@ -37,9 +37,9 @@ export async function tellPusher(
     say('The push is kept; its builds are not known yet.');
     return;
   }
-  for (const [place, project] of projects.entries()) {
+  for (const project of await projectsOf(deps.db, repositoryId)) {
     const fresh = (await listBuilds(deps.db, project.id, Number.MAX_SAFE_INTEGER, 5)).filter(
-      (build) => build.number > (before[place] ?? 0),
+      (build) => build.id > since,
     );
     for (const build of fresh.toReversed()) {
       say(`build ${build.number} of ${project.name}: ${build.state}`);
@@ -48,11 +48,6 @@ export async function tellPusher(
     }
     if (fresh.length === 0) say(`${project.name}: no environment wants what was pushed`);
   }
-}
-
-async function newestOf(deps: Deps, project: ProjectRow): Promise<number> {
-  const [newest] = await listBuilds(deps.db, project.id, Number.MAX_SAFE_INTEGER, 1);
-  return newest?.number ?? 0;
 }
 
 /** Says a build's log line by line as it comes, then how it ended. */
