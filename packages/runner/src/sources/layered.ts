@@ -1,6 +1,8 @@
-import { chown, mkdir, readFile } from 'node:fs/promises';
+import { chownSync, mkdirSync } from 'node:fs';
+import { mkdir, readFile } from 'node:fs/promises';
 import { join, sep } from 'node:path';
 import { execa } from 'execa';
+import { mountOverlay } from './mounter.ts';
 
 /** A folder that shows another one and takes what is written to it apart: the other stays as it was. */
 export interface Layered {
@@ -20,14 +22,14 @@ export async function openLayered(
   uid: number | null,
 ): Promise<Layered> {
   const [written, work] = [join(beside, 'written'), join(beside, 'work')];
-  await mkdir(beside, { mode: 0o711 });
+  mkdirSync(beside, { mode: 0o711 });
   for (const path of [written, work]) {
-    await mkdir(path, { mode: 0o700 });
-    if (uid !== null) await chown(path, uid, uid);
+    mkdirSync(path, { mode: 0o700 });
+    if (uid !== null) chownSync(path, uid, uid);
   }
   // What lies in `written` is then whole: no file is there as a mark alone, no folder as a pointer to another.
   const options = `lowerdir=${below},upperdir=${written},workdir=${work},metacopy=off,redirect_dir=nofollow`;
-  await execa('mount', ['-t', 'overlay', 'overlay', '-o', options, at]);
+  await mountOverlay(options, at);
   return { written, close: () => unmount(at) };
 }
 

@@ -1,9 +1,20 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createWriteStream, statSync } from 'node:fs';
-import { mkdir, open, rename, rm } from 'node:fs/promises';
+import {
+  closeSync,
+  createWriteStream,
+  fsync,
+  mkdirSync,
+  openSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { promisify } from 'node:util';
 import type { Digest } from '@vaquero/core';
 
 /** The store that the roles of one machine share. */
@@ -69,6 +80,8 @@ export async function storeStream(
   }
 }
 
+const syncOf = promisify(fsync);
+
 /** Stores bytes under their digest: temporary name, sync, then a rename that gives others all or nothing. */
 export async function storeBytes(
   store: string,
@@ -76,17 +89,21 @@ export async function storeBytes(
   digest = digestOf(bytes),
 ): Promise<Digest> {
   const path = blobPath(store, digest);
-  await mkdir(dirname(path), { recursive: true });
+  mkdirSync(dirname(path), { recursive: true });
   // Two builds with one result can store it in the same instant.
   const temporary = `${path}.${randomUUID()}`;
-  const file = await open(temporary, 'wx', 0o444);
+  // Only the sync waits for the disk; a promise for each of the others would take longer than they do.
+  const descriptor = openSync(temporary, 'wx', 0o444);
   try {
-    await file.writeFile(bytes);
-    await file.sync();
-    await file.close();
-    await rename(temporary, path);
+    try {
+      writeFileSync(descriptor, bytes);
+      await syncOf(descriptor);
+    } finally {
+      closeSync(descriptor);
+    }
+    renameSync(temporary, path);
   } catch (error) {
-    await rm(temporary, { force: true });
+    rmSync(temporary, { force: true });
     throw error;
   }
   return digest;

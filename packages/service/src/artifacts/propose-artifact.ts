@@ -52,15 +52,19 @@ export async function takeProposal(
   if (serve === null) return refused({ code: 'attempt-over', attempt: attempt.id });
   const manifest = manifestOf(files, serve);
   if (!files.some((file) => file.path === serve.entry)) {
-    await finishAttempt(deps, attempt, {
-      ok: false,
-      failure: {
-        reason: 'entry-absent',
-        site: proposed.site,
-        entry: serve.entry,
-        folders: [],
+    await finishAttempt(
+      deps,
+      { attempt, build, project },
+      {
+        ok: false,
+        failure: {
+          reason: 'entry-absent',
+          site: proposed.site,
+          entry: serve.entry,
+          folders: [],
+        },
       },
-    });
+    );
     return refused({ code: 'attempt-over', attempt: attempt.id });
   }
   const bytes = Buffer.from(encodeManifest(manifest));
@@ -84,7 +88,7 @@ export async function takeProposal(
   const made = { digest, size: sizeOf(manifest), upload: proposed.upload, recipe };
   await finishAttempt(
     deps,
-    attempt,
+    { attempt, build, project },
     failure === null ? { ok: true, made } : { ok: false, failure },
     [inspected.step, looked.step],
   );

@@ -11,7 +11,7 @@ import { machineOf } from '../releases/machine-of.ts';
 import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, buildById, prolongLease, setSteps } from './build-rows.ts';
 import { claim, leaseMs } from './claim.ts';
-import { finishAttempt } from './finish-attempt.ts';
+import { attempted, finishAttempt } from './finish-attempt.ts';
 import { knownSteps } from './known-steps.ts';
 import { keepLog } from './log-rows.ts';
 import { heardOfRunner, noteRunner } from './runner-rows.ts';
@@ -94,15 +94,16 @@ export function serveAttempts(app: Express, deps: Deps): void {
     artifact: await takeProposal(deps, attempt, body),
   }));
   serveGuarded(app, roleRoutes.attemptPassedRoute, guard, async (_call, attempt) => {
-    const build = await buildById(deps.db, attempt.buildId);
+    const what = await attempted(deps, attempt);
     // A recipe that publishes passes by its artifact and by nothing else.
-    if (build.recipe?.recipe.serve !== null)
+    if (what.build.recipe?.recipe.serve !== null)
       return refused({ code: 'attempt-over', attempt: attempt.id });
-    await finishAttempt(deps, attempt, { ok: true, made: null });
+    await finishAttempt(deps, what, { ok: true, made: null });
     return null;
   });
   serveGuarded(app, roleRoutes.attemptFailedRoute, guard, async ({ body }, attempt) => {
-    await finishAttempt(deps, attempt, { ok: false, failure: body.failure });
+    const what = await attempted(deps, attempt);
+    await finishAttempt(deps, what, { ok: false, failure: body.failure });
     return null;
   });
 }

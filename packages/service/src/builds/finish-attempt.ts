@@ -6,7 +6,7 @@ import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { keepProvenance, makeProvenance, type ProvenanceRow } from '../evidence/keep-provenance.ts';
-import { projectById } from '../projects/project-rows.ts';
+import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { publishIfBehind } from '../releases/publish-table.ts';
 import { settleIntakesOf } from '../releases/settle-intakes.ts';
@@ -18,7 +18,6 @@ import {
   endBuild,
   lockBuild,
   setSteps,
-  stepsOf,
 } from './build-rows.ts';
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
@@ -37,6 +36,19 @@ export type AttemptEnd =
   | { readonly ok: true; readonly made: MadeArtifact | null }
   | { readonly ok: false; readonly failure: BuildFailure };
 
+/** An attempt with the build that it is one of. */
+export interface Attempted {
+  readonly attempt: AttemptRow;
+  readonly build: BuildRecord;
+  readonly project: ProjectRow;
+}
+
+/** Reads what an attempt is one of. */
+export async function attempted(deps: Deps, attempt: AttemptRow): Promise<Attempted> {
+  const build = await buildById(deps.db, attempt.buildId);
+  return { attempt, build, project: await projectById(deps.db, build.projectId) };
+}
+
 type StepRow = typeof attemptSteps.$inferInsert;
 
 /**
@@ -47,13 +59,11 @@ type StepRow = typeof attemptSteps.$inferInsert;
  */
 export async function finishAttempt(
   deps: Deps,
-  attempt: AttemptRow,
+  { attempt, build, project }: Attempted,
   end: AttemptEnd,
   steps: readonly StepRow[] = [],
 ): Promise<void> {
   const at = deps.clock();
-  const build = await buildById(deps.db, attempt.buildId);
-  const project = await projectById(deps.db, build.projectId);
   const made = end.ok ? end.made : null;
   const provenance =
     made === null
@@ -64,7 +74,7 @@ export async function finishAttempt(
           attempt,
           artifact: made.digest,
           recipe: made.recipe,
-          steps: withEnded(await stepsOf(deps.db, attempt.id), steps),
+          ended: steps,
           endedAt: at,
         });
   const told = (kind: string, facts: Decided['facts']): Decided => ({
@@ -133,16 +143,5 @@ async function keepEnd(
     artifact: digest,
     recipe: queued && { ...queued, recipe },
     at,
-  });
-}
-
-/** Steps as they will be kept: those that ended just now have not been written yet. */
-function withEnded(
-  kept: readonly (typeof attemptSteps.$inferSelect)[],
-  ended: readonly StepRow[],
-): readonly (typeof attemptSteps.$inferSelect)[] {
-  return kept.map((step) => {
-    const now = ended.find((one) => one.place === step.place);
-    return { ...step, state: now?.state ?? step.state, endedAt: now?.endedAt ?? step.endedAt };
   });
 }

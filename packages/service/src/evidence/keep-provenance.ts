@@ -2,7 +2,7 @@ import { sign } from 'node:crypto';
 import { evidenceRoutes, version } from '@vaquero/contracts';
 import { canonical, type Digest, type Json, provenanceStatement, type Recipe } from '@vaquero/core';
 import { sha256 } from '../audit/record.ts';
-import type { AttemptRow, BuildRecord } from '../builds/build-rows.ts';
+import { type AttemptRow, type BuildRecord, stepsOf } from '../builds/build-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { type attemptSteps, provenances } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -16,20 +16,25 @@ export interface Told {
   readonly attempt: AttemptRow;
   readonly artifact: Digest;
   readonly recipe: Recipe;
-  /** Every step with how it ended. */
-  readonly steps: readonly StepRow[];
+  /** Steps that have ended just now, and are not written yet as they ended. */
+  readonly ended: readonly (typeof attemptSteps.$inferInsert)[];
   readonly endedAt: number;
 }
-
-type StepRow = typeof attemptSteps.$inferSelect;
 
 /** A signed statement of where an artifact came from, as it is kept with the build. */
 export type ProvenanceRow = typeof provenances.$inferInsert;
 
 /** Writes and signs where an artifact came from. */
 export async function makeProvenance(deps: Deps, told: Told): Promise<ProvenanceRow> {
-  const { project, build, attempt, artifact, recipe, steps, endedAt } = told;
-  const repository = await repositoryById(deps.db, project.repositoryId);
+  const { project, build, attempt, artifact, recipe, ended, endedAt } = told;
+  const [repository, kept] = await Promise.all([
+    repositoryById(deps.db, project.repositoryId),
+    stepsOf(deps.db, attempt.id),
+  ]);
+  const steps = kept.map((step) => {
+    const now = ended.find((one) => one.place === step.place);
+    return { ...step, state: now?.state ?? step.state, endedAt: now?.endedAt ?? step.endedAt };
+  });
   const { origin } = deps.config;
   const statement = provenanceStatement({
     project: project.name,
