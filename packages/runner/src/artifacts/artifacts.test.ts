@@ -68,9 +68,13 @@ test('the folder of a site is found by its name, or by how it looks when it was 
     'example/c.js': 'c',
   });
   const before = new Set(['src/index.html', 'example/index.html']);
-  const open = await findSite(folder, recipe(null), before);
+  const open = await findSite({ tree: folder, layer: null, committed: null }, recipe(null), before);
   assert.deepEqual([open.ok, open.ok && open.site], [true, 'dist']);
-  const named = await findSite(folder, recipe('example'), before);
+  const named = await findSite(
+    { tree: folder, layer: null, committed: null },
+    recipe('example'),
+    before,
+  );
   assert.deepEqual([named.ok, named.ok && named.files.length], [true, 3]);
   const cases = [
     [recipe('build'), 'output-absent'],
@@ -79,18 +83,26 @@ test('the folder of a site is found by its name, or by how it looks when it was 
     [recipe('dist/a.js'), 'output-absent'],
   ] as const;
   for (const [wanted, reason] of cases) {
-    const found = await findSite(folder, wanted, before);
+    const found = await findSite({ tree: folder, layer: null, committed: null }, wanted, before);
     assert.ok(!found.ok);
     assert.equal(found.failure.reason, reason);
   }
   symlinkSync('/usr/share', join(folder, 'away'));
-  const away = await findSite(folder, recipe('away'), before);
+  const away = await findSite(
+    { tree: folder, layer: null, committed: null },
+    recipe('away'),
+    before,
+  );
   assert.ok(!away.ok && away.failure.reason === 'link-leaves');
 });
 
 test('plain pages are published without the recipe that says so', async (t) => {
   const folder = tree(t, { 'index.html': 'x', 'vaquero.yaml': 'recipe: site', 'a.css': 'y' });
-  const found = await findSite(folder, recipe('.'), new Set());
+  const found = await findSite(
+    { tree: folder, layer: null, committed: null },
+    recipe('.'),
+    new Set(),
+  );
   assert.deepEqual(found.ok && found.files.map((file) => file.path), ['a.css', 'index.html']);
 });
 

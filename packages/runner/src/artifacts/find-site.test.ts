@@ -28,7 +28,8 @@ async function layered(t: TestContext, committed: Readonly<Record<string, string
     tree,
     written,
     make: (path: string, text: string) => write(tree, path, text),
-    find: () => findSite(tree, serve, new Set(), [], { shown: tree, below, written }),
+    find: () =>
+      findSite({ tree, layer: { shown: tree, below, written }, committed: null }, serve, new Set()),
   };
 }
 
@@ -70,4 +71,21 @@ test('a link leads neither out of the site nor past the layer', { skip: needsRoo
   symlinkSync('/etc', join(away.tree, 'out'));
   const outside = await away.find();
   assert.equal(!outside.ok && outside.failure.reason, 'link-leaves');
+});
+
+test('in a tree that is kept, what was committed stays where it is, and only that', async (t) => {
+  const folder = mkdtempSync(join(tmpdir(), 'vaquero-site-'));
+  t.after(() => rmSync(folder, { recursive: true, force: true }));
+  for (const path of ['out/index.html', 'out/committed.html']) {
+    mkdirSync(dirname(join(folder, path)), { recursive: true });
+    writeFileSync(join(folder, path), path);
+  }
+  symlinkSync('committed.html', join(folder, 'out', 'link.html'));
+  const committed = new Set(['out/committed.html']);
+  const found = await findSite({ tree: folder, layer: null, committed }, serve, new Set());
+  assert.deepEqual(found.ok && found.files.map(({ path, stays }) => [path, stays]), [
+    ['committed.html', true],
+    ['index.html', undefined],
+    ['link.html', true],
+  ]);
 });

@@ -4,6 +4,7 @@ import { type BuildFailure, cleanPath, matchesPath, type Serve, siteFolders } fr
 import type { HandedOn } from '../builds/step-sight.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
+import type { Workplace } from '../walls/slot.ts';
 import type { Layer } from './store-worker.ts';
 import { listFiles, type OutputFile, walkList, walkOutput } from './walk-output.ts';
 
@@ -24,11 +25,10 @@ export type Found =
  * outside the tree, where a named folder is looked for first.
  */
 export async function findSite(
-  tree: string,
+  { tree, layer, committed }: Pick<Workplace, 'tree' | 'layer' | 'committed'>,
   { site: named, entry, missing }: Serve,
   before: ReadonlySet<string>,
   handedOn: readonly HandedOn[] = [],
-  layer: Layer | null = null,
 ): Promise<Found> {
   const folders = async () => siteFolders(await listFiles(tree, 200_000), entry, before);
   const site = named ?? (await folders())[0]?.folder ?? null;
@@ -67,7 +67,19 @@ export async function findSite(
     };
   if (missing !== null && !has(missing))
     return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
-  return { ok: true, site, files, sealed };
+  return { ok: true, site, files: withStaying(files, realTree, committed), sealed };
+}
+
+/** Marks the files of an output that came with the commit, in a tree that is kept. */
+function withStaying(
+  files: readonly OutputFile[],
+  tree: string,
+  committed: ReadonlySet<string> | null,
+): readonly OutputFile[] {
+  if (committed === null) return files;
+  return files.map((file) =>
+    committed.has(file.source.slice(tree.length + 1)) ? { ...file, stays: true } : file,
+  );
 }
 
 /** Files of a sealed output by where they lie on disk, those below one of its folders. */

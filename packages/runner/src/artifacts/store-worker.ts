@@ -73,7 +73,11 @@ function storeFile(
     digest === held ||
     statSync(blobAt(directory, digest), { throwIfNoEntry: false })?.size === sizeBytes;
   if (isKept) return { path: file.path, digest, sizeBytes, mode };
-  const owned = layer === null ? namedOnce(file.source, names) : writtenAt(file.source, layer);
+  const owned = file.stays
+    ? null
+    : layer === null
+      ? namedOnce(file.source, names)
+      : writtenAt(file.source, layer);
   const own = owned !== null;
   const taken = owned ?? join(directory, `copy.${randomUUID()}`);
   try {

@@ -7,6 +7,8 @@ import { type BuildFailure, readSitePath } from '@vaquero/core';
 export interface OutputFile {
   readonly path: string;
   readonly source: string;
+  /** It stays where it is: the store gets a copy of it. */
+  readonly stays?: true;
 }
 
 /** The files of an output folder, or why it cannot be published. */

@@ -86,7 +86,7 @@ async function storeOutput(
   const upload = at.api.openUpload();
   upload.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
   report('running', 'walk, hash and keep the output');
-  const found = await findSite(at.workplace.tree, serve, before, handedOn, at.workplace.layer);
+  const found = await findSite(at.workplace, serve, before, handedOn);
   if (!found.ok) {
     report('failed', 'walk, hash and keep the output');
     await Promise.all([upload, noted]);

@@ -1,17 +1,37 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rename } from 'node:fs/promises';
 import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import type { roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
-import type { Slot } from '../walls/slot.ts';
+import { killAll, type Slot } from '../walls/slot.ts';
 import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import { changeTree, listTree } from './change-tree.ts';
+import {
+  coarseMs,
+  newestOf,
+  settleTree,
+  stampChanges,
+  stampTree,
+  type TreeStamps,
+} from './tree-stamps.ts';
 
-/** The tree of a commit that a slot keeps. While a build runs nothing writes to it; between builds it becomes that of the next commit. */
+/** The tree of a commit that a slot keeps. Between builds it becomes that of the next commit. */
 export interface KeptSource {
   readonly commit: string;
   readonly folder: string;
   readonly paths: readonly string[];
+  /** What tells whether it was written to; null as long as it was never lent. */
+  readonly stamps: TreeStamps | null;
+}
+
+/** A kept tree that a build writes to as it pleases. */
+export interface LentSource {
+  readonly folder: string;
+  /** The committed paths. */
+  readonly paths: ReadonlySet<string>;
+  /** Takes it back: every process of the build is ended, and what it left is taken out. */
+  readonly giveBack: () => Promise<void>;
 }
 
 /** The newest tree of each repository's part that a slot has built, so that the next takes only what changed. */
@@ -28,13 +48,19 @@ export interface SourceCache {
   ) => Promise<KeptSource | null>;
   /** Keeps a tree that was unpacked whole, out of its workplace, as its sight's newest. */
   readonly keep: (slot: Slot, sight: string, commit: string, tree: string) => Promise<KeptSource>;
+  /** Lends a kept tree to a build; null for one of whose builds one has written to what was committed. */
+  readonly lend: (slot: Slot, sight: string, source: KeptSource) => Promise<LentSource | null>;
 }
 
 const mostOfASlot = 16;
+/** Beyond these a tree is fetched whole again each time that a build changes it. */
+const mostRewritten = 1000;
 
 /** Opens the cache. It lies in the slots, which are emptied at the runner's start, and under their uids. */
 export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache {
   const kept = new Map<Slot, Map<string, KeptSource>>();
+  /** Where a build has written to what was committed, by slot and sight. */
+  const rewritten = new Set<string>();
   const ofSlot = (slot: Slot): Map<string, KeptSource> => {
     const own = kept.get(slot) ?? new Map<string, KeptSource>();
     kept.set(slot, own);
@@ -58,12 +84,14 @@ export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache 
     turn: async (slot, sight, commit, changes) => {
       const source = ofSlot(slot).get(sight);
       if (source === undefined) return null;
-      const { folder, paths } = source;
+      const { folder, paths, stamps } = source;
       try {
+        const changed = changeTree(folder, paths, changes, slot.uid);
         return note(slot, sight, {
           commit,
           folder,
-          paths: changeTree(folder, paths, changes, slot.uid),
+          paths: changed,
+          stamps: stamps && stampChanges(folder, stamps, changes),
         });
       } catch (err) {
         // Half of it may be changed: what is fetched whole takes its place.
@@ -78,10 +106,40 @@ export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache 
       await mkdir(directory, { recursive: true, mode: 0o711 });
       const folder = join(directory, randomUUID());
       await rename(tree, folder);
-      const source = note(slot, sight, { commit, folder, paths: listTree(folder) });
+      const paths = listTree(folder);
+      const source = note(slot, sight, { commit, folder, paths, stamps: null });
       const [oldest] = ofSlot(slot).keys();
       if (ofSlot(slot).size > mostOfASlot && oldest !== undefined) await drop(slot, oldest);
       return source;
+    },
+    lend: async (slot, sight, source) => {
+      if (rewritten.has(`${slot.number} ${sight}`)) return null;
+      const { folder, paths } = source;
+      const stamps = source.stamps ?? (await stampTree(folder, paths));
+      // What is changed within one tick of the clock looks as it did; the build begins in a later one.
+      const waitMs = newestOf(stamps) + coarseMs + 1 - Date.now();
+      if (waitMs > 0) await pause(waitMs);
+      const since = Date.now();
+      const settling = {
+        since,
+        uid: slot.uid,
+        aside: (left: string) => used.take(left, `left-${randomUUID()}`),
+      };
+      return {
+        folder,
+        paths: new Set(paths),
+        giveBack: async () => {
+          await killAll(slot);
+          const settled = await settleTree(folder, stamps, settling).catch((err: unknown) => {
+            log.warn({ err, commit: source.commit }, 'a kept tree could not be put in order');
+            return null;
+          });
+          if (settled !== null) return void note(slot, sight, { ...source, stamps: settled });
+          // Its builds change what was committed: the next ones get a layer over it.
+          if (rewritten.size < mostRewritten) rewritten.add(`${slot.number} ${sight}`);
+          await drop(slot, sight);
+        },
+      };
     },
   };
 }

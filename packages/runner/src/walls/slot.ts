@@ -29,6 +29,8 @@ export interface Workplace {
     readonly below: string;
     readonly written: string;
   } | null;
+  /** Where steps write to a kept tree itself, the committed paths: their files are not to be taken from it. */
+  readonly committed: ReadonlySet<string> | null;
 }
 
 /** The slots of a runner. */
@@ -58,6 +60,7 @@ export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workpl
     home: join(directory, 'home'),
     temporary: join(directory, 'tmp'),
     layer: null,
+    committed: null,
   };
   for (const path of [workplace.tree, workplace.home, workplace.temporary]) {
     await mkdir(path, { mode: 0o700 });

@@ -43,6 +43,8 @@ export function watchUse(
   // What a layer shows lies elsewhere; what is written to it is counted where it lies.
   const shown =
     workplace.layer === null ? [] : [workplace.tree, join(workplace.directory, 'source')];
+  const places =
+    workplace.committed === null ? [workplace.directory] : [workplace.directory, workplace.tree];
   const mayHaveGrown = growthOf(workplace.directory, limits.diskBytes / 2);
   const watch = async (): Promise<void> => {
     for (;;) {
@@ -53,13 +55,23 @@ export function watchUse(
       if (memoryOver()) overrun({ kind: 'memory-limit', limitBytes: limits.memoryBytes });
       if (
         (await mayHaveGrown()) &&
-        (await bytesIn(workplace.directory, limits.diskBytes, shown)) > limits.diskBytes
+        (await bytesInAll(places, limits.diskBytes, shown)) > limits.diskBytes
       )
         overrun({ kind: 'disk-limit', limitBytes: limits.diskBytes });
     }
   };
   void watch();
   return { sawProcessLimit: () => atLimit, stop: () => stop.abort() };
+}
+
+async function bytesInAll(
+  places: readonly string[],
+  enough: number,
+  shown: readonly string[],
+): Promise<number> {
+  let sum = 0;
+  for (const place of places) sum += await bytesIn(place, enough - sum, shown);
+  return sum;
 }
 
 /** Tells whether the folder is due to be counted: the file system grew by as much as `bytes`, or it was long ago. */
