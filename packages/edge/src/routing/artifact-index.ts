@@ -1,7 +1,6 @@
 import { statSync } from 'node:fs';
-import { type Digest, readDigest, readSitePath, type ServingRules } from '@vaquero/core';
+import type { Digest, ServingRules } from '@vaquero/core';
 import { lookup } from 'mime-types';
-import { z } from 'zod';
 import { blobPath, readVerifiedNow } from '../blobs/read-blob.ts';
 
 /** One published file as the edge answers with it. */
@@ -19,28 +18,22 @@ export interface ArtifactIndex {
   readonly rules: ServingRules;
 }
 
-const digest = z.string().refine((text): text is Digest => readDigest(text) !== undefined);
-const manifestSchema = z.object({
-  format: z.literal(1),
-  site: z.object({
-    entry: z.string(),
-    missing: z.string().nullable(),
-    files: z.array(
-      z.object({
-        path: z.string().refine((path) => 'path' in readSitePath(path)),
-        digest,
-        sizeBytes: z.number(),
-        mode: z.number(),
-      }),
-    ),
-  }),
-}) satisfies z.ZodType<unknown>;
+/** A manifest as the service wrote it. */
+interface Manifest {
+  readonly format: number;
+  readonly site: ServingRules & {
+    readonly files: readonly { path: string; digest: Digest; sizeBytes: number }[];
+  };
+}
 
-/** Reads a manifest from the store, verified, and makes its index. Throws when it is damaged. */
+/**
+ * Reads a manifest from the store and makes its index. Throws when it is damaged, or of a form that this edge does
+ * not know. Its bytes are those of its digest, which the service has named: each name and digest in it was
+ * checked before it was written.
+ */
 export function readIndex(store: string, artifact: Digest): ArtifactIndex {
-  const manifest = manifestSchema.parse(
-    JSON.parse(readVerifiedNow(store, artifact).toString('utf8')),
-  );
+  const manifest = JSON.parse(readVerifiedNow(store, artifact).toString('utf8')) as Manifest;
+  if (manifest.format !== 1) throw new Error(`the manifest ${artifact} has an unknown format`);
   const files = new Map(manifest.site.files.map((file) => [file.path, servedFile(file)]));
   return {
     digest: artifact,
@@ -76,11 +69,23 @@ export function problemWith(
 const textual =
   /^(?:text\/|application\/(?:javascript|json|xml|manifest\+json|wasm|[a-z.]+\+(?:json|xml))|image\/svg\+xml)/;
 
-function servedFile(file: { path: string; digest: Digest; sizeBytes: number }): ServedFile {
-  const type = lookup(file.path) || 'application/octet-stream';
+/** What is answered of files by their ending: a site has thousands of files and a handful of endings. */
+const byEnding = new Map<string, Pick<ServedFile, 'mediaType' | 'isText'>>();
+
+function servedFile({ path, digest, sizeBytes }: Manifest['site']['files'][number]): ServedFile {
+  const [dot, slash] = [path.lastIndexOf('.'), path.lastIndexOf('/')];
+  // A name that is nothing but an ending has none.
+  const ending = dot > slash + 1 ? path.slice(dot) : '';
+  const known = byEnding.get(ending) ?? typeOf(ending);
+  if (byEnding.size < mostEndings) byEnding.set(ending, known);
+  return { digest, sizeBytes, ...known };
+}
+
+const mostEndings = 1000;
+
+function typeOf(ending: string): Pick<ServedFile, 'mediaType' | 'isText'> {
+  const type = lookup(ending) || 'application/octet-stream';
   const isText = textual.test(type);
-  const withCharset = /^text\/|javascript|json|svg\+xml/.test(type)
-    ? `${type}; charset=utf-8`
-    : type;
-  return { digest: file.digest, sizeBytes: file.sizeBytes, mediaType: withCharset, isText };
+  const mediaType = /^text\/|javascript|json|svg\+xml/.test(type) ? `${type}; charset=utf-8` : type;
+  return { mediaType, isText };
 }

@@ -27,7 +27,7 @@ import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
-import { factsKey, fileKinds, kindOf } from './file-facts.ts';
+import { type FileKind, factsKey, fileKinds, kindOf } from './file-facts.ts';
 
 /** A file over this is not read: it is said to be large instead. */
 const mostBytes = 20 << 20;
@@ -51,40 +51,42 @@ export interface ToInspect {
 export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<readonly Finding[]> {
   const begun = performance.now();
   const { project, build, manifest } = what;
-  const files = manifest.site.files.filter((file) => file.sizeBytes <= mostBytes);
-  const [known, values, committed, live] = await Promise.all([
-    knownFacts(deps, files),
+  const files = manifest.site.files
+    .filter((file) => file.sizeBytes <= mostBytes)
+    .map((file) => ({ ...file, kind: kindOf(file.path) }));
+  const [isNew, values, committed, live] = await Promise.all([
+    unknownAmong(deps, files),
     secretValues(deps, project.id),
     committedPaths(deps, what),
     liveSize(deps, project, build),
   ]);
-  const isNew = (file: SiteFile): boolean => !known.has(keyOf(file));
   const seen = new Set<string>();
-  const toRead = files.filter((file) => {
-    if (seen.has(keyOf(file)) || !(isNew(file) || values.length > 0)) return false;
-    seen.add(keyOf(file));
-    return true;
+  const toRead = files.filter((file, place) => {
+    if (isNew[place] === false && values.length === 0) return false;
+    const key = `${file.digest} ${file.kind}`;
+    return !seen.has(key) && seen.add(key);
   });
+  const fresh = new Set(files.filter((_, place) => isNew[place]));
   const read = await deps.facts.read({
     files: toRead.map((file) => ({
       digest: file.digest,
       source: blobPath(what.store, file.digest),
-      kind: kindOf(file.path),
-      facts: isNew(file),
+      kind: file.kind,
+      facts: fresh.has(file),
     })),
     values,
   });
-  const fresh = toRead.flatMap((file, place) => {
+  const learned = toRead.flatMap((file, place) => {
     const facts = read[place]?.facts ?? null;
     return facts === null ? [] : [{ file, facts }];
   });
-  for (const { file, facts } of fresh) remember(deps, keyOf(file), facts, known);
+  for (const { file, facts } of learned) deps.facts.known.set(file.kind, file.digest, facts);
   const leaks = toRead.flatMap((file, place) =>
     (read[place]?.values ?? []).map((value) => ({ path: file.path, ...value })),
   );
   const facts = new Map<string, FileFacts>();
   for (const file of files) {
-    const own = known.get(keyOf(file));
+    const own = deps.facts.known.get(file.kind, file.digest);
     if (own !== undefined) facts.set(file.digest, own);
   }
   const findings = worstFirst(inspect({ manifest, facts, leaks, committed, live })).slice(0, 500);
@@ -95,37 +97,20 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     .values({ projectId: project.id, artifact: what.artifact, ...row })
     .onDuplicateKeyUpdate({ set: row });
   // Kept behind the scenes: without it the same bytes would only be read again.
-  keepFacts(deps, fresh).catch((err: unknown) => deps.log.warn({ err }, 'facts were not kept'));
+  keepFacts(deps, learned).catch((err: unknown) => deps.log.warn({ err }, 'facts were not kept'));
   return findings;
 }
 
-function keyOf(file: SiteFile): string {
-  return `${file.digest} ${kindOf(file.path)}`;
+interface KindedFile extends SiteFile {
+  readonly kind: FileKind;
 }
 
-/** More than the sites of one installation hold together; beyond it, what was remembered first goes. */
-const mostRemembered = 100_000;
-
-function remember(deps: Deps, key: string, facts: FileFacts, known: Map<string, FileFacts>): void {
-  known.set(key, facts);
-  deps.facts.known.set(key, facts);
-  if (deps.facts.known.size > mostRemembered)
-    for (const [oldest] of deps.facts.known) {
-      deps.facts.known.delete(oldest);
-      break;
-    }
-}
-
-async function knownFacts(deps: Deps, files: readonly SiteFile[]): Promise<Map<string, FileFacts>> {
-  const known = new Map<string, FileFacts>();
-  for (const file of files) {
-    const facts = deps.facts.known.get(keyOf(file));
-    if (facts !== undefined) known.set(keyOf(file), facts);
-  }
+/** Which files nobody has read yet. What the database knows of the others is in memory then. */
+async function unknownAmong(deps: Deps, files: readonly KindedFile[]): Promise<readonly boolean[]> {
+  const { known } = deps.facts;
+  const isUnknown = (file: KindedFile): boolean => known.get(file.kind, file.digest) === undefined;
+  const digests = [...new Set(files.filter(isUnknown).map((file) => file.digest))];
   const kinds = new Map(fileKinds.map((kind) => [factsKey(kind), kind]));
-  const digests = [
-    ...new Set(files.flatMap((file) => (known.has(keyOf(file)) ? [] : [file.digest]))),
-  ];
   for (let from = 0; from < digests.length; from += 2000) {
     const rows = await deps.db
       .select()
@@ -136,25 +121,27 @@ async function knownFacts(deps: Deps, files: readonly SiteFile[]): Promise<Map<s
           inArray(fileFindings.rules, [...kinds.keys()]),
         ),
       );
-    // Written by keepFacts alone, as facts.
-    for (const row of rows)
-      remember(deps, `${row.file} ${kinds.get(row.rules)}`, row.facts as FileFacts, known);
+    for (const row of rows) {
+      const kind = kinds.get(row.rules);
+      // Written by keepFacts alone, as facts.
+      if (kind !== undefined) known.set(kind, row.file, row.facts as FileFacts);
+    }
   }
-  return known;
+  return files.map(isUnknown);
 }
 
 async function keepFacts(
   deps: Deps,
-  fresh: readonly { readonly file: SiteFile; readonly facts: FileFacts }[],
+  learned: readonly { readonly file: KindedFile; readonly facts: FileFacts }[],
 ): Promise<void> {
-  for (let from = 0; from < fresh.length; from += 200) {
+  for (let from = 0; from < learned.length; from += 200) {
     await deps.db
       .insert(fileFindings)
       .ignore()
       .values(
-        fresh.slice(from, from + 200).map(({ file, facts }) => ({
+        learned.slice(from, from + 200).map(({ file, facts }) => ({
           file: file.digest,
-          rules: factsKey(kindOf(file.path)),
+          rules: factsKey(file.kind),
           facts,
         })),
       );

@@ -46,11 +46,36 @@ export interface EdgeStreams {
   readonly confirmed: (revision: number, withinMs: number) => Promise<readonly string[]>;
 }
 
+/** A build's artifact is prepared while it is inspected, and goes live right behind that. */
+const readyForMs = 5_000;
+const mostReady = 16;
+
+/** Remembers which edges, by instance, said a moment ago that they have all of an artifact. */
+function makeReadiness() {
+  const said = new Map<Digest, Map<string, number>>();
+  return {
+    isLately: (artifact: Digest, instance: string): boolean =>
+      (said.get(artifact)?.get(instance) ?? Number.NEGATIVE_INFINITY) >
+      performance.now() - readyForMs,
+    note: (artifact: Digest, edges: readonly Stream[]): void => {
+      const known = said.get(artifact) ?? new Map<string, number>();
+      for (const { instance } of edges) known.set(instance, performance.now());
+      said.delete(artifact);
+      said.set(artifact, known);
+      for (const [oldest] of said) {
+        if (said.size <= mostReady) break;
+        said.delete(oldest);
+      }
+    },
+  };
+}
+
 /** Makes the streams of one api process. */
 export function makeEdgeStreams(): EdgeStreams {
   const streams = new Map<string, Stream>();
   const waiting = new Set<() => void>();
   const asked = new Map<string, (edge: string, problem: string | null) => void>();
+  const ready = makeReadiness();
   const wake = (): void => {
     for (const check of [...waiting]) check();
   };
@@ -70,21 +95,30 @@ export function makeEdgeStreams(): EdgeStreams {
       for (const stream of streams.values()) stream.send(order);
     },
     prepare: (artifact, newId, withinMs) => {
-      const edges = [...streams.values()];
-      if (edges.length === 0) return Promise.resolve([]);
+      const all = [...streams.values()];
+      // Whoever said a moment ago that it has all of it need not be asked again.
+      const isReady = (edge: Stream): boolean => ready.isLately(artifact, edge.instance);
+      const edges = all.filter((edge) => !isReady(edge));
+      const others = all
+        .filter(isReady)
+        .map(({ name }) => ({ edge: name, problem: null, silent: false }));
+      if (edges.length === 0) return Promise.resolve(others);
       const id = newId();
       return new Promise((resolve) => {
         const answers = new Map<string, string | null>();
         const finish = (): void => {
           clearTimeout(timer);
           asked.delete(id);
-          resolve(
-            edges.map(({ name }) => ({
-              edge: name,
-              problem: answers.get(name) ?? null,
-              silent: !answers.has(name),
-            })),
+          const told = edges.map(({ name }) => ({
+            edge: name,
+            problem: answers.get(name) ?? null,
+            silent: !answers.has(name),
+          }));
+          ready.note(
+            artifact,
+            edges.filter(({ name }) => answers.get(name) === null),
           );
+          resolve([...told, ...others]);
         };
         const timer = setTimeout(finish, withinMs);
         asked.set(id, (edge, problem) => {

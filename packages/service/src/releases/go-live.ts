@@ -73,16 +73,17 @@ export interface Move {
  */
 export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const begun = performance.now();
-  const [prepared, fresh] = await Promise.all([
+  const [prepared, fresh, now] = await Promise.all([
     deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs),
     freshEdges(deps.db),
+    move.now ?? environmentNow(deps.db, move.environment),
     move.isFirst,
   ]);
   const unable = prepared.find((answer) => answer.problem !== null);
   if (unable !== undefined)
     return refused({ code: 'edge-cannot-prepare', edge: unable.edge, why: unable.problem ?? '' });
   const preparedAt = performance.now();
-  const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, move));
+  const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, { ...move, now }));
   const committedAt = performance.now();
   const [{ unheard, confirmedAt }, deploy] = await Promise.all([
     confirm(deps, committed.position, fresh),
