@@ -113,8 +113,9 @@ test('a runner that loses the network for a moment ends its build as if nothing 
 });
 
 function existsOut(folder: string): boolean {
-  // Where trees are shown in layers, what a step wrote lies beside; else it lies in the tree.
-  return ['layer/written/out', 'tree/out'].some((path) => {
+  // Where a kept tree is written to, it lies among those; else in the build's own folder, or in a layer beside it.
+  const kept = folder.endsWith('/sources') ? readdirSync(folder).map((name) => `${name}/out`) : [];
+  return ['layer/written/out', 'tree/out', ...kept].some((path) => {
     try {
       return readdirSync(join(folder, path)).includes('index.html');
     } catch {
