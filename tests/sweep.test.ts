@@ -58,7 +58,12 @@ test('what was put aside comes back when a build has made the same bytes', async
   const page = '<h1>one</h1>';
   const first = await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
   assert.ok(isKept(service, digestOf(page)), 'the page has the bytes that the test thinks');
-  // As if a sweep moved it between the look of a runner and its proposal.
+  // The newest output is another: of that one nothing is looked at again.
+  assert.equal(
+    (await made.push('Between', { 'vaquero.yaml': recipeOf(writesPage('two')) })).state,
+    'passed',
+  );
+  // As if a sweep had moved what the first alone holds.
   const aside = join(service.state, 'store/aside/2026-01-01');
   mkdirSync(aside, { recursive: true });
   renameSync(pathOf(service, digestOf(page)), join(aside, digestOf(page)));

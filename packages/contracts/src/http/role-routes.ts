@@ -221,7 +221,10 @@ export const proposeArtifactRoute = route({
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({
-    upload: z.string(),
+    /** The upload that the files came by; null of a runner that shares the store. */
+    upload: z.string().nullable(),
+    /** When the runner began to store. */
+    since: at,
     site: z.string(),
     entry: z.string(),
     missing: z.string().nullable(),

@@ -6,7 +6,7 @@ import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
 import type { Workplace } from '../walls/slot.ts';
 import type { Layer } from './store-worker.ts';
-import { listFiles, type OutputFile, walkList, walkOutput } from './walk-output.ts';
+import { listFiles, type OutputFile, type Walked, walkList, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
 export type Found =
@@ -14,8 +14,6 @@ export type Found =
       readonly ok: true;
       readonly site: string;
       readonly files: readonly OutputFile[];
-      /** For each file its digest and size, where they lie in a sealed output and are known. */
-      readonly sealed: ReadonlyMap<string, SealedFile> | null;
     }
   | { readonly ok: false; readonly failure: BuildFailure };
 
@@ -44,11 +42,13 @@ export async function findSite(
     };
   if (root === null || !(await stat(root)).isDirectory())
     return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
-  const sealed =
-    handed?.output == null ? null : await sealedBelow(handed.output, dirname(realTree), root);
   // The list of a sealed output says what a walk would find, unless links are to be followed.
+  const listed =
+    handed?.output == null ? null : await filesBelow(handed.output, dirname(realTree), root);
   const walked =
-    sealed !== null && handed?.output?.plain === true ? walkList(root, sealed) : walkOutput(root);
+    listed !== null && handed?.output?.plain === true
+      ? walkList(root, listed)
+      : withSealed(walkOutput(root), listed);
   if (!walked.ok) return walked;
   // The folder of the project itself can be the site; its recipe and its Git files are not published then.
   const files =
@@ -67,7 +67,7 @@ export async function findSite(
     };
   if (missing !== null && !has(missing))
     return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
-  return { ok: true, site, files: withStaying(files, realTree, committed), sealed };
+  return { ok: true, site, files: withStaying(files, realTree, committed) };
 }
 
 /** Marks the files of an output that came with the commit, in a tree that is kept. */
@@ -82,14 +82,29 @@ function withStaying(
   );
 }
 
-/** Files of a sealed output by where they lie on disk, those below one of its folders. */
-async function sealedBelow(
+/** Files of a sealed output that lie below one of its folders. */
+async function filesBelow(
   output: Output,
   all: string,
   folder: string,
-): Promise<ReadonlyMap<string, SealedFile>> {
-  const files = (await output.list()).map((file) => [`${all}/${file.path}`, file] as const);
-  return new Map(files.filter(([source]) => source.startsWith(`${folder}/`)));
+): Promise<readonly SealedFile[]> {
+  const start = folder.slice(all.length + 1);
+  return (await output.list())
+    .filter((file) => file.path.startsWith(`${start}/`))
+    .map((file) => ({ ...file, path: file.path.slice(start.length + 1) }));
+}
+
+/** Says of the files of a walk what is known of their bytes. A list names no links: what they lead to is read. */
+function withSealed(walked: Walked, listed: readonly SealedFile[] | null): Walked {
+  if (!walked.ok || listed === null) return walked;
+  const known = new Map(listed.map((file) => [file.path, file]));
+  return {
+    ok: true,
+    files: walked.files.map((file) => {
+      const sealed = known.get(file.path);
+      return sealed === undefined ? file : { ...file, sealed };
+    }),
+  };
 }
 
 /** A folder of the output on the host's disk. */

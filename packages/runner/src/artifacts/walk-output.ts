@@ -2,6 +2,7 @@ import { lstatSync, readdirSync, readlinkSync, realpathSync, type Stats } from '
 import { readdir } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { type BuildFailure, readSitePath } from '@vaquero/core';
+import type { SealedFile } from '../outputs/seal-folder.ts';
 
 /** A file of the output: where it stands in the artifact, and the file on disk that holds its bytes. */
 export interface OutputFile {
@@ -9,6 +10,8 @@ export interface OutputFile {
   readonly source: string;
   /** It stays where it is: the store gets a copy of it. */
   readonly stays?: true;
+  /** What is known of its bytes, because nobody can change them any more. */
+  readonly sealed?: SealedFile;
 }
 
 /** The files of an output folder, or why it cannot be published. */
@@ -28,16 +31,16 @@ export function walkOutput(root: string): Walked {
   return failure === null ? { ok: true, files } : { ok: false, failure };
 }
 
-/** The same for a folder whose files are known by a list, by where each lies: nothing of the disk is read. */
-export function walkList(root: string, listed: ReadonlyMap<string, unknown>): Walked {
+/** The same for a folder whose files are known by a list: nothing of the disk is read. */
+export function walkList(root: string, listed: readonly SealedFile[]): Walked {
   const files: OutputFile[] = [];
-  for (const source of listed.keys()) {
-    const path = source.slice(root.length + 1);
+  for (const sealed of listed) {
+    const { path } = sealed;
     const valid = readSitePath(path);
     const fault =
       'fault' in valid ? valid.fault : path.split('/').length > deepest + 1 ? tooDeep : null;
     if (fault !== null) return { ok: false, failure: { reason: 'bad-name', path, fault } };
-    files.push({ path, source });
+    files.push({ path, source: `${root}/${path}`, sealed });
   }
   return { ok: true, files };
 }

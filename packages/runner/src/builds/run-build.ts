@@ -1,5 +1,5 @@
 import type { StepReport } from '@vaquero/contracts';
-import type { BuildFailure, Serve } from '@vaquero/core';
+import type { BuildFailure, Instant, Serve } from '@vaquero/core';
 import { findSite } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
@@ -81,42 +81,56 @@ async function storeOutput(
   { handedOn, noted }: Pick<GraphEnd, 'handedOn' | 'noted'>,
 ): Promise<BuildFailure | null> {
   const place = at.given.recipe.steps.length + 1;
-  const report = (state: StepReport['state'], says: string): void =>
-    tell(at, { name: 'store', place, says, state });
-  const upload = at.api.openUpload();
-  upload.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
-  report('running', 'walk, hash and keep the output');
+  const since = at.clock();
+  const report = (state: StepReport['state'], when: Instant): void =>
+    tell(at, { name: 'store', place, says: 'walk, hash and keep the output', state, at: when });
+  // The proposal says that storing began and ended; only what takes long is told before.
+  const late = setTimeout(() => report('running', since), toldAfterMs);
+  const failed = async (failure: BuildFailure): Promise<BuildFailure> => {
+    report('running', since);
+    report('failed', at.clock());
+    await noted;
+    return failure;
+  };
+  // A store elsewhere takes files for an upload that is open.
+  const upload = at.storeElsewhere ? at.api.openUpload() : null;
+  upload?.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
   const found = await findSite(at.workplace, serve, before, handedOn);
   if (!found.ok) {
-    report('failed', 'walk, hash and keep the output');
-    await Promise.all([upload, noted]);
-    return found.failure;
+    clearTimeout(late);
+    return failed(found.failure);
   }
   const { project } = at.given;
-  const store = (told: Told | null) => storeSite(at.store, found, at.workplace.layer, told);
-  try {
-    const told = at.told.get(project) ?? null;
-    const files = await store(told);
+  const proposal = { upload: (await upload) ?? null, since, site: found.site, serve };
+  const storeAndPropose = async (told: Told | null): Promise<boolean> => {
+    const files = await storeSite(at.store, found, at.workplace.layer, told);
+    const difference = differenceFrom(told, files);
+    if (proposal.upload !== null) await bring(at, proposal.upload, difference.files);
+    // The proposal says that storing is over, and what was stored: nothing else is told of it after that.
+    clearTimeout(late);
     await Promise.all([at.log.flush(), at.steps.flush(), noted]);
-    // The proposal says that storing is over, and what was stored. Since before it an upload is open: what the
-    // api finds in the store then is not swept away.
-    const proposal = { upload: await upload, site: found.site, serve };
-    const isTaken = await propose(at, proposal, differenceFrom(told, files), files);
-    if (isTaken) return null;
+    return propose(at, proposal, difference, files);
+  };
+  try {
+    if (await storeAndPropose(at.told.get(project) ?? null)) return null;
     // What the service was told of last is not kept any more: all of it is stored, and told, anew.
     at.told.delete(project);
-    const again = await store(null);
-    await propose(at, proposal, { files: again, like: null }, again);
+    await storeAndPropose(null);
     return null;
   } catch (error) {
     if (!isOfTheDisk(error)) throw error;
-    report('failed', 'the store could not take the files');
-    return { reason: 'store', why: error.message };
+    return failed({ reason: 'store', why: error.message });
+  } finally {
+    clearTimeout(late);
   }
 }
 
+/** So long a storing goes on before it is told that it does. */
+const toldAfterMs = 250;
+
 interface Proposing {
-  readonly upload: string;
+  readonly upload: string | null;
+  readonly since: Instant;
   readonly site: string;
   readonly serve: Serve;
 }
@@ -124,13 +138,13 @@ interface Proposing {
 /** Proposes what was stored, by what differs from the last output of the project; false when that is not kept any more. */
 async function propose(
   at: BuildAt,
-  { upload, site, serve }: Proposing,
+  { upload, since, site, serve }: Proposing,
   { files: named, like }: Difference,
   files: readonly StoredFile[],
 ): Promise<boolean> {
-  if (at.storeElsewhere) await bring(at, upload, named);
   const artifact = await at.api.propose({
     upload,
+    since,
     site,
     entry: serve.entry,
     missing: serve.missing,

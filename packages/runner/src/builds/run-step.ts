@@ -236,7 +236,13 @@ async function handReport(
     return;
   }
   const real = await realpath(file);
-  if (!real.startsWith((await realpath(at.workplace.directory)) + sep)) return;
+  const own = await Promise.all(
+    [at.workplace.directory, at.workplace.tree].map((one) => realpath(one)),
+  );
+  if (!own.some((folder) => real.startsWith(folder + sep))) {
+    log.say(`the report ${path} leads out of the build and was not read`);
+    return;
+  }
   const text = at.mask(await readFile(real, 'utf8'));
   const problem = await at.api.report({ step: step.name, kind, path, text });
   if (problem !== null) log.say(`the report ${path} cannot be read: ${problem}`);

@@ -24,7 +24,7 @@ import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
 import { digestOf, storeBytes, storeOf } from './blob-store.ts';
 import { keepAtHand, proposedFiles } from './proposed-files.ts';
-import { requireUpload } from './upload-routes.ts';
+import { closeUpload, openUpload, requireUpload } from './upload-routes.ts';
 
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
 
@@ -41,10 +41,14 @@ export async function takeProposal(
 ): Promise<Digest | null> {
   const arrivedAt = deps.clock();
   const store = storeOf(deps.config.stateDirectory);
-  await requireUpload(deps, attempt, proposed.upload);
+  const upload = proposed.upload ?? (await openUpload(deps, attempt));
+  if (proposed.upload !== null) await requireUpload(deps, attempt, upload);
   const build = await buildById(deps.db, attempt.buildId);
   const files = await proposedFiles(deps, store, build.projectId, proposed);
-  if (files === null) return null;
+  if (files === null) {
+    if (proposed.upload === null) await closeUpload(deps, upload);
+    return null;
+  }
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
   const recipe = servingOf(build.recipe.recipe, belowFolder(proposed.site, project.folder), files);
@@ -73,7 +77,11 @@ export async function takeProposal(
   // What reads the files and what writes their manifest and looks at it go side by side. Until both are done
   // nothing names the artifact: only the service itself sees it at its address.
   const place = planOf(project, build).steps.length + 1;
-  const stored = storedStep(attempt, place, `${files.length} files of ${proposed.site}`, arrivedAt);
+  const says = `${files.length} files of ${proposed.site}`;
+  const stored = storedStep(attempt, place, says, {
+    startedAt: proposed.since,
+    endedAt: arrivedAt,
+  });
   const what = { project, build, artifact: digest, manifest, store, site: proposed.site };
   const entry = files.find((file) => file.path === serve.entry);
   const looking = storeBytes(store, bytes, digest).then(() => {
@@ -85,7 +93,7 @@ export async function takeProposal(
     looking,
   ]);
   const failure = inspected.failure ?? looked.failure;
-  const made = { digest, size: sizeOf(manifest), upload: proposed.upload, recipe };
+  const made = { digest, size: sizeOf(manifest), upload, recipe };
   await finishAttempt(
     deps,
     { attempt, build, project },
@@ -127,8 +135,13 @@ async function under<T>(deps: Deps, steps: readonly StepRow[], work: () => Promi
 }
 
 /** Storing is over with the proposal. */
-function storedStep(attempt: AttemptRow, place: number, says: string, endedAt: number): StepRow {
-  return { attemptId: attempt.id, place, name: 'store', says, state: 'passed', endedAt };
+function storedStep(
+  attempt: AttemptRow,
+  place: number,
+  says: string,
+  times: Pick<StepRow, 'startedAt' | 'endedAt'>,
+): StepRow {
+  return { attemptId: attempt.id, place, name: 'store', says, state: 'passed', ...times };
 }
 
 /** Inspects what was built before anybody sees it; a finding that the project holds for stops it. */

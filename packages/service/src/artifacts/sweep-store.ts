@@ -85,7 +85,8 @@ async function moveOthers(
   beforeMs: number,
 ): Promise<Map<string, number>> {
   const moved = new Map<string, number>();
-  for (const folder of await readdir(join(store, 'sha256'))) {
+  // Before the first build there is no store.
+  for (const folder of (await readdir(join(store, 'sha256')).catch(unlessGone)) ?? []) {
     for (const name of await readdir(join(store, 'sha256', folder))) {
       if (held.has(name)) continue;
       const path = join(store, 'sha256', folder, name);

@@ -17,9 +17,7 @@ const largestBlob = 2 ** 31;
 export function serveUploads(app: Express, deps: Deps): void {
   const guard = (req: Request) => attemptOf(deps, req);
   serveGuarded(app, roleRoutes.openUploadRoute, guard, async (_call, attempt) => {
-    const id = deps.newId();
-    await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
-    return { upload: id };
+    return { upload: await openUpload(deps, attempt) };
   });
   serveGuarded(app, roleRoutes.uploadBlobRoute, guard, async ({ params, req }, attempt) => {
     await requireUpload(deps, attempt, params.upload ?? '');
@@ -33,6 +31,18 @@ export function serveUploads(app: Express, deps: Deps): void {
     }
     return null;
   });
+}
+
+/** Opens an upload: from now on until it is closed, what is found in the store is not swept away. */
+export async function openUpload(deps: Deps, attempt: AttemptRow): Promise<string> {
+  const id = deps.newId();
+  await deps.db.insert(uploads).values({ id, attemptId: attempt.id, openedAt: deps.clock() });
+  return id;
+}
+
+/** Closes an upload that came to nothing. */
+export async function closeUpload(deps: Deps, id: string): Promise<void> {
+  await deps.db.update(uploads).set({ closedAt: deps.clock() }).where(eq(uploads.id, id));
 }
 
 /** Refuses (attempt-over) what relies on an upload that is not the attempt's own, or was closed. */

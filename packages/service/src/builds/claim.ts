@@ -65,7 +65,7 @@ export async function claim(
   for (;;) {
     const given = await deps.claimTurn(() => claimNext(deps, asked, signal));
     const leftMs = until - performance.now();
-    if (given !== null) return begin(deps, asked, given);
+    if (given !== null) return begin(deps, given);
     if (leftMs <= 0 || signal.aborted) return null;
     // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
     await deps.queueNudge.wait(Math.min(leftMs, 1000), signal);
@@ -78,17 +78,14 @@ interface Begun {
   readonly project: ProjectRow;
   readonly build: BuildRecord;
   readonly given: Omit<AttemptGiven, 'since'>;
+  /** Read beside the transaction: Git has no part in it. */
+  readonly since: Promise<AttemptGiven['since']>;
 }
 
-/** Tells that a build has begun, and its runner how to make its tree of the one it keeps. */
-async function begin(
-  deps: Deps,
-  { keeps }: Claim,
-  { project, build, given }: Begun,
-): Promise<AttemptGiven> {
+/** Tells that a build has begun. */
+async function begin(deps: Deps, { project, build, given, since }: Begun): Promise<AttemptGiven> {
   deps.events.tell(project.id, { what: 'build', build: build.number });
-  const kept = keeps.find((one) => one.sight === given.sight)?.commit;
-  return { ...given, since: await changesSince(deps, project, build, kept) };
+  return { ...given, since: await since };
 }
 
 async function claimNext(deps: Deps, asked: Claim, signal: AbortSignal): Promise<Begun | null> {
@@ -106,6 +103,10 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
   const begun = await inTransaction(deps.db, async (tx): Promise<Begun | null> => {
     const build = await lockQueued(tx, next.id);
     if (build === undefined) return null;
+    const project = await projectById(tx, build.projectId);
+    const sight = sightOf(project, build) as Digest;
+    const kept = asked.keeps.find((one) => one.sight === sight)?.commit;
+    const since = changesSince(deps, project, build, kept);
     const fence = build.attempts + 1;
     const id = deps.newId();
     await tx.insert(attempts).values({
@@ -124,7 +125,6 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       .update(builds)
       .set({ state: 'running', attempts: fence, startedAt })
       .where(eq(builds.id, build.id));
-    const project = await projectById(tx, build.projectId);
     const plan = planOf(project, build);
     const { values } = await givenValues(deps, tx, project, build.ref, plan);
     const names = values.map((one) => one.name);
@@ -138,12 +138,12 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       build: build.number,
       commit: build.commitId,
       ref: build.ref,
-      sight: sightOf(project, build) as Digest,
+      sight,
       recipe: recipeRoutes.recipeSeen.parse(plan),
       earlier: build.earlier,
       given: [...values],
     };
-    return { project, build, given };
+    return { project, build, given, since };
   });
   if (begun !== null) return begun;
   // Somebody else was given it between the choice and the lock: there may be another.
