@@ -1,3 +1,4 @@
+import { setPriority } from 'node:os';
 import { setTimeout as pause } from 'node:timers/promises';
 import { environmentRoutes } from '@vaquero/contracts';
 import { type Checking, startChecking } from './checking-client.ts';
@@ -30,6 +31,8 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
   let now = await seen();
   const builds = [now?.serves?.build ?? 0, now?.wayBack?.build ?? 0];
   let unconfirmed = 0;
+  // Whoever rolls back sits elsewhere: what times the calls must not wait in line behind the checking client.
+  if (process.getuid?.() === 0) setPriority(process.pid, -10);
   for (let round = -warmUps; round < rollbacks; round += 1) {
     const to = builds[(round + warmUps + 1) % 2] ?? 0;
     const begun = performance.now();
@@ -46,6 +49,7 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
     if (!reply.confirmed) unconfirmed += 1;
     now = { ...(now ?? never()), generation: reply.generation, serves: reply.deploy };
   }
+  if (process.getuid?.() === 0) setPriority(process.pid, 0);
   const checked = await checking.end();
   for (const act of ['prepare', 'commit', 'confirm'] as const)
     process.stderr.write(`  ${act} ${median(acts.map((one) => one[act])).toFixed(1)} ms\n`);

@@ -6,7 +6,8 @@ import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
 import { type Sealed, sealedOf } from '../outputs/seal-folder.ts';
-import type { KnownFile, Layer, StoreReply, StoreTask } from './store-worker.ts';
+import { type KnownFile, linkKnown } from './put-blob.ts';
+import type { Layer, StoreReply, StoreTask } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
 /** A file that is in the store. */
@@ -100,7 +101,15 @@ export function openFileStore(directory: string): FileStore {
           layer,
         })),
       ),
-    link: (files) => inTurn(() => storeNow(files, (part) => ({ directory, sealed: part }))),
+    link: async (files) => {
+      if (files.length > fewLinks)
+        return inTurn(() => storeNow(files, (part) => ({ directory, sealed: part })));
+      // Asking a thread takes longer than giving a few names.
+      const fresh: string[] = [];
+      const linked = files.map((file) => linkKnown(directory, file, fresh));
+      await makeDurable(directory, fresh);
+      return linked;
+    },
     seal: (folder) => inTurn(() => sealNow(folder)),
     pathOf: (digest) => join(directory, 'sha256', digest.slice(0, 2), digest),
     stop: async () => {
@@ -108,6 +117,9 @@ export function openFileStore(directory: string): FileStore {
     },
   };
 }
+
+/** So few names are given at once, without a thread. */
+const fewLinks = 16;
 
 /** So few files are synced one by one. */
 const few = 128;

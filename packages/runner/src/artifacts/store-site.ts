@@ -1,7 +1,8 @@
 import type { Found } from './find-site.ts';
 import type { Told } from './last-proposed.ts';
+import type { KnownFile } from './put-blob.ts';
 import type { FileStore, StoredFile } from './store-files.ts';
-import type { KnownFile, Layer } from './store-worker.ts';
+import type { Layer } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
 /**

@@ -4,9 +4,7 @@ import {
   chownSync,
   constants,
   copyFileSync,
-  linkSync,
   lstatSync,
-  renameSync,
   rmSync,
   statSync,
 } from 'node:fs';
@@ -15,6 +13,7 @@ import { parentPort } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { type Entry, takeFolders } from '../outputs/seal-folder.ts';
 import { type Hashed, hashFile } from './hash-file.ts';
+import { blobAt, type KnownFile, linkKnown, putBlob } from './put-blob.ts';
 import type { StoredFile } from './store-files.ts';
 import type { OutputFile } from './walk-output.ts';
 
@@ -45,11 +44,6 @@ export interface Layer {
   readonly shown: string;
   readonly below: string;
   readonly written: string;
-}
-
-/** A file that nobody can change any more, and whose digest is known. */
-export interface KnownFile extends StoredFile {
-  readonly source: string;
 }
 
 const isRoot = process.getuid?.() === 0;
@@ -103,55 +97,6 @@ function writtenAt(path: string, { shown, written }: Layer): string | null {
   const own = isShown ? join(written, path.slice(shown.length + 1)) : path;
   const there = lstatSync(own, { throwIfNoEntry: false });
   return there?.isFile() === true ? namedOnce(own, there.nlink) : null;
-}
-
-function blobAt(directory: string, digest: Digest): string {
-  return join(directory, 'sha256', digest.slice(0, 2), digest);
-}
-
-/** Gives bytes that can no longer change a name in the store. */
-function putBlob(taken: string, blob: string, sizeBytes: number, fresh: string[]): void {
-  try {
-    linkSync(taken, blob);
-    fresh.push(blob);
-  } catch (error) {
-    if (isCode(error, 'EXDEV')) copyIn(taken, blob, fresh);
-    else if (isCode(error, 'EEXIST')) replaceDamaged(taken, blob, sizeBytes);
-    else throw error;
-  }
-}
-
-/** A store on another file system than the build takes a copy; its name comes last, so that it is whole. */
-function copyIn(taken: string, blob: string, fresh: string[]): void {
-  const temporary = `${blob}.${randomUUID()}`;
-  try {
-    copyFileSync(taken, temporary, constants.COPYFILE_EXCL);
-    chmodSync(temporary, 0o444);
-    renameSync(temporary, blob);
-    fresh.push(blob);
-  } finally {
-    rmSync(temporary, { force: true });
-  }
-}
-
-/** A blob that is there has the bytes of its name, unless a crash cut it short: then this one takes its place. */
-function replaceDamaged(taken: string, blob: string, sizeBytes: number): void {
-  if (lstatSync(blob).size === sizeBytes) return;
-  const temporary = `${blob}.${randomUUID()}`;
-  linkSync(taken, temporary);
-  renameSync(temporary, blob);
-}
-
-function isCode(error: unknown, code: string): boolean {
-  return error instanceof Error && 'code' in error && error.code === code;
-}
-
-/** Gives a sealed file a second name in the store; nothing is read, and one that is there is left alone. */
-function linkKnown(directory: string, { source, ...file }: KnownFile, fresh: string[]): StoredFile {
-  const blob = blobAt(directory, file.digest);
-  const kept = statSync(blob, { throwIfNoEntry: false });
-  if (kept?.size !== file.sizeBytes) putBlob(source, blob, file.sizeBytes, fresh);
-  return file;
 }
 
 function carryOut(task: StoreTask): StoreReply {
