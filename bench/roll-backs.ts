@@ -53,6 +53,14 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
   const checked = await checking.end();
   for (const act of ['prepare', 'commit', 'confirm'] as const)
     process.stderr.write(`  ${act} ${median(acts.map((one) => one[act])).toFixed(1)} ms\n`);
+  const slowest = times
+    .map((ms, place) => ({ ms, act: acts[place] }))
+    .toSorted((a, b) => b.ms - a.ms)
+    .slice(0, 5);
+  for (const { ms, act } of slowest)
+    process.stderr.write(
+      `  slow: ${ms.toFixed(0)} ms, of which ${[act?.prepare, act?.commit, act?.confirm].map((one) => one?.toFixed(0)).join(', ')}\n`,
+    );
   const sorted = times.toSorted((a, b) => a - b);
   const p99 = sorted[Math.floor(sorted.length * 0.99) - 1] ?? 0;
   const p50 = sorted[Math.floor(sorted.length / 2)] ?? 0;
