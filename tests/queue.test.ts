@@ -2,11 +2,10 @@ import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import test, { type TestContext } from 'node:test';
+import test from 'node:test';
 import { buildRoutes, environmentRoutes, runnerRoutes } from '@vaquero/contracts';
-import { readRunnerConfig, startRunner } from '@vaquero/runner';
-import { makeLog } from '@vaquero/service';
-import { atEnd, temporaryFolder, until } from './support/place.ts';
+import { anotherRunner } from './support/another-runner.ts';
+import { temporaryFolder, until } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
 const endless = 'steps: {pages: {run: sleep 300}}\nserve: {site: out}\n';
@@ -23,36 +22,6 @@ const running = (service: TestService, build: number) =>
       seen?.steps.some((step) => step.name === 'pages' && step.state === 'running') === true && seen
     );
   });
-
-/** A runner as it runs on another machine: a state directory, a token and a store of its own. */
-async function anotherRunner(
-  t: TestContext,
-  service: TestService,
-  name: string,
-  more: Readonly<Record<string, string>>,
-) {
-  const { token } = await service.operator.call(runnerRoutes.addRunnerRoute, { body: { name } });
-  const state = temporaryFolder(t);
-  const uid = String(Number(service.environment.VAQUERO_RUNNER_UID) + 2);
-  const runner = await startRunner({
-    config: readRunnerConfig({
-      VAQUERO_API: service.address,
-      VAQUERO_STATE: state,
-      VAQUERO_RUNNER_TOKEN: token,
-      VAQUERO_RUNNER_UID: uid,
-      VAQUERO_STORE: 'elsewhere',
-      ...more,
-    }),
-    log: makeLog('test', 'fatal'),
-  });
-  let runs = true;
-  const stop = async (): Promise<void> => {
-    if (runs) await runner.stop();
-    runs = false;
-  };
-  atEnd(t, stop);
-  return { state, token, stop };
-}
 
 test('a newer commit ends the build of an older one where the environment says so, and nowhere else', async (t) => {
   const service = await startTestService(t);

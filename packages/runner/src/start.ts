@@ -12,6 +12,7 @@ import { runBuild } from './builds/run-build.ts';
 import { toolVersions } from './builds/tool-versions.ts';
 import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
+import { shareOutputs } from './outputs/shared-outputs.ts';
 import { canLayer, unmountBelow } from './sources/layered.ts';
 import { openSourceCache } from './sources/source-cache.ts';
 import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
@@ -74,7 +75,12 @@ export async function startRunner({
   const drain = new AbortController();
   const instance = randomUUID();
   const working = new Set<number>();
+  const sharedOutputs = shareOutputs(
+    makeClient({ address: config.api, headers: { authorization: `Bearer ${config.token}` } }),
+    log,
+  );
   const shared: Shared = {
+    shared: sharedOutputs,
     limits: config.limits,
     withoutWalls: config.withoutWalls,
     storeElsewhere: config.storeElsewhere,
@@ -113,7 +119,7 @@ export async function startRunner({
       clearTimeout(late);
       stop.abort();
       await Promise.all([...loops, sweeping]);
-      await Promise.all([store.stop(), used.stop(), anterooms.stop()]);
+      await Promise.all([store.stop(), used.stop(), anterooms.stop(), sharedOutputs.stop()]);
     },
   };
 }

@@ -18,6 +18,8 @@ const schema = z.object({
   VAQUERO_REPOSITORY_ROOTS: z.string().default(''),
   VAQUERO_RUNNER_TOKEN: z.string().min(20),
   VAQUERO_EDGE_TOKEN: z.string().min(20),
+  /** Outputs of steps that runners hand to one another. */
+  VAQUERO_SHARED_OUTPUTS_MB: z.coerce.number().int().min(0).default(8192),
   VAQUERO_CONSOLE: z.string().optional(),
   VAQUERO_FIRST_OPERATOR: z
     .string()
@@ -40,6 +42,7 @@ export interface ApiConfig {
   readonly repositoryRoots: readonly string[];
   readonly runnerToken: string;
   readonly edgeToken: string;
+  readonly sharedOutputBytes: number;
   readonly consoleDirectory: string | null;
   /** Who is made the operator of an installation that has nobody yet. */
   readonly firstOperator: { readonly name: string; readonly password: string } | null;
@@ -72,6 +75,7 @@ export function readApiConfig(
     repositoryRoots: given.VAQUERO_REPOSITORY_ROOTS.split(':').filter((root) => root !== ''),
     runnerToken: given.VAQUERO_RUNNER_TOKEN,
     edgeToken: given.VAQUERO_EDGE_TOKEN,
+    sharedOutputBytes: given.VAQUERO_SHARED_OUTPUTS_MB * (1 << 20),
     consoleDirectory: given.VAQUERO_CONSOLE ?? null,
     firstOperator: firstOperatorOf(given.VAQUERO_FIRST_OPERATOR),
     logLevel: given.VAQUERO_LOG_LEVEL,

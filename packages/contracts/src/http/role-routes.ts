@@ -237,6 +237,33 @@ export const proposeArtifactRoute = route({
   /** Null when the artifact that this one is like is not kept: all files must be named. */
   reply: z.object({ artifact: digest.nullable() }),
 });
+/** Whether other runners could use an output of a step that this one has, and the service does not keep it yet. */
+export const outputWantedRoute = route({
+  method: 'POST',
+  path: '/role/outputs/:digest/wanted',
+  access: { in: 'role', role: 'runner' },
+  query: nothing,
+  body: z.strictObject({ bytes: z.number().int().nonnegative() }),
+  reply: z.object({ wanted: z.boolean() }),
+});
+/** An output as a tar stream, from the runner that made it. */
+export const giveOutputRoute = route({
+  method: 'PUT',
+  path: '/role/outputs/:digest',
+  access: { in: 'role', role: 'runner' },
+  query: nothing,
+  body: nothing,
+  reply: done,
+});
+/** The same for a runner that has not made it. */
+export const takeOutputRoute = route({
+  method: 'GET',
+  path: '/role/outputs/:digest',
+  access: { in: 'role', role: 'runner' },
+  query: nothing,
+  body: nothing,
+  reply: z.unknown(),
+});
 /** All steps of a recipe that publishes nothing have passed. Refused for one that does. */
 export const attemptPassedRoute = route({
   method: 'POST',

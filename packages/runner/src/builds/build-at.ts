@@ -4,6 +4,7 @@ import type { Told } from '../artifacts/last-proposed.ts';
 import type { FileStore } from '../artifacts/store-files.ts';
 import type { Limits } from '../config.ts';
 import type { OutputStore } from '../outputs/output-store.ts';
+import type { SharedOutputs } from '../outputs/shared-outputs.ts';
 import type { SourceCache } from '../sources/source-cache.ts';
 import type { Anterooms } from '../walls/anteroom.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
@@ -24,6 +25,8 @@ export interface BuildRun {
   readonly npmrc: string;
   readonly store: FileStore;
   readonly outputs: OutputStore;
+  /** What runners of other machines made, and what they get from this one. */
+  readonly shared: SharedOutputs;
   /** Trees of earlier builds; null where the machine cannot show them without being written to. */
   readonly sources: SourceCache | null;
   readonly caches: Caches;

@@ -130,8 +130,11 @@ async function takeOver(graph: Graph): Promise<void> {
   for (const step of graph.order) {
     const found = known.get(step.name)?.found ?? null;
     const isDue = !started.has(step.name) && step.after.every((name) => ended.has(name));
-    // An output that this machine does not keep is made again.
-    const output = found === null || !isDue ? null : await at.outputs.find(found.output);
+    // An output that neither this machine nor another keeps is made again.
+    const output =
+      found === null || !isDue
+        ? null
+        : ((await at.outputs.find(found.output)) ?? (await at.shared.take(at, found.output)));
     if (found === null || output === null) continue;
     started.add(step.name);
     ended.add(step.name);
@@ -193,6 +196,7 @@ async function noteResult(
   const { digest, files, bytes } = output;
   const result = { step: step.name, key: known.key, output: digest, files, bytes, tookMs };
   const differs = await at.api.result(result);
+  at.shared.give(output);
   if (differs === null) return;
   const names = await differingFiles(at.outputs, differs as Digest, output);
   const list = names === null ? 'its files are no longer kept' : names.slice(0, 20).join(', ');

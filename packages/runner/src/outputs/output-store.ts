@@ -12,6 +12,8 @@ export interface Output {
   readonly digest: Digest;
   readonly files: number;
   readonly bytes: number;
+  /** The host's folder that holds all of it. */
+  readonly root: string;
   /** The host's folder of one of the step's written paths. */
   readonly folder: (place: number) => string;
   readonly list: () => Promise<readonly SealedFile[]>;
@@ -59,6 +61,7 @@ export async function openOutputStore(
       files,
       bytes,
       plain,
+      root: join(directory, digest, 'folders'),
       folder: (place) => join(directory, digest, 'folders', String(place)),
       list: async () =>
         known ??

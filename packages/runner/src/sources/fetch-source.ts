@@ -4,14 +4,11 @@ import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
 import { type BuildFailure, isReusable } from '@vaquero/core';
 import type { BuildAt } from '../builds/build-at.ts';
-import { environmentOf } from '../builds/run-step.ts';
 import { removeMountPoints, writtenPaths } from '../builds/step-sight.ts';
-import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
-import { runWithoutWalls } from '../walls/run-without-walls.ts';
 import type { Workplace } from '../walls/slot.ts';
-import { wholeSight } from '../walls/wall-arguments.ts';
 import { openLayered } from './layered.ts';
 import type { KeptSource, SourceCache } from './source-cache.ts';
+import { unpackInto } from './unpack.ts';
 
 /** The commit's tree as the steps of a build find it. */
 export interface Fetched {
@@ -138,27 +135,5 @@ async function copyIfMixed(at: BuildAt): Promise<string> {
 async function unpackWhole(at: BuildAt): Promise<void> {
   const response = await at.api.source(at.signal);
   if (response.body === null) throw new Error('the api sent no tree');
-  // Unpacked behind the walls too, under the build's own uid: a tree made to harm a tar program harms nobody.
-  const ended = await unpack(at, Readable.fromWeb(response.body as ReadableStream));
-  if (ended.ok) return;
-  const why = ended.end.kind === 'walls' ? ended.end.why : JSON.stringify(ended.end);
-  throw new Error(`the tree could not be unpacked (${why})`);
-}
-
-function unpack(at: BuildAt, input: Readable): Promise<Ended> {
-  const run = at.withoutWalls ? runWithoutWalls : runBehindWalls;
-  return run(
-    {
-      slot: at.slot,
-      workplace: at.workplace,
-      limits: at.limits,
-      network: 'none',
-      anterooms: at.anterooms,
-      environment: environmentOf(at, { sets: {}, given: [] }),
-      // Archives of submodules stand behind that of the tree: tar reads on past each one's end.
-      command: ['/usr/bin/tar', '-x', '--ignore-zeros', '--no-same-owner', '-f', '-'],
-      sight: wholeSight(at.workplace),
-    },
-    { npmrc: at.npmrc, signal: at.signal, input, hear: (bytes) => at.log.say(bytes, 'fetch') },
-  );
+  await unpackInto(at, at.workplace.tree, Readable.fromWeb(response.body as ReadableStream));
 }

@@ -8,6 +8,7 @@ import { serveStore } from '../artifacts/store-routes.ts';
 import { serveAttempts } from '../builds/attempt-routes.ts';
 import { serveBuilds } from '../builds/build-routes.ts';
 import { serveRunners } from '../builds/runner-routes.ts';
+import { serveSharedOutputs } from '../builds/shared-output-routes.ts';
 import { answers } from '../database/migrate.ts';
 import { isAway } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -46,6 +47,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveEdges(app, deps);
   serveEdgeList(app, deps);
   serveBlobs(app, deps);
+  serveSharedOutputs(app, deps);
   serveStore(app, deps);
   serveGit(app, deps, doorbell);
   serveConsole(app, deps);

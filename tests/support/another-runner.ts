@@ -1,0 +1,40 @@
+import type { TestContext } from 'node:test';
+import { runnerRoutes } from '@vaquero/contracts';
+import { readRunnerConfig, startRunner } from '@vaquero/runner';
+import { makeLog } from '@vaquero/service';
+import { atEnd, temporaryFolder } from './place.ts';
+import type { TestService } from './service.ts';
+
+/** Uids that runners of this test file took, beyond those of the service's own. */
+let used = 0;
+
+/** A runner as it runs on another machine: a state directory, a token and a store of its own. */
+export async function anotherRunner(
+  t: TestContext,
+  service: TestService,
+  name: string,
+  more: Readonly<Record<string, string>> = {},
+) {
+  const { token } = await service.operator.call(runnerRoutes.addRunnerRoute, { body: { name } });
+  const state = temporaryFolder(t);
+  used += 2;
+  const uid = String(Number(service.environment.VAQUERO_RUNNER_UID) + used);
+  const runner = await startRunner({
+    config: readRunnerConfig({
+      VAQUERO_API: service.address,
+      VAQUERO_STATE: state,
+      VAQUERO_RUNNER_TOKEN: token,
+      VAQUERO_RUNNER_UID: uid,
+      VAQUERO_STORE: 'elsewhere',
+      ...more,
+    }),
+    log: makeLog('test', 'fatal'),
+  });
+  let runs = true;
+  const stop = async (): Promise<void> => {
+    if (runs) await runner.stop();
+    runs = false;
+  };
+  atEnd(t, stop);
+  return { state, token, stop };
+}
