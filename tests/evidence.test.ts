@@ -88,6 +88,41 @@ test('an output that holds a secret is stopped, with file and line, and so is on
   assert.equal(good.failure, null);
 });
 
+test('a committed file in the output is told from one that the build wrote in its place, by its bytes', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const recipe = (run: string) =>
+    `steps: {pages: {run: ${JSON.stringify(run)}}}\nserve: {site: out}\n`;
+  const page = '<!doctype html><title>t</title><p>tide';
+  const files = {
+    'out/index.html': 'old output',
+    'out/left.html': page,
+    'out/same.html': page,
+    'out/empty.txt': '',
+    'src/page.html': page,
+  };
+  const unwritten = ({ evidence }: Awaited<ReturnType<typeof made.push>>) =>
+    (evidence.inspection?.findings ?? [])
+      .filter((finding) => finding.rule === 'not-written')
+      .map((finding) => finding.path)
+      .toSorted();
+  const first = await made.push('Old output', {
+    ...files,
+    'vaquero.yaml': recipe('cp src/page.html out/index.html; echo more >> out/same.html'),
+  });
+  assert.deepEqual(unwritten(first), ['empty.txt', 'left.html']);
+  // All of it is written now; what still reads as before cannot be told from what was left.
+  const second = await made.push('Writes all', {
+    'vaquero.yaml': recipe(
+      'rm -r out && mkdir out && for name in index left same; do echo $name > out/$name.html; done',
+    ),
+  });
+  assert.deepEqual(unwritten(second), []);
+  // Where the folder itself is published, nothing needs to be written.
+  const third = await made.push('Published as it is', { 'vaquero.yaml': 'serve: {site: out}\n' });
+  assert.deepEqual(unwritten(third), []);
+});
+
 test('where an artifact came from is signed, and checked with the public key alone', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');

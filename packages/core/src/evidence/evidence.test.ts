@@ -32,7 +32,7 @@ function anArtifact(
     manifest: manifestOf(sites, { entry: 'index.html', missing: '404.html' }),
     facts: new Map(Object.entries(files).map(([path, facts]) => [path, { ...empty, ...facts }])),
     leaks: [],
-    committed: new Set(),
+    unwritten: new Set(),
     live: null,
     ...more,
   };
@@ -112,7 +112,7 @@ test('what a site must not hold, or suddenly lacks, is found', () => {
       },
       {
         leaks: [{ path: 'index.html', name: 'MAP_KEY', line: 2 }],
-        committed: new Set(['key.txt']),
+        unwritten: new Set(['key.txt']),
         live: { files: 20, bytes: 1 << 20 },
       },
     ),

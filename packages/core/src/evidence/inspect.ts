@@ -32,8 +32,8 @@ export interface Inspected {
     readonly name: string;
     readonly line: number;
   }[];
-  /** Paths of the output that came with the commit. */
-  readonly committed: ReadonlySet<string>;
+  /** Paths of the output that hold what was committed there. */
+  readonly unwritten: ReadonlySet<string>;
   /** What is live where it would go, if anything is. */
   readonly live: { readonly files: number; readonly bytes: number } | null;
 }
@@ -109,7 +109,7 @@ function finding(
   return { rule, severity, message, path, line, cure };
 }
 
-function ofFile(file: SiteFile, { facts, committed }: Inspected): readonly Finding[] {
+function ofFile(file: SiteFile, { facts, unwritten }: Inspected): readonly Finding[] {
   const own = facts.get(file.digest);
   const { path } = file;
   return [
@@ -126,7 +126,7 @@ function ofFile(file: SiteFile, { facts, committed }: Inspected): readonly Findi
     ...(file.sizeBytes > largeBytes
       ? [finding('large-file', path, null, `is ${Math.round(file.sizeBytes / (1 << 20))} MiB`)]
       : []),
-    ...(committed.has(path)
+    ...(unwritten.has(path)
       ? [finding('not-written', path, null, 'was not written by this build')]
       : []),
   ];

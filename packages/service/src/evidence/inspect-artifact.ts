@@ -23,11 +23,10 @@ import {
 } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { directoryOf } from '../repositories/bare-repository.ts';
-import { treeFilesIn } from '../repositories/git-trees.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
 import { type FileKind, factsKey, fileKinds, kindOf } from './file-facts.ts';
+import { unwrittenFiles } from './unwritten-files.ts';
 
 /** A file over this is not read: it is said to be large instead. */
 const mostBytes = 20 << 20;
@@ -54,10 +53,10 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
   const files = manifest.site.files
     .filter((file) => file.sizeBytes <= mostBytes)
     .map((file) => ({ ...file, kind: kindOf(file.path) }));
-  const [isNew, values, committed, live] = await Promise.all([
+  const [isNew, values, unwritten, live] = await Promise.all([
     unknownAmong(deps, files),
     secretValues(deps, project.id),
-    committedPaths(deps, what),
+    unwrittenFiles(deps, what),
     liveSize(deps, project, build),
   ]);
   const seen = new Set<string>();
@@ -89,7 +88,7 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     const own = deps.facts.known.get(file.kind, file.digest);
     if (own !== undefined) facts.set(file.digest, own);
   }
-  const findings = worstFirst(inspect({ manifest, facts, leaks, committed, live })).slice(0, 500);
+  const findings = worstFirst(inspect({ manifest, facts, leaks, unwritten, live })).slice(0, 500);
   const tookMs = Math.round(performance.now() - begun);
   const row = { findings, at: deps.clock(), tookMs };
   await deps.db
@@ -162,18 +161,6 @@ async function secretValues(
       value: openValue(deps.keys.sealing, placeOf(row), row.sealed),
     }))
     .filter((one) => one.value.length >= shortestSecret);
-}
-
-/** Paths of the published folder that came with the commit; none when the folder itself is what was committed to be published. */
-async function committedPaths(
-  deps: Deps,
-  { project, build, site }: ToInspect,
-): Promise<ReadonlySet<string>> {
-  const isWritten = (build.recipe?.recipe.steps.length ?? 0) > 0;
-  if (!isWritten || site === '.' || site === project.folder) return new Set();
-  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const files = await treeFilesIn(directory, build.commitId, [site]);
-  return new Set(files.map((file) => file.path.slice(site.length + 1)));
 }
 
 async function liveSize(
