@@ -35,7 +35,8 @@ export function StepChart({ build, now }: { readonly build: BuildReply; readonly
     ...build.steps.map((step) => step.endedAt ?? step.startedAt ?? zero),
     ...build.steps.map((step) => step.expected?.endsAt ?? zero),
     build.endedAt ?? now,
-    zero + 1000,
+    // While nothing has taken any time yet there is an axis all the same.
+    zero + (build.endedAt === null ? 1000 : 50),
   );
   const scale = scaleLinear()
     .domain([0, end - zero])
