@@ -310,8 +310,16 @@ export type RoutingTable = z.output<typeof routingTable>;
 
 /** What an edge is told over its stream of orders, one JSON document a line. */
 export const edgeOrder = z.discriminatedUnion('order', [
-  /** `lookKey` shows an artifact to the service itself before anything names it. */
-  z.object({ order: z.literal('table'), table: routingTable, lookKey: z.string() }),
+  z.object({
+    order: z.literal('table'),
+    table: routingTable.omit({ artifacts: true }),
+    /** Null where they are those of the list that this stream was sent last: a move changes no artifact. */
+    artifacts: routingTable.shape.artifacts.nullable(),
+    /** Names the list of artifacts. */
+    list: z.string(),
+    /** Shows an artifact to the service itself before anything names it. */
+    lookKey: z.string(),
+  }),
   z.object({ order: z.literal('prepare'), id: z.string(), artifact: digest }),
   z.object({ order: z.literal('beat') }),
 ]);

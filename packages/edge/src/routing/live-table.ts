@@ -63,7 +63,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   /** The revision of the copy on disk; tables that come while one is written are overtaken by the newest. */
   let onDisk = table.revision;
   let writing: Promise<unknown> = Promise.resolve();
-  let lookKey: Buffer | null = null;
+  const looks = makeLooks();
 
   function index(artifact: Digest): ArtifactIndex {
     const known = indexes.get(artifact);
@@ -73,13 +73,9 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     return made;
   }
 
-  /** What the service looks at before it is named; a guessed key sees what everybody sees. */
-  function lookedAt(host: string, shown: string | undefined): Digest | undefined {
-    const given = Buffer.from(shown ?? '');
-    if (lookKey === null || given.length !== lookKey.length || !timingSafeEqual(given, lookKey))
-      return undefined;
-    return digestIn(host, table.artifactsBase);
-  }
+  /** What the service looks at before it is named. */
+  const lookedAt = (host: string, shown: string | undefined): Digest | undefined =>
+    looks.mayLook(shown) ? digestIn(host, table.artifactsBase) : undefined;
 
   /** Of the artifacts whose every blob was seen, those that came last. */
   function soundLately(): readonly ArtifactIndex[] {
@@ -87,7 +83,10 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   }
 
   function putInForce(next: RoutingTable): void {
+    const isSame = next.artifacts === table.artifacts && next.artifactsBase === table.artifactsBase;
     table = next;
+    // A move changes no artifact: what they are called and what is kept of them stays.
+    if (isSame) return;
     named = names(next);
     forget(indexes, next);
     for (const artifact of prepared) if (!indexes.has(artifact)) prepared.delete(artifact);
@@ -105,9 +104,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     onDisk: () => onDisk,
     artifactAt: (host, shown) =>
       host in table.hosts ? undefined : (named.get(host)?.artifact ?? lookedAt(host, shown)),
-    letLook: (key) => {
-      lookKey = Buffer.from(key);
-    },
+    letLook: looks.expect,
     served: () => servedBy(table),
     place: (host, shown) => {
       const entry = table.hosts[host];
@@ -148,6 +145,22 @@ export async function openLiveTable(store: string, directory: string): Promise<L
         indexes.delete(artifact);
         return error instanceof Error ? error.message : String(error);
       }
+    },
+  };
+}
+
+/** Tells the service, by its key, from everybody else; whoever guesses sees what everybody sees. */
+function makeLooks() {
+  let expected: Buffer | null = null;
+  return {
+    expect: (key: string): void => {
+      expected = Buffer.from(key);
+    },
+    mayLook: (shown: string | undefined): boolean => {
+      const given = Buffer.from(shown ?? '');
+      return (
+        expected !== null && given.length === expected.length && timingSafeEqual(given, expected)
+      );
     },
   };
 }

@@ -4,6 +4,7 @@ import type { ReadableStream } from 'node:stream/web';
 import { setTimeout as pause } from 'node:timers/promises';
 import { type Client, type EdgeOrder, roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
+import { ArtifactsUnknown } from './take-orders.ts';
 
 /** What the stream of orders needs of the edge. */
 export interface OrderTaker {
@@ -76,7 +77,10 @@ async function followOnce({
         () => {
           if (read.data.order === 'table') first(true);
         },
-        (err: unknown) => log.error({ err, order: read.data.order }, 'order failed'),
+        (err: unknown) => {
+          log.error({ err, order: read.data.order }, 'order failed');
+          if (err instanceof ArtifactsUnknown) quiet.abort();
+        },
       );
     }
   } finally {

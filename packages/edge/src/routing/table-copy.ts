@@ -20,6 +20,13 @@ export interface TableCopy {
  */
 export function openTableCopy(path: string): TableCopy {
   let worker: Worker | null = null;
+  let written: { readonly artifacts: RoutingTable['artifacts']; readonly text: string } | null =
+    null;
+  /** The table as text; that of its artifacts, which can be thousands, is made once for all moves among them. */
+  const textOf = ({ artifacts, ...rest }: RoutingTable): string => {
+    if (written?.artifacts !== artifacts) written = { artifacts, text: JSON.stringify(artifacts) };
+    return `${JSON.stringify(rest).slice(0, -1)},"artifacts":${written.text}}`;
+  };
   return {
     read: async () => {
       const text = await readFile(path, 'utf8').catch(absent); // No copy yet: this edge is new.
@@ -32,7 +39,7 @@ export function openTableCopy(path: string): TableCopy {
         worker = startThread();
         worker.unref();
       }
-      worker.postMessage({ path, text: JSON.stringify(table) } satisfies CopyTask);
+      worker.postMessage({ path, text: textOf(table) } satisfies CopyTask);
       const [problem] = (await once(worker, 'message')) as [CopyReply];
       if (problem !== null) throw new Error(`the copy of the table was not written: ${problem}`);
     },

@@ -11,7 +11,7 @@ import { type Digest, encodeManifest, manifestOf, type SitePath } from '@vaquero
 import { pino } from 'pino';
 import type { Bringer } from '../blobs/bring-blobs.ts';
 import { openLiveTable } from './live-table.ts';
-import { makeOrders } from './take-orders.ts';
+import { ArtifactsUnknown, makeOrders } from './take-orders.ts';
 
 const log = pino({ level: 'silent' });
 
@@ -86,6 +86,9 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
   },
 });
 
+const orderOf = ({ artifacts, ...table }: RoutingTable, list = 'none') =>
+  ({ order: 'table', table, artifacts, list, lookKey: 'k' }) as const;
+
 test('a preparation is answered with what is missing, or with nothing', async (t) => {
   const { orders, told, site } = await place(t, null);
   const good = site('front');
@@ -98,10 +101,10 @@ test('a preparation is answered with what is missing, or with nothing', async (t
 test('a table is confirmed once it is answered with and on disk; an older one that comes late changes nothing', async (t) => {
   const { orders, table, told, site } = await place(t, null);
   const [one, two] = [site('one'), site('two')];
-  await orders.take({ order: 'table', table: tableOf(7, two), lookKey: 'k' });
+  await orders.take(orderOf(tableOf(7, two)));
   assert.deepEqual(told, [{ path: '/role/confirmations', body: { instance: 'i', revision: 7 } }]);
   assert.equal(table.onDisk(), 7);
-  await orders.take({ order: 'table', table: tableOf(6, one), lookKey: 'k' });
+  await orders.take(orderOf(tableOf(6, one)));
   assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
   assert.equal(told.at(-1)?.body.revision, 7);
 });
@@ -125,11 +128,11 @@ test('a table whose artifact cannot be brought yet waits for it, unless a newer 
   const triedFirst = new Promise<void>((resolve) => {
     wake = resolve;
   });
-  const older = orders.take({ order: 'table', table: tableOf(1, one), lookKey: 'k' });
+  const older = orders.take(orderOf(tableOf(1, one)));
   await triedFirst;
   assert.equal(table.revision(), -1, 'nothing is in force that is not here');
   reachable = new Set([two]);
-  await orders.take({ order: 'table', table: tableOf(2, two), lookKey: 'k' });
+  await orders.take(orderOf(tableOf(2, two)));
   assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
   reachable = new Set([one, two]);
   await older;
@@ -141,4 +144,26 @@ test('a table whose artifact cannot be brought yet waits for it, unless a newer 
   await orders.take({ order: 'prepare', id: 'p', artifact: 'a'.repeat(64) as Digest });
   assert.match(String(told.at(-1)?.body.problem), /the store does not answer/);
   assert.ok(tried.includes(one) && tried.includes(two));
+});
+
+test('a table that means the artifacts of the one before names them, one that means others is not taken', async (t) => {
+  const { orders, table, site } = await place(t, null);
+  const [one, two] = [site('one'), site('two')];
+  const first = {
+    ...tableOf(1, one),
+    artifacts: [{ artifact: one, project: 'timetable', build: 7, commit: 'c' }],
+  };
+  const host = 'build-7.timetable.artifacts.localhost:1';
+  await orders.take(orderOf(first, 'a'));
+  await orders.take({ ...orderOf(tableOf(2, two), 'a'), artifacts: null });
+  assert.equal(table.revision(), 2);
+  assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
+  assert.equal(table.place(host)?.artifact?.digest, one);
+  await assert.rejects(
+    orders.take({ ...orderOf(tableOf(3, one), 'b'), artifacts: null }),
+    ArtifactsUnknown,
+  );
+  assert.equal(table.revision(), 2, 'what is served stays');
+  await orders.take(orderOf(tableOf(3, one), 'b'));
+  assert.equal(table.place(host), undefined);
 });

@@ -26,11 +26,25 @@ export interface Orders {
 
 const bringAgainMs = 1_000;
 
+/** A table that relies on what this stream never brought: the next stream begins with all of it. */
+export class ArtifactsUnknown extends Error {
+  override readonly name = 'ArtifactsUnknown';
+}
+
 /** Makes what carries out orders. */
 export function makeOrders(taking: OrderTaking): Orders {
   const { table, client, instance, bringer, askSelf } = taking;
   /** The newest table that came, in force or not. */
   let newest = -1;
+  /** The list of artifacts that came last, which later tables may mean without naming them. */
+  let known: { readonly list: string; readonly artifacts: RoutingTable['artifacts'] } | null = null;
+  const wholeOf = (order: Extract<EdgeOrder, { order: 'table' }>): RoutingTable => {
+    const { artifacts, list, table: rest } = order;
+    if (artifacts !== null) known = { list, artifacts };
+    if (known?.list !== list)
+      throw new ArtifactsUnknown('a table means artifacts that did not come');
+    return { ...rest, artifacts: known.artifacts };
+  };
 
   const prepare = async ({ id, artifact }: Extract<EdgeOrder, { order: 'prepare' }>) => {
     const problem =
@@ -55,9 +69,10 @@ export function makeOrders(taking: OrderTaking): Orders {
       if (order.order === 'prepare') await prepare(order);
       if (order.order !== 'table') return;
       table.letLook(order.lookKey);
-      newest = Math.max(newest, order.table.revision);
-      if (!(await bringServed(taking, order.table, () => newest))) return;
-      await confirm(table.adopt(order.table));
+      const next = wholeOf(order);
+      newest = Math.max(newest, next.revision);
+      if (!(await bringServed(taking, next, () => newest))) return;
+      await confirm(table.adopt(next));
     },
   };
 }

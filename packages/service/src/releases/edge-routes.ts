@@ -18,7 +18,7 @@ export function serveEdges(app: Express, deps: Deps): void {
     const send = (order: EdgeOrder): void => {
       res.write(`${JSON.stringify(order)}\n`);
     };
-    const leave = deps.edges.join({
+    const stream = deps.edges.join({
       name: machine.name,
       instance: query.instance,
       revision: query.revision,
@@ -26,10 +26,10 @@ export function serveEdges(app: Express, deps: Deps): void {
     });
     const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);
     const closed = new Promise<void>((resolve) => res.once('close', resolve));
-    send(await tableOrder(deps));
+    stream.tell(await tableOrder(deps));
     await closed;
     clearInterval(beat);
-    leave();
+    stream.leave();
     return undefined;
   });
   serveGuarded(app, roleRoutes.edgeAnswerRoute, guard, async ({ body }, machine) => {

@@ -18,16 +18,20 @@ export interface Prepared {
 
 /** The edges that hold a stream of orders to this api process. */
 export interface EdgeStreams {
-  /** Joins an edge's stream; the returned function takes it away again. */
+  /** Joins an edge's stream, on which it is told orders until it leaves. */
   readonly join: (edge: {
     name: string;
     instance: string;
     revision: number;
     send: (order: EdgeOrder) => void;
-  }) => () => void;
+  }) => { readonly tell: (order: EdgeOrder) => void; readonly leave: () => void };
   /** The artifacts of the newest table that was read, and its revision. */
   readonly last: {
-    read: { readonly revision: number; readonly artifacts: RoutingTable['artifacts'] } | null;
+    read: {
+      readonly revision: number;
+      readonly artifacts: RoutingTable['artifacts'];
+      readonly list: string;
+    } | null;
     /** Up to which position it was looked whether other processes changed it. */
     checked: number;
   };
@@ -83,12 +87,20 @@ export function makeEdgeStreams(): EdgeStreams {
   return {
     last: { read: null, checked: -1 },
     join: ({ name, instance, revision, send }) => {
-      const stream: Stream = { name, instance, send, revision };
+      let list: string | null = null;
+      const tell = (order: EdgeOrder): void => {
+        // A move changes no artifact: their list is sent once for all tables that mean it.
+        const isKnown = order.order === 'table' && order.list === list;
+        send(isKnown ? { ...order, artifacts: null } : order);
+        if (order.order === 'table') list = order.list;
+      };
+      const stream: Stream = { name, instance, send: tell, revision };
       streams.set(name, stream);
-      return () => {
+      const leave = (): void => {
         if (streams.get(name) === stream) streams.delete(name);
         wake();
       };
+      return { tell, leave };
     },
     names: () => [...streams.keys()],
     broadcast: (order) => {

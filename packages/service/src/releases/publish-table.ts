@@ -2,6 +2,7 @@ import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, later } from '@vaquero/core';
 import { and, asc, desc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
+import { sha256 } from '../audit/record.ts';
 import {
   artifacts,
   builds,
@@ -29,35 +30,51 @@ export async function publishTable(deps: Deps, committed?: number): Promise<numb
   return order.table.revision;
 }
 
-/** The order that tells an edge the table as it stands now. */
+/** The order that tells an edge the whole table as it stands now. */
 export async function tableOrder(
   deps: Deps,
   committed?: number,
 ): Promise<Extract<EdgeOrder, { order: 'table' }>> {
-  return { order: 'table', table: await readTable(deps, committed), lookKey: deps.keys.looking };
+  const { table, artifacts, list } = await readTable(deps, committed);
+  return { order: 'table', table, artifacts, list, lookKey: deps.keys.looking };
 }
 
 /**
  * Reads the routing table. Its revision is the log's position, read before the rows: whatever was
  * committed up to there is in them, so an edge that confirms the revision has seen all of it.
  */
-async function readTable(deps: Deps, committed?: number): Promise<RoutingTable> {
+async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const revision = committed ?? (await headPosition(deps));
   const { last } = deps.edges;
   // A move stores nothing: directly behind a table that was read, its artifacts are those of that one.
   const isNext = committed !== undefined && last.read?.revision === committed - 1;
   const [entries, known] = await Promise.all([
     entriesOf(deps),
-    isNext && last.read !== null ? last.read.artifacts : artifactsOf(deps),
+    isNext && last.read !== null ? last.read : artifactsOf(deps).then(named),
   ]);
+  const { artifacts: all, list } = known;
   if (last.read === null || last.read.revision < revision)
-    last.read = { revision, artifacts: known };
+    last.read = { revision, artifacts: all, list };
   return {
-    revision,
-    hosts: Object.fromEntries(entries),
-    artifacts: known,
-    artifactsBase: deps.config.artifactsBase,
+    table: {
+      revision,
+      hosts: Object.fromEntries(entries),
+      artifactsBase: deps.config.artifactsBase,
+    },
+    artifacts: all,
+    list,
   };
+}
+
+interface ReadTable {
+  readonly table: Omit<RoutingTable, 'artifacts'>;
+  readonly artifacts: RoutingTable['artifacts'];
+  readonly list: string;
+}
+
+/** A list by what it holds: whoever reads the same has the same name for it. */
+function named(all: RoutingTable['artifacts']): Pick<ReadTable, 'artifacts' | 'list'> {
+  return { artifacts: all, list: sha256(JSON.stringify(all)) };
 }
 
 /** Decisions that change what an edge answers. */
