@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { mkdirSync, renameSync } from 'node:fs';
 import { mkdir, rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -120,17 +121,26 @@ export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache 
       const waitMs = newestOf(stamps) + coarseMs + 1 - Date.now();
       if (waitMs > 0) await pause(waitMs);
       const since = Date.now();
-      const settling = {
-        since,
-        uid: slot.uid,
-        aside: (left: string) => used.take(left, `left-${randomUUID()}`),
+      const settle = async (): Promise<TreeStamps | null> => {
+        await killAll(slot);
+        const pile = `${folder}.left`;
+        let piled = 0;
+        const aside = (left: string): void => {
+          mkdirSync(pile, { recursive: true });
+          renameSync(left, join(pile, String(piled)));
+          piled += 1;
+        };
+        try {
+          return await settleTree(folder, stamps, { since, uid: slot.uid, aside });
+        } finally {
+          if (piled > 0) await used.take(pile, `left-${randomUUID()}`);
+        }
       };
       return {
         folder,
         paths: new Set(paths),
         giveBack: async () => {
-          await killAll(slot);
-          const settled = await settleTree(folder, stamps, settling).catch((err: unknown) => {
+          const settled = await settle().catch((err: unknown) => {
             log.warn({ err, commit: source.commit }, 'a kept tree could not be put in order');
             return null;
           });

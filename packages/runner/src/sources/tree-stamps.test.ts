@@ -47,10 +47,7 @@ async function place(t: TestContext) {
   };
   for (const [path, text] of Object.entries(committed)) put(path, text);
   symlinkSync('index.html', join(root, 'link'));
-  const aside = (from: string): Promise<void> => {
-    renameSync(from, join(left, `${readdirSync(left).length}`));
-    return Promise.resolve();
-  };
+  const aside = (from: string): void => renameSync(from, join(left, `${readdirSync(left).length}`));
   const settle = (stamps: TreeStamps, since: number): Promise<TreeStamps | null> =>
     settleTree(root, stamps, { since, uid: null, aside });
   const stamps = await stampTree(root, listTree(root));

@@ -78,7 +78,7 @@ export interface Settling {
   readonly since: number;
   readonly uid: number | null;
   /** Takes a folder away with all that is in it. */
-  readonly aside: (folder: string) => Promise<void>;
+  readonly aside: (folder: string) => void;
 }
 
 /**
@@ -97,7 +97,7 @@ export async function settleTree(
   const inside = entriesBelow(renewed, [...files.keys(), ...folders.keys()]);
   // The deepest first: a folder moves into the new one of its parent when it is new itself.
   for (const folder of renewed.toSorted((a, b) => depthOf(b) - depthOf(a)))
-    await renewFolder(root, folder, inside.get(folder) ?? [], folders.get(folder)?.mode, settling);
+    renewFolder(root, folder, inside.get(folder) ?? [], folders.get(folder)?.mode, settling);
   for (const folder of renewed) {
     for (const path of inside.get(folder) ?? [])
       (files.has(path) ? files : folders).set(path, stampOf(join(root, path)));
@@ -141,13 +141,13 @@ function changedFolders(
   return changed;
 }
 
-async function renewFolder(
+function renewFolder(
   root: string,
   folder: string,
   inside: readonly string[],
   mode = 0o755,
   { uid, aside }: Settling,
-): Promise<void> {
+): void {
   const old = join(root, folder);
   const made = `${root}.${randomUUID()}`;
   mkdirSync(made);
@@ -155,7 +155,7 @@ async function renewFolder(
   if (uid !== null) chownSync(made, uid, uid);
   for (const path of inside)
     renameSync(join(root, path), join(made, path.slice(folder.length).replace(/^\//, '')));
-  await aside(old);
+  aside(old);
   renameSync(made, old);
 }
 
