@@ -222,6 +222,9 @@ test('what is to come is foretold from the builds before: each step, the end, an
   const words = expected.get('words');
   assert.ok(pages != null && words != null);
   assert.equal(pages.startsAt, words.endsAt);
+  // The look goes beside the inspection, not behind it.
+  assert.equal(expected.get('inspect')?.startsAt, expected.get('store')?.endsAt);
+  assert.equal(expected.get('look')?.startsAt, expected.get('store')?.endsAt);
   const lasts = pages.endsAt - pages.startsAt;
   assert.ok(lasts >= 600 && lasts < 5_000, `${lasts} ms`);
   assert.equal(begun.steps.find((step) => step.name === 'pages')?.state, 'waiting');

@@ -94,14 +94,20 @@ function stepsToCome(
   ].filter((step) => !begun.has(step.name));
 }
 
-/** Vaquero's own steps come after all before them: fetching before the recipe's, storing and looking behind. */
+/**
+ * Vaquero's own steps come after all before them: fetching before the recipe's, storing behind; inspection and look
+ * go side by side behind that.
+ */
 function chained(
   steps: readonly (Omit<TimedStep, 'after'> & { readonly after: readonly string[] | null })[],
 ): readonly TimedStep[] {
   return steps.map((step, place) => ({
     ...step,
     after: own.has(step.name)
-      ? steps.slice(0, place).map((other) => other.name)
+      ? steps
+          .slice(0, place)
+          .map((other) => other.name)
+          .filter((name) => step.name !== 'look' || name !== 'inspect')
       : (step.after?.length ?? 0) === 0
         ? ['fetch']
         : (step.after ?? []),
