@@ -146,10 +146,13 @@ test('where the page is narrow the threads go on behind the words between two la
   ] as const) {
     await page.setViewportSize({ width, height: 800 });
     await until(`${count} pieces at ${width} px`, async () => (await through()).length === count);
-    const [at = 0] = await through();
-    const thread = page.locator('.mid line.thread').first();
-    const above = await thread.evaluate((line) => line.getBoundingClientRect().left);
-    assert.ok(Math.abs(at - above) < 1, `${at} stands below ${above}`);
+    // Lanes and words are laid out anew after a change of width, each in a frame of its own.
+    await until(`the pieces stand below their threads at ${width} px`, async () => {
+      const [at = 0] = await through();
+      const thread = page.locator('.mid line.thread').first();
+      const above = await thread.evaluate((line) => line.getBoundingClientRect().left);
+      return Math.abs(at - above) < 1;
+    });
     const wide = await page.evaluate(() => document.documentElement.scrollWidth);
     assert.ok(wide <= width, 'nothing makes the page scroll sideways');
   }
