@@ -1,6 +1,6 @@
 import type { StepReport } from '@vaquero/contracts';
 import type { BuildFailure, Instant, Serve } from '@vaquero/core';
-import { findSite } from '../artifacts/find-site.ts';
+import { type Found, findSite } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
 import { storeSite } from '../artifacts/store-site.ts';
@@ -95,14 +95,9 @@ async function storeOutput(
   // A store elsewhere takes files for an upload that is open.
   const upload = at.storeElsewhere ? at.api.openUpload() : null;
   upload?.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
-  const found = await findSite(at.workplace, serve, before, handedOn);
-  if (!found.ok) {
-    clearTimeout(late);
-    return failed(found.failure);
-  }
   const { project } = at.given;
-  const proposal = { upload: (await upload) ?? null, since, site: found.site, serve };
-  const storeAndPropose = async (told: Told | null): Promise<boolean> => {
+  const storeAndPropose = async (found: Site, told: Told | null): Promise<boolean> => {
+    const proposal = { upload: (await upload) ?? null, since, site: found.site, serve };
     const files = await storeSite(at.store, found, at.workplace.layer, told);
     const difference = differenceFrom(told, files);
     if (proposal.upload !== null) await bring(at, proposal.upload, difference.files);
@@ -112,14 +107,16 @@ async function storeOutput(
     return propose(at, proposal, difference, files);
   };
   try {
-    if (await storeAndPropose(at.told.get(project) ?? null)) return null;
+    const found = await findSite(at.workplace, serve, before, handedOn);
+    if (!found.ok) return await failed(found.failure);
+    if (await storeAndPropose(found, at.told.get(project) ?? null)) return null;
     // What the service was told of last is not kept any more: all of it is stored, and told, anew.
     at.told.delete(project);
-    await storeAndPropose(null);
+    await storeAndPropose(found, null);
     return null;
   } catch (error) {
     if (!isOfTheDisk(error)) throw error;
-    return failed({ reason: 'store', why: error.message });
+    return await failed({ reason: 'store', why: error.message });
   } finally {
     clearTimeout(late);
   }
@@ -127,6 +124,8 @@ async function storeOutput(
 
 /** So long a storing goes on before it is told that it does. */
 const toldAfterMs = 250;
+
+type Site = Extract<Found, { ok: true }>;
 
 interface Proposing {
   readonly upload: string | null;

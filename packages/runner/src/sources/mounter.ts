@@ -26,7 +26,8 @@ export async function mountOverlay(options: string, at: string): Promise<void> {
     hold(child, true);
     child.stdin?.write(`${options}\n${at}\n`);
   });
-  if (answer !== 'ok') throw new Error(answer || 'the shell that mounts has ended');
+  if (answer === null) throw new Error('the shell that mounts has ended');
+  if (answer !== 'ok') throw new Error(answer || 'mount failed without a word');
 }
 
 function openMounter(): Mounter {

@@ -24,7 +24,7 @@ import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
 import { digestOf, storeBytes, storeOf } from './blob-store.ts';
 import { keepAtHand, proposedFiles } from './proposed-files.ts';
-import { closeUpload, openUpload, requireUpload } from './upload-routes.ts';
+import { openUpload, requireUpload } from './upload-routes.ts';
 
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
 
@@ -41,14 +41,12 @@ export async function takeProposal(
 ): Promise<Digest | null> {
   const arrivedAt = deps.clock();
   const store = storeOf(deps.config.stateDirectory);
-  const upload = proposed.upload ?? (await openUpload(deps, attempt));
-  if (proposed.upload !== null) await requireUpload(deps, attempt, upload);
+  // While one is open, nothing that is found in the store now is swept away.
+  if (proposed.upload === null) await openUpload(deps, attempt);
+  else await requireUpload(deps, attempt, proposed.upload);
   const build = await buildById(deps.db, attempt.buildId);
   const files = await proposedFiles(deps, store, build.projectId, proposed);
-  if (files === null) {
-    if (proposed.upload === null) await closeUpload(deps, upload);
-    return null;
-  }
+  if (files === null) return null;
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
   const recipe = servingOf(build.recipe.recipe, belowFolder(proposed.site, project.folder), files);
@@ -93,7 +91,7 @@ export async function takeProposal(
     looking,
   ]);
   const failure = inspected.failure ?? looked.failure;
-  const made = { digest, size: sizeOf(manifest), upload, recipe };
+  const made = { digest, size: sizeOf(manifest), recipe };
   await finishAttempt(
     deps,
     { attempt, build, project },

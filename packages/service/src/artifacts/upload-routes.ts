@@ -40,11 +40,6 @@ export async function openUpload(deps: Deps, attempt: AttemptRow): Promise<strin
   return id;
 }
 
-/** Closes an upload that came to nothing. */
-export async function closeUpload(deps: Deps, id: string): Promise<void> {
-  await deps.db.update(uploads).set({ closedAt: deps.clock() }).where(eq(uploads.id, id));
-}
-
 /** Refuses (attempt-over) what relies on an upload that is not the attempt's own, or was closed. */
 export async function requireUpload(
   deps: Deps,

@@ -1,5 +1,5 @@
 import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
-import { eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import { byVaquero, type Decided, recordAll } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
@@ -26,8 +26,6 @@ import { packLog } from './log-rows.ts';
 export interface MadeArtifact {
   readonly digest: Digest;
   readonly size: { readonly files: number; readonly bytes: number };
-  /** The upload that its files came by; closed with it. */
-  readonly upload: string;
   readonly recipe: Recipe;
 }
 
@@ -90,6 +88,11 @@ export async function finishAttempt(
     if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed')))
       return refused({ code: 'attempt-over', attempt: attempt.id });
     await setSteps(tx, steps);
+    // Whatever it opened is over with it: what came of it is kept by now, or by nothing.
+    await tx
+      .update(uploads)
+      .set({ closedAt: at })
+      .where(and(eq(uploads.attemptId, attempt.id), isNull(uploads.closedAt)));
     await keepEnd(tx, locked, end, provenance, at);
     await recordAll(tx, [
       ...(made === null ? [] : [told('artifact.stored', { artifact: made.digest, ...made.size })]),
@@ -131,12 +134,11 @@ async function keepEnd(
     await endBuild(tx, id, { state: 'passed', at });
     return;
   }
-  const { digest, size, upload, recipe } = end.made;
+  const { digest, size, recipe } = end.made;
   await tx
     .insert(artifacts)
     .values({ projectId, digest, buildId: id, ...size, storedAt: at })
     .onDuplicateKeyUpdate({ set: { goneAt: null } });
-  await tx.update(uploads).set({ closedAt: at }).where(eq(uploads.id, upload));
   if (provenance !== null) await keepProvenance(tx, provenance);
   await endBuild(tx, id, {
     state: 'passed',

@@ -2,35 +2,13 @@ import assert from 'node:assert/strict';
 import { chmodSync, mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import test, { type TestContext } from 'node:test';
+import test from 'node:test';
 import { execa } from 'execa';
 import { OutsideFailure } from '../refused.ts';
 import { commitFacts } from './bare-repository.ts';
 import { differences, treeFilesIn } from './git-trees.ts';
 import { objectsOf } from './object-reader.ts';
-
-async function repository(t: TestContext) {
-  const folder = mkdtempSync(join(tmpdir(), 'vaquero-trees-'));
-  t.after(() => rmSync(folder, { recursive: true, force: true }));
-  const git = async (...args: string[]): Promise<string> =>
-    (
-      await execa('git', ['-c', 'user.name=Wren K', '-c', 'user.email=w@kettle.example', ...args], {
-        cwd: folder,
-        env: {
-          GIT_CONFIG_GLOBAL: '/dev/null',
-          GIT_CONFIG_NOSYSTEM: '1',
-          GIT_COMMITTER_DATE: '1790000000 +0200',
-        },
-      })
-    ).stdout;
-  await git('init', '--quiet', '--initial-branch=main');
-  const commit = async (message = 'x'): Promise<string> => {
-    await git('add', '--all');
-    await git('commit', '--quiet', '--allow-empty', '--message', message);
-    return git('rev-parse', 'HEAD');
-  };
-  return { folder, directory: join(folder, '.git'), git, commit };
-}
+import { repository } from './repository-for-tests.ts';
 
 /** Numbers that look random and are the same each time. */
 function dice(seed: number): (sides: number) => number {

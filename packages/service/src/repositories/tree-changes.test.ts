@@ -1,29 +1,9 @@
 import assert from 'node:assert/strict';
-import { chmodSync, mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { chmodSync, mkdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import test, { type TestContext } from 'node:test';
-import { execa } from 'execa';
+import test from 'node:test';
+import { repository } from './repository-for-tests.ts';
 import { treeChanges } from './tree-changes.ts';
-
-async function repository(t: TestContext) {
-  const folder = mkdtempSync(join(tmpdir(), 'vaquero-changes-'));
-  t.after(() => rmSync(folder, { recursive: true, force: true }));
-  const git = async (...args: string[]): Promise<string> =>
-    (
-      await execa('git', ['-c', 'user.name=w', '-c', 'user.email=w@kettle.example', ...args], {
-        cwd: folder,
-        env: { GIT_CONFIG_GLOBAL: '/dev/null', GIT_CONFIG_NOSYSTEM: '1' },
-      })
-    ).stdout;
-  await git('init', '--quiet');
-  const commit = async (): Promise<string> => {
-    await git('add', '--all');
-    await git('commit', '--quiet', '--allow-empty', '--message', 'x');
-    return git('rev-parse', 'HEAD');
-  };
-  return { folder, directory: join(folder, '.git'), git, commit };
-}
 
 const inWords = (changes: Awaited<ReturnType<typeof treeChanges>>) =>
   changes === null
