@@ -1,5 +1,4 @@
 import { timingSafeEqual } from 'node:crypto';
-import { join } from 'node:path';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, readHostLabel } from '@vaquero/core';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
@@ -49,7 +48,7 @@ const mostCompared = 4;
 
 /** Opens the edge's copy of the table, if it has one. */
 export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
-  const copy = openTableCopy(join(directory, 'table.json'));
+  const copy = openTableCopy(directory);
   const indexes = new Map<Digest, ArtifactIndex>();
   /** Artifacts whose every blob was seen to be there: they are named by the table, so none of it is swept. */
   const prepared = new Set<Digest>();
