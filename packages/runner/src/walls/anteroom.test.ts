@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
@@ -127,4 +127,21 @@ test('a pool hands out each thing once, throws the spoiled away, and makes what 
   fails = false;
   assert.equal((await pool.take()).number, 6);
   await pool.stop();
+});
+
+const sharesOut = existsSync('/sys/fs/cgroup/cpu/cpu.shares');
+
+test('what runs in a build stands behind everything else of the machine, whatever session it starts', {
+  skip: needsRoot || (sharesOut ? false : 'this machine has no such hierarchy'),
+}, async (t) => {
+  const { slot, anterooms } = rooms(t);
+  const { child, become } = await anterooms.enter(slot, 'none');
+  let said = '';
+  child.stdout?.on('data', (bytes: Buffer) => {
+    said += bytes.toString();
+  });
+  become(['setsid', '--wait', 'cat', '/proc/self/cgroup']);
+  await once(child, 'close');
+  assert.match(said, /cpu:\/vaquero$/m);
+  assert.ok(Number(readFileSync('/sys/fs/cgroup/cpu/vaquero/cpu.shares', 'utf8')) < 1024);
 });

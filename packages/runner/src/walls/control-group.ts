@@ -14,8 +14,18 @@ export interface ControlGroup {
 }
 
 const root = '/sys/fs/cgroup';
-/** The memory and the pids hierarchy of version 1, or the one hierarchy of version 2. */
-const parents = { memory: join(root, 'memory'), pids: join(root, 'pids'), both: root } as const;
+/** The hierarchies of version 1, or the one hierarchy of version 2. */
+const parents = {
+  memory: join(root, 'memory'),
+  pids: join(root, 'pids'),
+  processors: join(root, 'cpu'),
+  both: root,
+} as const;
+/**
+ * What all builds of a machine weigh together against one group of everything else: half of it. Their niceness says
+ * nothing of that, since each is a session of its own (sched(7), autogroup).
+ */
+const weights = { 'cpu.shares': '512', 'cpu.weight': '50' } as const;
 
 /**
  * Makes control groups for a build where the machine offers them to us (version 1 or 2).
@@ -38,14 +48,15 @@ export async function makeControlGroup(name: string, limits: Limits): Promise<Co
     // No such controller, or a hierarchy that is not ours to change, as in many containers: the other limits remain.
     return null;
   }
+  const shared = isFirst ? await weighedApart() : null;
+  const joined = new Set([memory, pids, ...(shared === null ? [] : [shared])]);
   const count = async (path: string, field: string): Promise<number> => {
     const text = await readFile(path, 'utf8').catch(() => ''); // Removed meanwhile: nothing more is counted there.
     return Number(new RegExp(`^${field} (\\d+)`, 'm').exec(text)?.[1] ?? 0);
   };
   return {
     add: async (pid) => {
-      for (const path of new Set([memory, pids]))
-        await writeFile(join(path, 'cgroup.procs'), String(pid));
+      for (const path of joined) await writeFile(join(path, 'cgroup.procs'), String(pid));
     },
     ranOutOfMemory: async () =>
       (await count(join(memory, isFirst ? 'memory.oom_control' : 'memory.events'), 'oom_kill')) > 0,
@@ -62,6 +73,33 @@ async function delegate(): Promise<void> {
   await mkdir(join(parents.both, 'vaquero'), { recursive: true });
   await writeFile(join(parents.both, 'cgroup.subtree_control'), '+memory +pids');
   await writeFile(join(parents.both, 'vaquero', 'cgroup.subtree_control'), '+memory +pids');
+  await weigh(join(parents.both, 'vaquero'), 'cpu.weight', async () => {
+    await writeFile(join(parents.both, 'cgroup.subtree_control'), '+cpu');
+  });
+}
+
+/** Version 1: the group of all builds in the hierarchy of the processors, or null where there is none. */
+async function weighedApart(): Promise<string | null> {
+  const path = join(parents.processors, 'vaquero');
+  const isThere = await weigh(path, 'cpu.shares', async () => {
+    await mkdir(path, { recursive: true });
+  });
+  return isThere ? path : null;
+}
+
+/** Says what builds weigh. Without that controller they stand in line like everything else; their limits hold all the same. */
+async function weigh(
+  path: string,
+  file: keyof typeof weights,
+  make: () => Promise<void>,
+): Promise<boolean> {
+  try {
+    await make();
+    await writeFile(join(path, file), weights[file]);
+    return true;
+  } catch {
+    return false; // As said above.
+  }
 }
 
 /** Removes the groups that an earlier runner left for some slots; other runners of the machine keep theirs. */
