@@ -101,6 +101,8 @@ if (process.send !== undefined && process.argv[1] === import.meta.filename) {
   process.once('message', () => {
     isOver = true;
   });
+  // Whoever started it may have died: nothing would ever tell it to end.
+  process.once('disconnect', () => process.exit());
   const wanted = JSON.parse(process.argv[2] ?? '') as Wanted;
   const checked = await check(wanted, () => isOver);
   process.send(checked);

@@ -146,29 +146,22 @@ test('a call with the same idempotency key is carried out once, and refused for 
     artifact: staging.serves?.artifact ?? assert.fail(),
     seen: { generation: target.generation, artifact: null },
   };
-  const once = await service.operator.call(environmentRoutes.promoteRoute, {
-    params: production,
-    body,
-    key: 'k1',
-  });
-  const again = await service.operator.call(environmentRoutes.promoteRoute, {
-    params: production,
-    body,
-    key: 'k1',
-  });
-  assert.deepEqual(again, once);
-  assert.equal(
-    (
-      await refusalOf(
-        service.operator.call(environmentRoutes.promoteRoute, {
-          params: production,
-          body: { ...body, reason: 'x' },
-          key: 'k1',
-        }),
-      )
-    ).code,
-    'key-used-otherwise',
-  );
+  const promote = (key: string, change: object = {}) =>
+    service.operator.call(environmentRoutes.promoteRoute, {
+      params: production,
+      body: { ...body, ...change },
+      key,
+    });
+  // A refused call leaves its key free for another one.
+  const stale = { seen: { generation: target.generation + 1, artifact: null } };
+  assert.equal((await refusalOf(promote('k1', stale))).code, 'environment-moved');
+  const [once, beside] = await Promise.all([promote('k1'), promote('k1')]);
+  assert.deepEqual(beside, once);
+  assert.deepEqual(await promote('k1'), once);
+  assert.equal(once.deploy.number, 1);
+  const now = await service.environmentOf('timetable', 'production');
+  assert.equal(now.generation, once.generation);
+  assert.equal((await refusalOf(promote('k1', { reason: 'x' }))).code, 'key-used-otherwise');
 });
 
 test('with no edge running a promotion is committed and never called confirmed; the edge that comes confirms it', async (t) => {

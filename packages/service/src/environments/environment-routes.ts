@@ -46,7 +46,7 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     app,
     deps,
     environmentRoutes.promoteRoute,
-    ({ project, params, body, caller, isFirst }) =>
+    ({ project, params, body, caller, claim }) =>
       promote(
         deps,
         project,
@@ -58,14 +58,14 @@ export function serveEnvironments(app: Express, deps: Deps): void {
           reason: body.reason ?? null,
         },
         caller,
-        isFirst,
+        claim,
       ),
   );
   serveProject(
     app,
     deps,
     environmentRoutes.rollBackRoute,
-    ({ project, params, body, caller, isFirst }) =>
+    ({ project, params, body, caller, claim }) =>
       rollBack(
         deps,
         project,
@@ -76,16 +76,10 @@ export function serveEnvironments(app: Express, deps: Deps): void {
           seen: body.seen,
         },
         caller,
-        isFirst,
+        claim,
       ),
   );
-  serveProject(
-    app,
-    deps,
-    environmentRoutes.liftHoldRoute,
-    async ({ project, params, body, caller, isFirst }) => {
-      await isFirst;
-      return liftHold(deps, project, params.environment ?? '', body.generation, caller);
-    },
+  serveProject(app, deps, environmentRoutes.liftHoldRoute, ({ project, params, body, caller }) =>
+    liftHold(deps, project, params.environment ?? '', body.generation, caller),
   );
 }

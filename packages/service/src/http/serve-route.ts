@@ -3,12 +3,20 @@ import { abilityToChange, type DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
 import { sha256 } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
 import { authenticate } from '../people/authenticate.ts';
 import { type Caller, maySee, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { claimKey, freeKey, keepReply } from './keyed-calls.ts';
+import {
+  claimKey,
+  freeKey,
+  type KeyedCall,
+  KeyTaken,
+  keepReply,
+  keptReply,
+} from './keyed-calls.ts';
 
 /** What a handler gets: the parsed call. `caller` and `project` are there when the route's access says so. */
 export interface Call<Query, Body> {
@@ -24,11 +32,17 @@ export interface ProjectCall<Query, Body> extends Call<Query, Body> {
   readonly caller: Caller;
   readonly project: ProjectRow;
   /**
-   * Settles when it is sure that this call was not carried out before. What changes anything awaits it; what
-   * only reads and prepares need not, and saves the time.
+   * Claims this call's idempotency key in the transaction of what it does; throws where it was carried out
+   * before. A call that changes an environment does this itself, for the others it is done beforehand.
    */
-  readonly isFirst: Promise<void>;
+  readonly claim: Claim;
 }
+
+/** Puts the claim of a call's idempotency key, if it has one, into a transaction. */
+export type Claim = (tx: Tx) => Promise<void>;
+
+/** Of a call without a key, or whose key was claimed already. */
+const unclaimed: Claim = async () => undefined;
 
 /** A call by somebody known. */
 export interface CallerCall<Query, Body> extends Call<Query, Body> {
@@ -68,10 +82,7 @@ export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends 
     const caller = await authenticate(deps, req);
     if (route.access.in === 'installation') requireAbility(caller, route.access.ability, null);
     const call = { ...parse(route, req, res), caller };
-    await once(deps, caller, req, res, route, async (isFirst) => {
-      await isFirst;
-      return handle(call);
-    });
+    await once(deps, caller, req, res, route, () => handle(call));
   });
 }
 
@@ -96,10 +107,7 @@ export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends
       requireAbility(caller, abilityToChange(String(req.params.environment ?? '')), project);
     }
     const call = { ...parse(route, req, res), caller, project };
-    await once(deps, caller, req, res, route, async (isFirst) => {
-      if (route.access.in !== 'environment') await isFirst;
-      return handle({ ...call, isFirst });
-    });
+    await once(deps, caller, req, res, route, (claim) => handle({ ...call, claim }));
   });
 }
 
@@ -145,11 +153,6 @@ function faultsOf(error: z.ZodError | undefined, prefix: string): readonly Docum
   }));
 }
 
-/** The call was carried out before: its reply is that of then. */
-class CarriedOut extends Error {
-  override readonly name = 'CarriedOut';
-}
-
 /** A POST with an idempotency key is carried out once; the same call again gets the reply it got. */
 async function once<R extends z.ZodType>(
   deps: Deps,
@@ -157,36 +160,48 @@ async function once<R extends z.ZodType>(
   req: Request,
   res: Response,
   route: Route<z.ZodType, z.ZodType, R>,
-  act: (isFirst: Promise<void>) => Promise<z.input<R> | undefined>,
+  act: (claim: Claim) => Promise<z.input<R> | undefined>,
 ): Promise<void> {
   const given = req.headers['idempotency-key'];
   if (route.method !== 'POST' || typeof given !== 'string' || given === '')
-    return send(res, await act(Promise.resolve()), route);
-  const key = given.slice(0, 100);
-  const call = sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`);
-  const claim = claimKey(deps, caller.personId, key, call);
-  const isFirst = claim.then((kept) => {
-    if (kept !== null) throw new CarriedOut();
-  });
-  isFirst.catch(() => undefined); // Heard below by whatever comes of the act.
-  try {
-    const reply = route.reply.parse(await act(isFirst));
-    await isFirst;
+    return send(res, await act(unclaimed), route);
+  const keyed: KeyedCall = {
+    actorId: caller.personId,
+    key: given.slice(0, 100),
+    call: sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`),
+  };
+  // What changes an environment claims its key where it does so; a refusal there leaves no claim behind.
+  const claimsItself = route.access.in === 'environment';
+  const carryOut = async (): Promise<void> => {
+    if (!claimsItself) await claimKey(deps.db, keyed, deps.clock());
+    const claim = (tx: Tx) => claimKey(tx, keyed, deps.clock());
+    const reply = route.reply.parse(await act(claimsItself ? claim : unclaimed));
     res.status(200).json(reply);
     // Kept once it is on its way: until then the same key is told that its call is being carried out.
-    keepReply(deps, caller.personId, key, 200, JSON.stringify(reply)).catch((err: unknown) =>
+    keepReply(deps, keyed, { status: 200, reply: JSON.stringify(reply) }).catch((err: unknown) =>
       deps.log.warn({ err }, 'a reply was not kept for its idempotency key'),
     );
+  };
+  try {
+    await carryOut();
   } catch (error) {
-    // What the act says of a call that was carried out already is beside the point.
-    const kept = await claim;
-    if (kept !== null) {
-      res.status(kept.status).type('json').send(kept.reply);
-      return;
+    if (!claimsItself && !(error instanceof KeyTaken)) {
+      await freeKey(deps, keyed);
+      throw error;
     }
-    await freeKey(deps, caller.personId, key);
-    throw error;
+    // What the act says of a call that was carried out already is beside the point.
+    const kept = await keptReply(deps, keyed);
+    if (kept !== null) res.status(kept.status).type('json').send(kept.reply);
+    else if (error instanceof KeyTaken)
+      await carryOut().catch((late: unknown) => stillHeld(late, keyed));
+    else throw error;
   }
+}
+
+/** A third call took the key meanwhile: it is about to answer. */
+function stillHeld(error: unknown, { key }: KeyedCall): never {
+  if (error instanceof KeyTaken) return refused({ code: 'still-running', key });
+  throw error;
 }
 
 function send<R extends z.ZodType>(

@@ -14,13 +14,12 @@ export function serveEdgeList(app: Express, deps: Deps): void {
   const list = async () => {
     const [edges, newest] = await Promise.all([edgesOf(deps.db), servedRevision(deps)]);
     return {
-      edges: edges.map(({ name, revision, fresh, silentS }) => ({
-        name,
-        revision,
-        current: revision >= newest,
-        heardAt: silentS === null ? null : ((deps.clock() - silentS * 1000) as Instant),
-        present: fresh,
-      })),
+      edges: edges.map(({ name, fresh, silentS, ...row }) => {
+        // The row of an edge that confirmed a move waits for its next beat.
+        const revision = Math.max(row.revision, deps.edges.revisionOf(name));
+        const heardAt = silentS === null ? null : ((deps.clock() - silentS * 1000) as Instant);
+        return { name, revision, current: revision >= newest, heardAt, present: fresh };
+      }),
     };
   };
   serveCaller(app, deps, edgeRoutes.listEdgesRoute, list);

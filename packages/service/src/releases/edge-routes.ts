@@ -37,10 +37,12 @@ export function serveEdges(app: Express, deps: Deps): void {
     return null;
   });
   serveGuarded(app, roleRoutes.edgeConfirmRoute, guard, async ({ body }, machine) => {
-    // First whoever waits for it, then the rows: the edge has answered with it, whatever they say.
     const awaited = deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
+    // The move that waits for this writes down its own confirmation, and the next beat the edge's row: one
+    // more write now would stand before the move's on its way to the disk.
+    if (awaited) return null;
     await noteBeat(deps.db, machine.id, body.instance, body.revision);
-    if (!awaited) await confirmWhatAllHave(deps);
+    await confirmWhatAllHave(deps);
     return null;
   });
   serveGuarded(app, roleRoutes.edgeBeatRoute, guard, async ({ body }, machine) => {

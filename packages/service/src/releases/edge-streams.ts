@@ -36,6 +36,8 @@ export interface EdgeStreams {
     checked: number;
   };
   readonly names: () => readonly string[];
+  /** What an edge that is connected here has confirmed; -1 for others. */
+  readonly revisionOf: (edge: string) => number;
   readonly broadcast: (order: EdgeOrder) => void;
   /** Orders every edge to prepare an artifact and gathers the answers; an edge that says nothing in time is silent. */
   readonly prepare: (
@@ -103,6 +105,7 @@ export function makeEdgeStreams(): EdgeStreams {
       return { tell, leave };
     },
     names: () => [...streams.keys()],
+    revisionOf: (edge) => streams.get(edge)?.revision ?? -1,
     broadcast: (order) => {
       for (const stream of streams.values()) stream.send(order);
     },

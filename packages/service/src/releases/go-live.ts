@@ -18,6 +18,7 @@ import {
 } from '../environments/environment-rows.ts';
 import { insertHold } from '../environments/hold-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
+import type { Claim } from '../http/serve-route.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
@@ -60,8 +61,8 @@ export interface Move {
   readonly artifact: Digest;
   readonly doing: Doing;
   readonly reason: string | null;
-  /** Settles when it is sure that this very call was not carried out before; nothing is changed until then. */
-  readonly isFirst: Promise<void>;
+  /** Makes sure, in the transaction of the move, that this very call was not carried out before. */
+  readonly claim: Claim;
   readonly decide: (locked: UnderLock) => Promise<Decision<Decided>>;
 }
 
@@ -77,7 +78,6 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
     deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs),
     freshEdges(deps.db),
     move.now ?? environmentNow(deps.db, move.environment),
-    move.isFirst,
   ]);
   const unable = prepared.find((answer) => answer.problem !== null);
   if (unable !== undefined)
@@ -130,6 +130,7 @@ interface Committed {
 }
 
 async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
+  await move.claim(tx);
   const rows = await lockEnvironments(tx, [
     move.environment.id,
     ...(move.other === null ? [] : [move.other.id]),

@@ -12,6 +12,7 @@ import {
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentByName, environmentNow } from '../environments/environment-rows.ts';
+import type { Claim } from '../http/serve-route.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible, orRefuse, refused } from '../refused.ts';
@@ -35,7 +36,7 @@ export async function promote(
   project: ProjectRow,
   wish: PromotionWish,
   caller: Caller,
-  isFirst: Promise<void>,
+  claim: Claim,
 ): Promise<MoveReply> {
   const target = await environmentByName(deps.db, project.id, wish.environment);
   if (target === undefined)
@@ -72,7 +73,7 @@ export async function promote(
     artifact: wish.artifact,
     doing: caller.doing,
     reason: wish.reason,
-    isFirst,
+    claim,
     decide: async ({ tx, target: now, targetRow, other, otherRow }) => {
       if (other === null || otherRow === null) throw new Impossible('a promotion locks its source');
       const decision = decide(now, other);

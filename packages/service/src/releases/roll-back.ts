@@ -13,6 +13,7 @@ import {
   environmentByName,
   environmentNow,
 } from '../environments/environment-rows.ts';
+import type { Claim } from '../http/serve-route.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible, orRefuse, refused } from '../refused.ts';
@@ -36,7 +37,7 @@ export async function rollBack(
   project: ProjectRow,
   wish: RollbackWish,
   caller: Caller,
-  isFirst: Promise<void>,
+  claim: Claim,
 ): Promise<MoveReply> {
   const environment = await environmentByName(deps.db, project.id, wish.environment);
   if (environment === undefined)
@@ -56,7 +57,7 @@ export async function rollBack(
     artifact: expected.target.artifact as Digest,
     doing: caller.doing,
     reason: wish.reason,
-    isFirst,
+    claim,
     decide: async ({ tx, target, targetRow }) => {
       const locked = target === now ? ledger : await decisionLedger(tx, environment.id, wish.to);
       const decision = decideRollback(target, locked, wish.to, wish.seen);
