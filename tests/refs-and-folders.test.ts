@@ -71,7 +71,12 @@ serve: {site: out}
     );
     assert.equal(build.failure, null);
     assert.equal(build.recipe?.recipe.serve?.site, 'out');
-    const page = await service.page(`build-1.${name}.artifacts.localhost:${service.edgePort}`);
+    // Edges hear of an artifact's name directly after its build has passed.
+    const host = `build-1.${name}.artifacts.localhost:${service.edgePort}`;
+    const page = await until(`${name} answers`, async () => {
+      const answer = await service.page(host);
+      return answer.status === 200 && answer;
+    });
     assert.equal(page.text, `${name} foot`);
   }
 });

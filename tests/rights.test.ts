@@ -17,6 +17,7 @@ const params = {
   upload: 'x',
   digest: 'a'.repeat(64),
   runner: 'runner-9',
+  name: 'pr-9',
   edge: 'edge-9',
 };
 const body = {

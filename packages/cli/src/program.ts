@@ -12,6 +12,7 @@ import {
 import { follow, writeLog } from './builds/follow.ts';
 import { addRunner, drainRunner, dropRunner, listRunners } from './builds/runners.ts';
 import type { Context } from './command.ts';
+import type { Act, Add } from './declare.ts';
 import { showLive } from './environments/live.ts';
 import { setOvertaken } from './environments/overtaken.ts';
 import { showInspection } from './evidence/inspection.ts';
@@ -21,6 +22,7 @@ import { listTokens, makeToken, revokeToken } from './people/tokens.ts';
 import { listProjects, look, makeProject } from './projects/projects.ts';
 import { checkRecipe, writeSchema } from './recipes/check-recipe.ts';
 import { acceptRecipe, showRecipe } from './recipes/recipe.ts';
+import { pullRequests } from './refs/declare-pull-requests.ts';
 import { addEdge, dropEdge, listEdges } from './releases/edges.ts';
 import { showHistory } from './releases/history.ts';
 import { liftHold, promote, rollBack } from './releases/moves.ts';
@@ -76,6 +78,7 @@ export function makeProgram(
   moves(add, act);
   builds(add, act);
   logs(add, act);
+  pullRequests(add, act);
   projects(add, act);
   variables(add, act);
   people(add, act);
@@ -84,11 +87,6 @@ export function makeProgram(
   store(add, act);
   return program;
 }
-
-type Add = (name: string, description: string) => Command;
-type Act = <Args extends readonly unknown[]>(
-  work: (context: Context, ...args: Args) => Promise<void>,
-) => (...all: readonly unknown[]) => Promise<void>;
 
 function moves(add: Add, act: Act): void {
   add('promote <project>', 'let an environment serve what the one below it serves')

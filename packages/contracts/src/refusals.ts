@@ -1,22 +1,6 @@
 import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from '@vaquero/core';
-
-/** What the catalogue says of one refusal. */
-interface CatalogueEntry<Code extends RefusalCode> {
-  /** The HTTP status it is sent with. */
-  readonly status: number;
-  /** The exit code of the CLI: 1 fault, 2 usage, 3 refused, 4 unreachable. */
-  readonly exit: 1 | 2 | 3 | 4;
-  /** What happened and why, one or two sentences. */
-  readonly sentence: (fields: RefusalFields[Code]) => string;
-  /** The next thing to do. */
-  readonly next: (fields: RefusalFields[Code]) => string;
-}
-
-const clock = (at: number): string =>
-  `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
-const short = (digest: string | null): string => digest?.slice(0, 8) ?? 'nothing';
-const list = (names: readonly string[], none: string): string =>
-  names.length === 0 ? none : names.join(', ');
+import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
+import { type CatalogueEntry, clock, list, short } from './refusal-entry.ts';
 
 /** The one catalogue: a code without all four does not compile. Kept in step with docs/refusals.md by a test. */
 export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<Code> } = {
@@ -246,6 +230,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
       `Builds that ${environment} waits for are never ended for a newer commit.`,
     next: () => 'Leave it; only an environment that follows refs can stop what was overtaken.',
   },
+  ...pullRequestRefusals,
   'build-ended': {
     status: 409,
     exit: 3,

@@ -158,6 +158,19 @@ export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';
 export { toolPrograms, withTools } from './recipes/with-tools.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
 export {
+  decideWord,
+  endSeen,
+  nameOfPullRequest,
+  nameOfRef,
+  type Proposed,
+  type PullRequest,
+  pullRequestOf,
+  readPullRequestName,
+  refOfPullRequest,
+  type Trust,
+  trustOf,
+} from './refs/pull-request.ts';
+export {
   branchOf,
   type CommitId,
   type RefName,

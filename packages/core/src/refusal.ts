@@ -57,6 +57,15 @@ export interface RefusalFields {
   'runner-builds': { readonly runner: string; readonly builds: number };
   'edge-serves': { readonly edge: string };
   'never-overtaken': { readonly environment: string };
+  'pull-request-ended': { readonly name: string; readonly state: string };
+  'pull-request-moved': {
+    readonly name: string;
+    readonly seen: string;
+    readonly now: string | null;
+  };
+  'pull-request-open': { readonly name: string; readonly branch: string; readonly into: string };
+  'no-word-needed': { readonly name: string };
+  'place-not-allowed': { readonly place: string };
   'build-ended': { readonly build: number; readonly state: string };
   'artifact-not-answering': {
     readonly build: number;

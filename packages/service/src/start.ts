@@ -26,6 +26,7 @@ import { addFirstOperator } from './people/first-people.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { lookAtRepository } from './refs/look.ts';
+import { repositoriesWithOutsiders } from './refs/pull-request-rows.ts';
 import { knowMachine } from './releases/edge-rows.ts';
 import { makeEdgeStreams } from './releases/edge-streams.ts';
 import { publishIfBehind } from './releases/publish-table.ts';
@@ -122,9 +123,11 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   let turn = 0;
   const lookers = startLoop(deps.log, 'looks', 1000, async () => {
     turn += 1;
+    const followed = await repositoriesWithOutsiders(deps.db);
     for (const repository of await allRepositories(deps.db)) {
       // A hosted repository tells of itself by a push; a look every tenth turn finds what a crash hid.
-      if (repository.kind === 'hosted' && turn % 10 !== 1) continue;
+      const isTold = repository.kind === 'hosted' && !followed.has(repository.id);
+      if (isTold && turn % 10 !== 1) continue;
       doorbell.ring(repository.id, {
         kind: repository.lookedAt === null ? 'start' : 'poll',
         doing: null,

@@ -1,5 +1,5 @@
 import type { BuildReply, BuildRow } from '@vaquero/contracts';
-import { isOpen } from '@vaquero/core';
+import { isOpen, nameOfRef } from '@vaquero/core';
 import { bytes, type Io, lasting, safe, spoken, tone, when } from '../output.ts';
 
 /** A state's word in its colour. */
@@ -26,6 +26,7 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
   const lines = [
     `Build ${build.number} ${stateOf(io, build.state)}${build.marks.map((mark) => tone(io, 'warn', `, ${mark}`)).join('')}${took}: ${safe(build.commit.subject)}`,
     `commit     ${build.commit.id.slice(0, 12)} by ${safe(build.commit.author)}, ${build.cause}`,
+    ...(build.pullRequest === null ? [] : [`proposed   ${proposedInWords(build.pullRequest)}`]),
     `goes to    ${build.destination}`,
   ];
   lines.push(...why(io, build));
@@ -46,6 +47,11 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
     ...evidenceLines(io, build.evidence),
     ...whatItMade(build),
   ];
+}
+
+function proposedInWords({ name, into, outsider }: NonNullable<BuildRow['pullRequest']>): string {
+  const whose = outsider ? ', code of an outsider: no values, caches or results of others' : '';
+  return `${name}, to be merged into ${safe(into)}${whose}`;
 }
 
 function placeInWords({ ahead, startsAt, lacks }: NonNullable<BuildReply['place']>): string {
@@ -154,7 +160,8 @@ function why(
       (tool) => `tool       ${tool.name} was ${tool.before}, is ${tool.now}`,
     ),
     ...(explanation?.elsewhere ?? []).map(
-      (other) => `also       build ${other.build} of ${other.ref} fails in the same step`,
+      (other) =>
+        `also       build ${other.build} of ${safe(nameOfRef(other.ref))} fails in the same step`,
     ),
   ];
 }

@@ -16,6 +16,8 @@ export const buildRow = z.object({
   number: z.number(),
   state: buildState,
   ref: z.string(),
+  /** The pull request that its commit belongs to: what it would be merged into, and whether its code is an outsider's. */
+  pullRequest: z.object({ name: z.string(), into: z.string(), outsider: z.boolean() }).nullable(),
   commit: commitSeen,
   cause: z.string(),
   queuedAt: at,

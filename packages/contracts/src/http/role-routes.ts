@@ -32,6 +32,8 @@ export const attemptGiven = z.object({
   ref: z.string(),
   /** Names the part of which repository the tree is: two attempts of one name see the same paths of it. */
   sight: digest,
+  /** Builds of one circle share caches; code of outsiders shares none with anybody but its own pull request. */
+  circle: z.string(),
   /** The steps that this ref wants, in the recipe's own words. */
   recipe: recipeSeen,
   /** How earlier results are used: as they are known, not at all, or only to be compared with new ones. */

@@ -48,6 +48,11 @@ export type BuildFailure =
   | { readonly reason: 'special-file'; readonly path: string; readonly kind: string }
   | { readonly reason: 'bad-name'; readonly path: string; readonly fault: string }
   | { readonly reason: 'names-unset'; readonly names: readonly string[] }
+  | {
+      readonly reason: 'names-withheld';
+      readonly names: readonly string[];
+      readonly pullRequest: string;
+    }
   | { readonly reason: 'inspection'; readonly findings: readonly Finding[] }
   | { readonly reason: 'source'; readonly why: string }
   | { readonly reason: 'not-answering'; readonly address: string; readonly why: string }
@@ -156,6 +161,12 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         what: `The recipe reads ${failure.names.join(', ')}, which nobody has set.`,
         why: 'Steps are given variables and secrets by name; a value that is not there would be found only by users.',
         next: `Set each (vaquero set PROJECT ${failure.names[0] ?? 'NAME'}, or on the project’s page), then build again.`,
+      };
+    case 'names-withheld':
+      return {
+        what: `The recipe reads ${failure.names.join(', ')}, which ${failure.pullRequest} is not given.`,
+        why: 'Values are released only where the map sends a ref, and it sends no pull request; code of outsiders is never given one.',
+        next: 'Keep the steps that read it out of pull requests (for: {branch: main}), or let them do without it.',
       };
     case 'runner-lost':
       return {

@@ -1,6 +1,7 @@
 import { canonical, type Json } from '../audit/log-entry.ts';
 import { fixedPart, matchesPath } from '../recipes/glob.ts';
 import type { Helper, RecipeStep } from '../recipes/recipe.ts';
+import type { Trust } from '../refs/pull-request.ts';
 
 /** A file of a commit, by its path, mode and content as Git names it. */
 export interface TreeFile {
@@ -13,7 +14,7 @@ export interface TreeFile {
 export interface StepInputs {
   readonly project: string;
   /** Whose code it is: outsiders' results never answer for trusted ones. */
-  readonly trust: 'trusted' | 'outsider';
+  readonly trust: Trust;
   readonly step: RecipeStep;
   readonly helpers: readonly Helper[];
   readonly files: readonly TreeFile[];

@@ -1,6 +1,7 @@
 import type { Json } from '../audit/log-entry.ts';
 import type { Digest } from '../digest.ts';
 import type { Recipe } from '../recipes/recipe.ts';
+import type { Trust } from '../refs/pull-request.ts';
 
 /** All that a statement of where an artifact came from says. Instants are milliseconds since 1970 UTC. */
 export interface ProvenanceFacts {
@@ -10,6 +11,7 @@ export interface ProvenanceFacts {
   readonly repository: string;
   readonly folder: string;
   readonly ref: string;
+  readonly trust: Trust;
   readonly commit: string;
   readonly recipe: Recipe;
   readonly recipeDigest: Digest;
@@ -50,7 +52,11 @@ export function provenanceStatement(facts: ProvenanceFacts): Json {
           ref: facts.ref,
           recipe: facts.recipe as unknown as Json,
         },
-        internalParameters: { given: [...facts.given], tools: { ...facts.tools } },
+        internalParameters: {
+          given: [...facts.given],
+          tools: { ...facts.tools },
+          trust: facts.trust,
+        },
         resolvedDependencies: [
           { uri: `git+${facts.repository}@${facts.ref}`, digest: { gitCommit: facts.commit } },
           { name: 'recipe', digest: { sha256: facts.recipeDigest } },

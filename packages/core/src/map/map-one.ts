@@ -1,3 +1,4 @@
+import { nameOfRef } from '../refs/pull-request.ts';
 import { branchOf, type RefName } from '../refs/ref-name.ts';
 
 /** A rule of the map: where an environment's artifacts come from. */
@@ -38,7 +39,7 @@ export function destinationOf(map: DeliveryMap, ref: RefName): Destination {
     return { environments: names, why: `${names.join(' and ')} follows ${branch}` };
   }
   const wanted = followed.map((rule) => `${rule.name} follows ${rule.follows.branch}`).join(', ');
-  return { environments: [], why: `no environment wants ${branch ?? ref}: ${wanted}` };
+  return { environments: [], why: `no environment wants ${nameOfRef(ref)}: ${wanted}` };
 }
 
 /** The environment whose artifacts this one accepts; null when it follows refs by itself. */

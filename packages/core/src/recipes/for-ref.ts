@@ -21,19 +21,20 @@ export function recipesFor<One extends { readonly recipe: Recipe }>(
   all: readonly One[],
   ref: RefName,
   isSent: boolean,
+  into: string | null = null,
 ): Chosen<One> {
   const chosen = all.filter(({ recipe }) =>
-    recipe.for === null ? isSent : isForRef(recipe.for, ref),
+    recipe.for === null ? isSent : isForRef(recipe.for, ref, into),
   );
   const publishing = chosen.filter(({ recipe }) => recipe.serve !== null);
   return publishing.length > 1 ? { clashing: publishing } : { chosen };
 }
 
 /** The recipe as it is carried out for a ref: without the steps that are not for it. */
-export function planFor(recipe: Recipe, ref: RefName): Recipe {
+export function planFor(recipe: Recipe, ref: RefName, into: string | null = null): Recipe {
   const left = new Set(
     recipe.steps
-      .filter((step) => step.for !== null && !isForRef(step.for, ref))
+      .filter((step) => step.for !== null && !isForRef(step.for, ref, into))
       .map((step) => step.name),
   );
   if (left.size === 0) return recipe;

@@ -8,14 +8,15 @@ import { bytesIn } from '../walls/watch-use.ts';
 /** Folders of a build's home that are kept between builds of one project. */
 export interface Caches {
   /** The host's folder of a cache, made if it is not there. */
-  readonly folder: (project: string, path: string, slot: Slot) => Promise<string>;
+  readonly folder: (project: string, circle: string, path: string, slot: Slot) => Promise<string>;
   /** Removes the caches longest unused until the rest is within the limit; those in use are left. */
   readonly sweep: () => Promise<number>;
 }
 
 /**
- * Opens the caches. Each belongs to one project, one path and the uid of one slot: a build can poison no
- * other project's, and what one slot wrote need not change its owner for another.
+ * Opens the caches. Each belongs to one project, one circle of builds that trust each other, one path and the uid of
+ * one slot: a build can poison no other project's, an outsider's none that a trusted build reads, and what one slot
+ * wrote need not change its owner for another.
  */
 export async function openCaches(
   directory: string,
@@ -24,9 +25,9 @@ export async function openCaches(
 ): Promise<Caches> {
   await mkdir(directory, { recursive: true, mode: 0o711 });
   return {
-    folder: async (project, path, slot) => {
+    folder: async (project, circle, path, slot) => {
       const name = createHash('sha256')
-        .update(`${project}\n${path}\n${slot.uid ?? ''}`)
+        .update(`${project}\n${circle}\n${path}\n${slot.uid ?? ''}`)
         .digest('hex');
       const folder = join(directory, name);
       await mkdir(folder, { recursive: true, mode: 0o700 });

@@ -132,7 +132,7 @@ async function cacheMounts(at: BuildAt, step: RecipeStep): Promise<readonly Moun
   if (at.withoutWalls) return [];
   return Promise.all(
     step.caches.map(async (path) => ({
-      from: await at.caches.folder(at.given.project, path, at.slot),
+      from: await at.caches.folder(at.given.project, at.given.circle, path, at.slot),
       at: path.replace(/^~/, '/home/build'),
       writable: true,
     })),

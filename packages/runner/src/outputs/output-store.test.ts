@@ -69,10 +69,11 @@ test('beyond their limits the outputs and caches longest unused go first', async
   const caches = await openCaches(join(folder, 'caches'), 8192, log);
   const slot = { number: 0, uid: null, directory: folder };
   const [npm, board] = [
-    await caches.folder('timetable', '~/.npm', slot),
-    await caches.folder('timetable', '~/.board', slot),
+    await caches.folder('timetable', '', '~/.npm', slot),
+    await caches.folder('timetable', '', '~/.board', slot),
   ];
-  assert.notEqual(npm, await caches.folder('signage', '~/.npm', slot));
+  assert.notEqual(npm, await caches.folder('signage', '', '~/.npm', slot));
+  assert.notEqual(npm, await caches.folder('timetable', 'pr-3', '~/.npm', slot));
   for (const path of [npm, board]) writeFileSync(join(path, 'kept'), Buffer.alloc(6000));
   utimesSync(npm, 1, 1);
   assert.equal(await caches.sweep(), 1);

@@ -1,6 +1,6 @@
 import { destinationOf, type Instant, mapOne, readCommitId, refOfBranch } from '@vaquero/core';
 import { CronExpressionParser } from 'cron-parser';
-import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
 import { byVaquero, record } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds } from '../database/tables.ts';
@@ -48,7 +48,7 @@ async function buildRecipe(deps: Deps, project: ProjectRow, name: string): Promi
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const { environments } = destinationOf(mapOne(project.branch), ref);
   const isSent = environments.length > 0;
-  const all = await prepareBuilds(deps, directory, project, head, ref, isSent);
+  const all = await prepareBuilds(deps, directory, project, head, ref, isSent, null);
   const found = all.find((one) => one.name === name);
   // The newest commit has no such recipe any more, or it is for other refs now.
   if (found === undefined) return;
@@ -96,6 +96,8 @@ async function newestWithRecipe(
         eq(builds.projectId, projectId),
         isNotNull(builds.recipe),
         eq(builds.recipeName, recipe),
+        // What a pull request wishes for is not yet what the project does.
+        isNull(builds.proposedInto),
         ...(ref === null ? [] : [eq(builds.ref, ref)]),
       ),
     )

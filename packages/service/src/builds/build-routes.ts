@@ -3,6 +3,7 @@ import {
   type CommitId,
   destinationOf,
   mapOne,
+  type Proposed,
   type RefName,
   readCommitId,
   readRefName,
@@ -17,7 +18,7 @@ import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { type BuildRecord, buildByNumber, latestAttempt } from './build-rows.ts';
+import { type BuildRecord, buildByNumber, latestAttempt, proposedOf } from './build-rows.ts';
 import { cancelBuild } from './cancel-build.ts';
 import { findBuilds } from './find-builds.ts';
 import { findLines } from './find-lines.ts';
@@ -84,11 +85,11 @@ async function buildAgain(
 ) {
   const number = wish.build ?? null;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const { ref, commit, recipe } =
+  const { ref, commit, recipe, proposed } =
     number === null
-      ? { ...(await headOf(deps, project)), recipe: null }
+      ? { ...(await headOf(deps, project)), recipe: null, proposed: null }
       : await commitOf(deps, project, number);
-  const all = await prepareBuilds(deps, directory, project, commit, ref, true);
+  const all = await prepareBuilds(deps, directory, project, commit, ref, true, proposed);
   const found = all.find((one) => (recipe === null ? mayPublish(one) : one.name === recipe));
   if (found === undefined)
     return refused({ code: 'not-found', what: 'recipe', name: recipe ?? 'that publishes' });
@@ -157,13 +158,13 @@ async function commitOf(
   deps: Deps,
   project: ProjectRow,
   number: number,
-): Promise<{ ref: RefName; commit: CommitId; recipe: string }> {
+): Promise<{ ref: RefName; commit: CommitId; recipe: string; proposed: Proposed | null }> {
   const build = await buildByNumber(deps.db, project.id, number);
   const ref = readRefName(build?.ref ?? '');
   const commit = readCommitId(build?.commitId ?? '');
   return build === undefined || ref === undefined || commit === undefined
     ? refused({ code: 'not-found', what: 'build', name: String(number) })
-    : { ref, commit, recipe: build.recipeName };
+    : { ref, commit, recipe: build.recipeName, proposed: proposedOf(build) };
 }
 
 /**

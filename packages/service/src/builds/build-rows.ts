@@ -4,6 +4,7 @@ import {
   canonical,
   type Digest,
   type Instant,
+  type Proposed,
 } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
@@ -14,6 +15,11 @@ export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & {
   readonly state: BuildState;
 };
 export type AttemptRow = typeof attempts.$inferSelect;
+
+/** What a build knows of the pull request that its commit belongs to; null when it belongs to none. */
+export function proposedOf({ proposedInto, trust }: BuildRecord): Proposed | null {
+  return proposedInto === null ? null : { into: proposedInto, trust };
+}
 
 /** A row as a record. */
 export function readBuild(row: typeof builds.$inferSelect): BuildRecord {
@@ -170,14 +176,25 @@ export async function usualTimes(
   return rows.map((row) => (row.endedAt ?? 0) - (row.startedAt ?? 0));
 }
 
+/** The newest good build of a ref before another one; for the first of a pull request, that of what it would be merged into. */
 export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildRecord | undefined> {
+  const own = await lastGoodOf(db, build, build.ref);
+  if (own !== undefined || build.proposedInto === null) return own;
+  return lastGoodOf(db, build, `refs/heads/${build.proposedInto}`);
+}
+
+async function lastGoodOf(
+  db: Db,
+  build: BuildRecord,
+  ref: string,
+): Promise<BuildRecord | undefined> {
   const [row] = await db
     .select()
     .from(builds)
     .where(
       and(
         eq(builds.projectId, build.projectId),
-        eq(builds.ref, build.ref),
+        eq(builds.ref, ref),
         eq(builds.recipeName, build.recipeName),
         inArray(builds.state, ['passed', 'reused']),
         lt(builds.number, build.number),

@@ -24,7 +24,7 @@ import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue.ts';
 import { isDraining } from './runner-rows.ts';
-import { changesSince, sightOf } from './source-routes.ts';
+import { changesSince, circleOf, sightOf } from './source-routes.ts';
 
 /** How long an attempt lives without a heartbeat. */
 export const leaseMs = 10_000;
@@ -126,7 +126,7 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       .set({ state: 'running', attempts: fence, startedAt })
       .where(eq(builds.id, build.id));
     const plan = planOf(project, build);
-    const { values } = await givenValues(deps, tx, project, build.ref, plan);
+    const { values } = await givenValues(deps, tx, project, build, plan);
     const names = values.map((one) => one.name);
     await noteUse(tx, project.id, names, startedAt);
     const given = {
@@ -139,6 +139,7 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       commit: build.commitId,
       ref: build.ref,
       sight,
+      circle: circleOf(build),
       recipe: recipeRoutes.recipeSeen.parse(plan),
       earlier: build.earlier,
       given: [...values],

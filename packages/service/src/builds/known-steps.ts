@@ -29,7 +29,8 @@ export function planOf(project: ProjectRow, build: BuildRecord): Recipe {
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const ref = readRefName(build.ref);
   const { recipe } = build.recipe;
-  return withTools(rootedPlan(ref === undefined ? recipe : planFor(recipe, ref), project.folder));
+  const plan = ref === undefined ? recipe : planFor(recipe, ref, build.proposedInto);
+  return withTools(rootedPlan(plan, project.folder));
 }
 
 /** How many of a project's newest results are read at once; older ones are asked for one by one. */
@@ -52,7 +53,7 @@ export async function knownSteps(
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const [files, given, recent] = await Promise.all([
     treeFilesIn(directory, build.commitId, seenPaths(plan, project.folder)),
-    givenValues(deps, deps.db, project, build.ref, plan),
+    givenValues(deps, deps.db, project, build, plan),
     recentResults(deps.db, project.id, mostRecent),
   ]);
   const before = stepsBefore(ordered.order);
@@ -64,7 +65,7 @@ export async function knownSteps(
     const key = deps.keys.keyed(
       stepKeyText({
         project: project.id,
-        trust: 'trusted',
+        trust: build.trust,
         step,
         helpers: plan.beside,
         files,

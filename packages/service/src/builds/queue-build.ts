@@ -4,6 +4,8 @@ import {
   canonical,
   type Digest,
   type Json,
+  nameOfRef,
+  type Proposed,
   planFor,
   type Recipe,
   type RecipeSource,
@@ -26,6 +28,7 @@ export interface PreparedBuild {
   /** The name of its recipe. */
   readonly name: string;
   readonly commit: CommitFacts;
+  readonly proposed: Proposed | null;
   readonly recipe: { readonly recipe: Recipe; readonly source: RecipeSource } | null;
   readonly failure: BuildFailure | null;
   readonly inputKey: Digest | null;
@@ -35,7 +38,7 @@ export interface PreparedBuild {
 
 /**
  * Reads a commit, resolves the recipes that a ref is built by, and looks for each whether a build of equal
- * inputs is known. `isSent`: the map sends the ref.
+ * inputs is known. `isSent`: the map sends the ref; `proposed`: the pull request that the ref is the head of.
  */
 export async function prepareBuilds(
   deps: Deps,
@@ -44,36 +47,52 @@ export async function prepareBuilds(
   commit: CommitId,
   ref: RefName,
   isSent: boolean,
+  proposed: Proposed | null,
 ): Promise<readonly PreparedBuild[]> {
   const [facts, all] = await Promise.all([
     commitFacts(directory, commit),
     recipesOfCommit(deps, directory, project, commit),
   ]);
   return Promise.all(
-    recipesForRef(all, ref, isSent).map((one) =>
-      prepareOne(deps, directory, project, { commit: facts, ref, one }),
+    recipesForRef(all, ref, isSent, proposed?.into ?? null).map((one) =>
+      prepareOne(deps, directory, project, { commit: facts, ref, proposed, one }),
     ),
   );
+}
+
+interface PrepareOne {
+  readonly commit: CommitFacts;
+  readonly ref: RefName;
+  readonly proposed: Proposed | null;
+  readonly one: NamedRecipe;
 }
 
 async function prepareOne(
   deps: Deps,
   directory: string,
   project: ProjectRow,
-  { commit, ref, one }: { commit: CommitFacts; ref: RefName; one: NamedRecipe },
+  { commit, ref, proposed, one }: PrepareOne,
 ): Promise<PreparedBuild> {
-  const none = { name: one.name, commit, inputKey: null, known: null };
+  const none = { name: one.name, commit, proposed, inputKey: null, known: null };
   if (!('recipe' in one)) return { ...none, recipe: null, failure: one.failure };
   const recipe = { recipe: one.recipe, source: one.source };
-  const plan = planFor(one.recipe, ref);
-  const { values, unset } = await givenValues(deps, deps.db, project, ref, plan);
+  const plan = planFor(one.recipe, ref, proposed?.into);
+  const trust = proposed?.trust ?? 'trusted';
+  const { values, unset } = await givenValues(deps, deps.db, project, { ref, trust }, plan);
   if (unset.length > 0)
-    return { ...none, recipe, failure: { reason: 'names-unset', names: unset } };
+    return {
+      ...none,
+      recipe,
+      failure:
+        proposed === null
+          ? { reason: 'names-unset', names: unset }
+          : { reason: 'names-withheld', names: unset, pullRequest: nameOfRef(ref) },
+    };
   const paths = seenPaths(plan, project.folder);
   const inputKey = deps.keys.keyed(
     canonical({
       project: project.id,
-      trust: 'trusted',
+      trust,
       plan: rootedPlan(plan, project.folder) as unknown as Json,
       given: Object.fromEntries(values.map(({ name, value }) => [name, value])),
       tree:
@@ -140,6 +159,7 @@ export async function queueBuild(
     inputKey: build.inputKey,
     earlier,
     recipeName: build.name,
+    ...columnsOf(build.proposed),
     needs: build.recipe?.recipe.runner ?? null,
     // What production waits for comes before anything else, then what an environment follows.
     priority: names.includes('production') ? 2 : names.length > 0 ? 1 : 0,
@@ -151,6 +171,10 @@ export async function queueBuild(
       state: failed ? 'failed' : 'waiting',
     });
   return number;
+}
+
+function columnsOf(proposed: Proposed | null) {
+  return { proposedInto: proposed?.into ?? null, trust: proposed?.trust ?? 'trusted' };
 }
 
 async function takeIn(

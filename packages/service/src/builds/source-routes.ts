@@ -1,5 +1,5 @@
 import { type AttemptGiven, roleRoutes } from '@vaquero/contracts';
-import { seenPaths } from '@vaquero/core';
+import { nameOfRef, seenPaths, type Trust } from '@vaquero/core';
 import type { Express, Response } from 'express';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
@@ -51,6 +51,7 @@ interface Source {
   readonly place: string | null;
   readonly commit: string;
   readonly paths: readonly string[];
+  readonly trust: Trust;
 }
 
 async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
@@ -62,6 +63,7 @@ async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
     directory: directoryOf(deps.config.stateDirectory, project.repositoryId),
     commit: build.commitId,
     paths: pathsOf(project, build),
+    trust: build.trust,
   };
 }
 
@@ -93,9 +95,22 @@ export async function changesSince(
   }
 }
 
-/** Names the part of a repository that a build sees: trees of one name differ by their commits alone. */
+/**
+ * Whose builds may find what this one leaves behind on a runner: all trusted ones of the project together, those of
+ * an outsider's pull request only among themselves.
+ */
+export function circleOf(build: BuildRecord): string {
+  return build.trust === 'trusted' ? '' : nameOfRef(build.ref);
+}
+
+/**
+ * Names the part of a repository that a build sees, and its circle: trees of one name differ by their commits
+ * alone, and no build of another circle ever wrote to them.
+ */
 export function sightOf(project: ProjectRow, build: BuildRecord): string {
-  return sha256(JSON.stringify([project.repositoryId, pathsOf(project, build)]));
+  const circle = circleOf(build);
+  const seen = [project.repositoryId, pathsOf(project, build), ...(circle === '' ? [] : [circle])];
+  return sha256(JSON.stringify(seen));
 }
 
 /** Sends an archive of a tree; false when Git failed on the way. */

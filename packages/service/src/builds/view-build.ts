@@ -6,6 +6,7 @@ import {
   failureInWords,
   type Instant,
   mapOne,
+  nameOfRef,
   readRefName,
   usualTime,
 } from '@vaquero/core';
@@ -34,6 +35,14 @@ export function viewRow(build: ListedBuild): BuildRow {
     number: build.number,
     state: build.state,
     ref: build.ref,
+    pullRequest:
+      build.proposedInto === null
+        ? null
+        : {
+            name: nameOfRef(build.ref),
+            into: build.proposedInto,
+            outsider: build.trust === 'outsider',
+          },
     cause: build.cause,
     commit: {
       id: build.commitId as CommitId,

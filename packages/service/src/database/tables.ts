@@ -1,5 +1,12 @@
 import type { roleRoutes } from '@vaquero/contracts';
-import type { BuildFailure, DeployKind, InspectionRule, Recipe, RecipeSource } from '@vaquero/core';
+import type {
+  BuildFailure,
+  DeployKind,
+  InspectionRule,
+  Recipe,
+  RecipeSource,
+  Trust,
+} from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -26,6 +33,8 @@ export {
 
 export { grants, people, sessions, signInTries, tokens } from './people-tables.ts';
 
+export { pullRequests, pullRequestWords } from './pull-request-tables.ts';
+
 type LogSegments = roleRoutes.LogSegments;
 type StepState = roleRoutes.StepReport['state'];
 
@@ -36,6 +45,7 @@ export const repositories = mysqlTable('repositories', {
   look: int('look').notNull().default(0),
   lookedAt: instant('looked_at'),
   trouble: varchar('trouble', { length: 1000 }),
+  lastPullRequest: int('last_pull_request').notNull().default(0),
 });
 
 export const projects = mysqlTable(
@@ -129,6 +139,10 @@ export const builds = mysqlTable(
     needs: json('needs').$type<readonly string[] | null>(),
     /** The name of its recipe; a project may have several. */
     recipeName: varchar('recipe_name', { length: 60 }).notNull().default('site'),
+    /** Of a pull request's commit: the branch that it would be merged into. */
+    proposedInto: varchar('proposed_into', { length: 250 }),
+    /** Whose code it is. */
+    trust: varchar('trust', { length: 10 }).$type<Trust>().notNull().default('trusted'),
   },
   (t) => [
     uniqueIndex('builds_number').on(t.projectId, t.number),

@@ -44,6 +44,7 @@ export async function makeProvenance(deps: Deps, told: Told): Promise<Provenance
       repository.kind === 'hosted' ? `${origin}/git/${project.name}.git` : repository.place,
     folder: project.folder,
     ref: build.ref,
+    trust: build.trust,
     commit: build.commitId,
     recipe,
     recipeDigest: sha256(canonical(recipe as unknown as Json)),

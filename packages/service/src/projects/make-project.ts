@@ -58,6 +58,7 @@ export async function makeProject(
     look: 0,
     lookedAt: null,
     trouble: null,
+    lastPullRequest: 0,
   };
   const map = mapOne(wanted.branch);
   const project: ProjectRow = {

@@ -1,5 +1,12 @@
 import type { ProjectSeen } from '@vaquero/contracts';
-import { type CommitId, type Instant, mapOne, type RefName, refOfBranch } from '@vaquero/core';
+import {
+  branchOf,
+  type CommitId,
+  type Instant,
+  mapOne,
+  type RefName,
+  refOfBranch,
+} from '@vaquero/core';
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
@@ -60,6 +67,6 @@ function stateOf(
   const ref = refOfBranch(project.branch);
   if (ref !== undefined && refs.has(ref)) return `read, look ${repository.look}`;
   if (refs.size === 0) return `waits for the first commit on ${project.branch}`;
-  const branches = [...refs.keys()].map((name) => name.replace('refs/heads/', '')).slice(0, 5);
+  const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []).slice(0, 5);
   return `waits for the first commit on ${project.branch}; there are ${branches.join(', ')}`;
 }

@@ -102,17 +102,18 @@ async function furtherRecipes(
 }
 
 /**
- * The recipes that a ref is built by. Those that cannot be read are among them when the map sends the ref,
+ * The recipes that a ref is built by; `into` is what a pull request would be merged into. Those that cannot be read are among them when the map sends the ref,
  * and two that would both publish are one failure.
  */
 export function recipesForRef(
   all: readonly NamedRecipe[],
   ref: RefName,
   isSent: boolean,
+  into: string | null,
 ): readonly NamedRecipe[] {
   const readable = all.filter((one): one is Readable => 'recipe' in one);
   const unread = isSent ? all.filter((one) => !('recipe' in one)) : [];
-  const choice = recipesFor(readable, ref, isSent);
+  const choice = recipesFor(readable, ref, isSent, into);
   if ('chosen' in choice) return [...choice.chosen, ...unread];
   const [first, second] = choice.clashing;
   const fileOf = (one: Readable | undefined): string =>

@@ -1,16 +1,16 @@
 import {
   branchOf,
-  type CommitId,
   destinationOf,
   type MovedRef,
   mapOne,
-  movedRefs,
+  nameOfRef,
+  pullRequestOf,
   type RefName,
 } from '@vaquero/core';
 import { byVaquero, type Doing, record } from '../audit/record.ts';
 import { closeLogs, type EndedAttempt } from '../builds/end-open-build.ts';
 import { overtakeOlder } from '../builds/overtake-older.ts';
-import { type PreparedBuild, prepareBuilds, queueBuild } from '../builds/queue-build.ts';
+import { queueBuild } from '../builds/queue-build.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -21,14 +21,17 @@ import {
   noteTrouble,
   type ProjectRow,
   projectsOf,
-  refsKnown,
   repositoryById,
   setRef,
 } from '../projects/project-rows.ts';
 import { settleAll } from '../releases/settle-intakes.ts';
-import { branchesSet, directoryOf, pin, refsOf } from '../repositories/bare-repository.ts';
+import { directoryOf, pin } from '../repositories/bare-repository.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
+import { keyOf, type Prepared, prepareAll, pullAt } from './prepare-moved.ts';
+import type { Ended } from './pull-request-heads.ts';
+import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
+import { whatMoved } from './what-moved.ts';
 
 const mostTries = 5;
 
@@ -62,11 +65,11 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
       throw error;
     }
   }
-  const [moved, projects] = await Promise.all([
+  const [{ moved, open, ends }, projects] = await Promise.all([
     whatMoved(deps, directory, repositoryId, ring),
     projectsOf(deps.db, repositoryId),
   ]);
-  if (moved.length === 0) {
+  if (moved.length === 0 && ends.length === 0) {
     // A look that saw nothing new takes no number: polls would otherwise write once a second.
     if (repository.trouble !== null || repository.lookedAt === null)
       await inTransaction(deps.db, (tx) =>
@@ -75,7 +78,7 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     return true;
   }
   const [prepared] = await Promise.all([
-    prepareAll(deps, directory, projects, moved),
+    prepareAll(deps, directory, projects, moved, open),
     pin(
       directory,
       moved.flatMap((move) => (move.to === null ? [] : [move.to])),
@@ -90,9 +93,10 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     for (const move of moved) {
       const look = locked.look + 1;
       ended.push(
-        ...(await noteMove(deps, tx, { move, repositoryId, look, ring, projects, prepared })),
+        ...(await noteMove(deps, tx, { move, repositoryId, look, ring, projects, prepared, open })),
       );
     }
+    for (const end of ends) await noteEnd(deps, tx, end, projects);
     return true;
   });
   if (done) {
@@ -108,63 +112,25 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
   return done;
 }
 
-/** More than these are looked at all at once. */
-const mostNamed = 20;
-
-/** What differs between the refs as Git has them and as they are known: those that a push named, or all. */
-async function whatMoved(
+/** Writes the end of a pull request into the order of each project that it belonged to. */
+async function noteEnd(
   deps: Deps,
-  directory: string,
-  repositoryId: string,
-  { refs }: Ring,
-): Promise<readonly MovedRef[]> {
-  const isNamed = refs != null && refs.length > 0 && refs.length <= mostNamed;
-  const [set, known] = await Promise.all([
-    isNamed ? branchesSet(directory, refs) : null,
-    refsKnown(deps.db, repositoryId),
-  ]);
-  if (set === null) return movedRefs(known, await refsOf(directory));
-  return movedRefs(new Map([...known].filter(([ref]) => set.has(ref))), set);
-}
-
-type Prepared = ReadonlyMap<string, readonly PreparedBuild[]>;
-
-/** A first look at a large repository moves thousands of refs: their recipes are not all read for it. */
-const mostReadForRecipes = 50;
-
-/**
- * Reads from Git what the builds will need, before the transaction: none of it happens inside. The map sends
- * refs; a recipe's own `for` narrows that or adds to it.
- */
-async function prepareAll(
-  deps: Deps,
-  directory: string,
+  tx: Tx,
+  { pull, as }: Ended,
   projects: readonly ProjectRow[],
-  moved: readonly MovedRef[],
-): Promise<Prepared> {
-  const seen = projects.flatMap((project) =>
-    moved.flatMap(({ ref, to }) =>
-      to !== null && (moved.length <= mostReadForRecipes || wants(project, ref))
-        ? [{ project, commit: to, ref }]
-        : [],
-    ),
-  );
-  const entries = await Promise.all(
-    seen.map(async ({ project, commit, ref }) => {
-      const isSent = wants(project, ref);
-      const builds = await prepareBuilds(deps, directory, project, commit, ref, isSent);
-      return [keyOf(project, ref, commit), builds] as const;
-    }),
-  );
-  return new Map(entries);
-}
-
-function wants(project: ProjectRow, ref: RefName): boolean {
-  return destinationOf(mapOne(project.branch), ref).environments.length > 0;
-}
-
-function keyOf(project: ProjectRow, ref: RefName, commit: CommitId): string {
-  return `${project.id} ${ref} ${commit}`;
+): Promise<void> {
+  const at = deps.clock();
+  // Somebody may have closed it since it was read.
+  if (!(await setPullRequest(tx, pull.id, { state: as, endedAt: at }))) return;
+  for (const project of projects)
+    await record(tx, {
+      at,
+      kind: `pull-request.${as}`,
+      projectId: project.id,
+      project: project.name,
+      doing: byVaquero,
+      facts: { pullRequest: pull.number, into: pull.into, head: pull.head },
+    });
 }
 
 interface NoteMove {
@@ -174,12 +140,13 @@ interface NoteMove {
   readonly ring: Ring;
   readonly projects: readonly ProjectRow[];
   readonly prepared: Prepared;
+  readonly open: readonly PullRequestRow[];
 }
 
 async function noteMove(
   deps: Deps,
   tx: Tx,
-  { move, repositoryId, look, ring, projects, prepared }: NoteMove,
+  { move, repositoryId, look, ring, projects, prepared, open }: NoteMove,
 ): Promise<readonly EndedAttempt[]> {
   const ended: EndedAttempt[] = [];
   const changeId = deps.newId();
@@ -187,6 +154,8 @@ async function noteMove(
   const doing: Doing = ring.doing ?? byVaquero;
   const actorId = doing.actor.kind === 'person' ? doing.actor.id : null;
   await setRef(tx, repositoryId, move.ref, move.to);
+  const pull = pullAt(open, move.ref);
+  if (pull !== undefined && move.to !== null) await setPullRequest(tx, pull.id, { head: move.to });
   await tx.insert(changes).values({
     id: changeId,
     repositoryId,
@@ -243,6 +212,7 @@ async function noteMove(
 }
 
 function causeOf(ring: Ring, ref: RefName): string {
+  if (pullRequestOf(ref) !== undefined) return `new commit in ${nameOfRef(ref)}`;
   const where = branchOf(ref) ?? ref;
   return ring.kind === 'push' ? `push to ${where}` : `new commit on ${where}`;
 }

@@ -76,6 +76,16 @@ export async function pin(directory: string, commits: readonly CommitId[]): Prom
   await updateRefs(directory, `start\n${updates.join('')}commit\n`, 'commit: ok');
 }
 
+/** Sets refs that nobody else may set, all or none. */
+export async function setRefs(
+  directory: string,
+  refs: ReadonlyMap<RefName, CommitId>,
+): Promise<void> {
+  if (refs.size === 0) return;
+  const updates = [...refs].map(([ref, commit]) => `update ${ref} ${commit}\n`);
+  await updateRefs(directory, `start\n${updates.join('')}commit\n`, 'commit: ok');
+}
+
 /** Carries out a transaction of refs. Words and answers: git-update-ref(1) under --stdin. */
 const updateRefs = staying<void>(['update-ref', '--stdin'], (expected, settle) => {
   let held = '';
@@ -171,6 +181,11 @@ export async function commitsBetween(
 ): Promise<number | null> {
   const end = await tryGit(['rev-list', '--count', `${from}..${to}`, '--'], { cwd: directory });
   return end.ok ? Number(end.stdout) : null;
+}
+
+/** Whether a commit is part of another one's history, or is that one. */
+export async function isAncestor(directory: string, commit: string, of: string): Promise<boolean> {
+  return (await tryGit(['merge-base', '--is-ancestor', commit, of], { cwd: directory })).ok;
 }
 
 /** The commits that `to` has and `from` has not, newest first; twenty at most. */

@@ -35,7 +35,7 @@ export function gitEnvironment(): Record<string, string> {
     GIT_ALLOW_PROTOCOL: protocols,
     GIT_TERMINAL_PROMPT: '0',
     GIT_ASKPASS: '/bin/false',
-    GIT_CONFIG_COUNT: '5',
+    GIT_CONFIG_COUNT: '6',
     GIT_CONFIG_KEY_0: 'safe.directory',
     GIT_CONFIG_VALUE_0: '*',
     GIT_CONFIG_KEY_1: 'core.hooksPath',
@@ -46,6 +46,9 @@ export function gitEnvironment(): Record<string, string> {
     GIT_CONFIG_VALUE_3: '0',
     GIT_CONFIG_KEY_4: 'receive.advertisePushOptions',
     GIT_CONFIG_VALUE_4: 'true',
+    // Everybody may fetch the heads of pull requests; only the service sets them.
+    GIT_CONFIG_KEY_5: 'receive.hideRefs',
+    GIT_CONFIG_VALUE_5: 'refs/proposed',
   };
 }
 

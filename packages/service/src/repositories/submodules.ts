@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
+import type { Trust } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { fileIn, makeBare } from './bare-repository.ts';
 import { git, tryGit } from './git.ts';
@@ -29,7 +30,7 @@ const mostDeep = 8;
  */
 export async function fetchSubmodules(
   deps: Deps,
-  source: { readonly directory: string; readonly place: string | null },
+  source: { readonly directory: string; readonly place: string | null; readonly trust: Trust },
   commit: string,
   paths: readonly string[],
   depth = 0,
@@ -45,10 +46,16 @@ export async function fetchSubmodules(
     const written = places.get(path);
     if (written === undefined)
       throw new SubmoduleMissing(`the submodule ${path} is not named in .gitmodules`);
-    const place = await allowedPlace(deps, source.place, path, written);
+    const place = await allowedPlace(deps, source, path, written);
     const directory = await fetchAt(deps, path, place, object);
     all.push({ path, commit: object, directory });
-    const inner = await fetchSubmodules(deps, { directory, place }, object, [], depth + 1);
+    const inner = await fetchSubmodules(
+      deps,
+      { directory, place, trust: source.trust },
+      object,
+      [],
+      depth + 1,
+    );
     all.push(...inner.map((one) => ({ ...one, path: `${path}/${one.path}` })));
   }
   return all;
@@ -80,7 +87,7 @@ async function placesIn(directory: string, commit: string): Promise<ReadonlyMap<
  */
 async function allowedPlace(
   deps: Deps,
-  parent: string | null,
+  { place: parent, trust }: { readonly place: string | null; readonly trust: Trust },
   path: string,
   written: string,
 ): Promise<string> {
@@ -89,6 +96,10 @@ async function allowedPlace(
     throw new SubmoduleMissing(
       `the submodule ${path} has the address ${written}, which counts from this repository’s own; write it whole`,
     );
+  if (place.startsWith('/') && trust === 'outsider')
+    throw new SubmoduleMissing(
+      `the submodule ${path} lies at ${place}; an outsider’s commit is given nothing from this machine’s folders`,
+    );
   if (place.startsWith('/')) {
     const real = await insideRoots(place, deps.config.repositoryRoots).catch(() => null); // Refused: said below, as what keeps the build from its source.
     if (real !== null) return real;
@@ -96,14 +107,18 @@ async function allowedPlace(
       `the submodule ${path} lies at ${place}, which is no repository below a folder that the operator opened`,
     );
   }
-  const url = URL.canParse(place) ? new URL(place) : null;
-  const own = parent !== null && URL.canParse(parent) ? new URL(parent) : null;
-  const isHttp = url !== null && /^https?:$/.test(url.protocol) && url.username === '';
-  if (isHttp && own !== null && url.host === own.host && url.protocol === own.protocol)
-    return place;
+  if (isOnHostOf(parent, place)) return place;
   throw new SubmoduleMissing(
     `the submodule ${path} lies at ${place}; the service fetches submodules only from the host of the repository itself and from folders that the operator opened`,
   );
+}
+
+/** Whether a place is an address without a name in it on the very host that a repository comes from. */
+export function isOnHostOf(parent: string | null, place: string): boolean {
+  const url = URL.canParse(place) ? new URL(place) : null;
+  const own = parent !== null && URL.canParse(parent) ? new URL(parent) : null;
+  const isHttp = url !== null && /^https?:$/.test(url.protocol) && url.username === '';
+  return isHttp && own !== null && url.host === own.host && url.protocol === own.protocol;
 }
 
 /** An address as Git reads it: one that begins with ./ or ../ counts from the repository that has it (gitmodules(5)). */

@@ -1,4 +1,4 @@
-import { destinationOf, mapOne, type Recipe, readRefName } from '@vaquero/core';
+import { destinationOf, mapOne, type Recipe, readRefName, type Trust } from '@vaquero/core';
 import type { Db, Tx } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -24,20 +24,22 @@ export function namesRead(recipe: Recipe): readonly string[] {
 
 /**
  * The values that a build of a ref is given: only names that its recipe reads, only where the map sends
- * the ref; an environment's own value before the project's. `unset` are names without any.
+ * the ref, and none to code of outsiders; an environment's own value before the project's. `unset` are names without any.
  */
 export async function givenValues(
   deps: Deps,
   db: Db | Tx,
   project: ProjectRow,
-  ref: string,
+  { ref, trust }: { readonly ref: string; readonly trust: Trust },
   recipe: Recipe,
 ): Promise<{ readonly values: readonly GivenValue[]; readonly unset: readonly string[] }> {
   const names = namesRead(recipe);
   if (names.length === 0) return { values: [], unset: [] };
   const read = readRefName(ref);
   const environments =
-    read === undefined ? [] : destinationOf(mapOne(project.branch), read).environments;
+    read === undefined || trust === 'outsider'
+      ? []
+      : destinationOf(mapOne(project.branch), read).environments;
   if (environments.length === 0) return { values: [], unset: names };
   const rows = await variablesOf(db, project.id);
   const values = names.flatMap((name): readonly GivenValue[] => {

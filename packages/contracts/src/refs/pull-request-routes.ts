@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { buildRow } from '../builds/build-routes.ts';
+import { route } from '../http/route.ts';
+import { at, commitId, line, nothing } from '../vocabulary.ts';
+
+/** A pull request as people see it. */
+export const pullRequestSeen = z.object({
+  /** `pr-3`. */
+  name: z.string(),
+  title: z.string(),
+  state: z.enum(['open', 'merged', 'closed']),
+  into: z.string(),
+  /** Where its commits lie; `place` is null for a branch of the repository itself. */
+  from: z.object({ place: z.string().nullable(), branch: z.string() }),
+  /** Its code is an outsider's: each commit is built on a member's word only, without values, caches or results of others. */
+  outsider: z.boolean(),
+  openedBy: z.string(),
+  openedAt: at,
+  endedAt: at.nullable(),
+  head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
+  /** Commits that it has and its target has not. */
+  ahead: z.number().nullable(),
+  /** Who let the head be built, and when; null where nobody has, or nobody need. */
+  word: z.object({ by: z.string(), at }).nullable(),
+  /** What keeps its commits from being read. */
+  trouble: z.string().nullable(),
+  /** One sentence: what it waits for, or what came of it. */
+  says: z.string(),
+  /** Builds of its head, newest first, whatever ref brought the commit. */
+  builds: z.array(buildRow),
+});
+export type PullRequestSeen = z.output<typeof pullRequestSeen>;
+
+/** Open ones first, newest first; those that have ended after them, fifty at most. */
+export const listPullRequestsRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/pull-requests',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({ pullRequests: z.array(pullRequestSeen) }),
+});
+export const showPullRequestRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/pull-requests/:name',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: pullRequestSeen,
+});
+/**
+ * Opens a pull request: of a branch of the repository, or of one at another place, which makes its code an
+ * outsider's. Only an operator may name a place on another host than the repository's own, or a path.
+ */
+export const openPullRequestRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/pull-requests',
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({
+    branch: line,
+    place: z.string().min(1).max(1000).nullable().default(null),
+    /** The project's own branch when left out. */
+    into: line.optional(),
+    title: line,
+  }),
+  reply: pullRequestSeen,
+});
+/** A member's word that one commit of an outsider be built. It names the commit that was looked at. */
+export const giveWordRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/pull-requests/:name/words',
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({ commit: commitId }),
+  reply: pullRequestSeen,
+});
+export const closePullRequestRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/pull-requests/:name/close',
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: nothing,
+  reply: pullRequestSeen,
+});

@@ -1,0 +1,38 @@
+import { nameOfPullRequest, refOfPullRequest } from '@vaquero/core';
+import { record } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import type { Caller } from '../people/caller.ts';
+import { type ProjectRow, setRef } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
+
+/** Closes an open pull request; what was built of it stays. Refuses: pull-request-ended. */
+export async function closePullRequest(
+  deps: Deps,
+  project: ProjectRow,
+  pull: PullRequestRow,
+  caller: Caller,
+): Promise<void> {
+  await inTransaction(deps.db, async (tx) => {
+    const at = deps.clock();
+    const isClosed = await setPullRequest(tx, pull.id, { state: 'closed', endedAt: at });
+    const name = nameOfPullRequest(pull.number);
+    if (!isClosed)
+      return refused({
+        code: 'pull-request-ended',
+        name,
+        state: pull.state === 'open' ? 'closed' : pull.state,
+      });
+    // Its head is followed no more.
+    await setRef(tx, project.repositoryId, refOfPullRequest(pull.number), null);
+    await record(tx, {
+      at,
+      kind: 'pull-request.closed',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { pullRequest: pull.number, into: pull.into, head: pull.head },
+    });
+  });
+}

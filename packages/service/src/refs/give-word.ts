@@ -1,0 +1,65 @@
+import { type CommitId, decideWord, refOfPullRequest, trustOf } from '@vaquero/core';
+import { record } from '../audit/record.ts';
+import { prepareBuilds, queueBuild } from '../builds/queue-build.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import type { Caller } from '../people/caller.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { orRefuse } from '../refused.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import {
+  insertWord,
+  type PullRequestRow,
+  pullRequestByNumber,
+  wordFor,
+} from './pull-request-rows.ts';
+
+/**
+ * Gives a member's word for one commit of an outsider, and queues what the project's recipes want of it. A word
+ * that was given before is kept and queues nothing again.
+ * Refuses: pull-request-ended, pull-request-moved, no-word-needed.
+ */
+export async function giveWord(
+  deps: Deps,
+  project: ProjectRow,
+  pull: PullRequestRow,
+  commit: CommitId,
+  caller: Caller,
+): Promise<void> {
+  orRefuse(decideWord(pull, commit));
+  const ref = refOfPullRequest(pull.number);
+  const proposed = { into: pull.into, trust: trustOf(pull.from) };
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const builds = await prepareBuilds(deps, directory, project, commit, ref, false, proposed);
+  const queued = await inTransaction(deps.db, async (tx) => {
+    const locked = await pullRequestByNumber(tx, project.repositoryId, pull.number, true);
+    orRefuse(decideWord(locked ?? pull, commit));
+    if ((await wordFor(tx, pull.id, project.id, commit)) !== null) return [];
+    const at = deps.clock();
+    const word = { pullRequestId: pull.id, projectId: project.id, commitId: commit, at };
+    await insertWord(tx, { ...word, personId: caller.personId });
+    const numbers: number[] = [];
+    for (const build of builds)
+      numbers.push(
+        await queueBuild(deps, tx, {
+          project,
+          build,
+          ref,
+          changeId: null,
+          cause: `on the word of ${caller.shownAs}`,
+          environments: [],
+        }),
+      );
+    await record(tx, {
+      at,
+      kind: 'pull-request.word-given',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { pullRequest: pull.number, commit, builds: numbers },
+    });
+    return numbers;
+  });
+  deps.queueNudge.ring();
+  for (const build of queued) deps.events.tell(project.id, { what: 'build', build });
+}

@@ -1,0 +1,137 @@
+import type { pullRequestRoutes } from '@vaquero/contracts';
+import { may, nameOfPullRequest, type PullRequest, refOfBranch, trustOf } from '@vaquero/core';
+import type { z } from 'zod';
+import { record } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import type { Caller } from '../people/caller.ts';
+import {
+  lockRepository,
+  type ProjectRow,
+  refsKnown,
+  repositoryById,
+} from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { directoryOf, isAncestor } from '../repositories/bare-repository.ts';
+import { lookAt } from '../repositories/repository-elsewhere.ts';
+import { isOnHostOf } from '../repositories/submodules.ts';
+import type { Doorbell } from './doorbell.ts';
+import { insertPullRequest, openPullRequests } from './pull-request-rows.ts';
+
+type Wanted = z.output<typeof pullRequestRoutes.openPullRequestRoute.body>;
+
+/**
+ * Opens a pull request and looks at it. What stands in the way of reading its branch is said at once and nothing
+ * is kept. Returns its number.
+ * Refuses: branch-missing, pull-request-open, invalid-request, place-not-allowed, not-allowed, repository-*.
+ */
+export async function openPullRequest(
+  deps: Deps,
+  doorbell: Doorbell,
+  project: ProjectRow,
+  wanted: Wanted,
+  caller: Caller,
+): Promise<number> {
+  const { repositoryId } = project;
+  const into = wanted.into ?? project.branch;
+  const place = await placeOf(deps, project, wanted.place, wanted.branch, caller);
+  const from: PullRequest['from'] = { place, branch: wanted.branch };
+  await refuseUnmergeable(deps, project, from, into);
+  const number = await inTransaction(deps.db, async (tx) => {
+    await lockRepository(tx, repositoryId);
+    const twin = (await openPullRequests(tx, repositoryId)).find(
+      (one) =>
+        one.into === into && one.from.branch === from.branch && one.from.place === from.place,
+    );
+    if (twin !== undefined)
+      return refused({
+        code: 'pull-request-open',
+        name: nameOfPullRequest(twin.number),
+        branch: from.branch,
+        into,
+      });
+    const openedAt = deps.clock();
+    const made = await insertPullRequest(tx, repositoryId, {
+      id: deps.newId(),
+      title: wanted.title,
+      into,
+      from,
+      personId: caller.personId,
+      openedAt,
+    });
+    await record(tx, {
+      at: openedAt,
+      kind: 'pull-request.opened',
+      projectId: project.id,
+      project: project.name,
+      doing: caller.doing,
+      facts: { pullRequest: made, into, branch: from.branch, place, trust: trustOf(from) },
+    });
+    return made;
+  });
+  await doorbell.ringAndWait(repositoryId, { kind: 'person', doing: caller.doing });
+  return number;
+}
+
+/** Where the branch lies, once it was seen there; null for the repository itself. */
+async function placeOf(
+  deps: Deps,
+  project: ProjectRow,
+  place: string | null,
+  branch: string,
+  caller: Caller,
+): Promise<string | null> {
+  if (place === null) return null;
+  const repository = await repositoryById(deps.db, project.repositoryId);
+  // Whoever may build could otherwise send the service to any address that it reaches.
+  if (!isOnHostOf(repository.kind === 'http' ? repository.place : null, place))
+    requireOperator(caller, place);
+  const source = place.startsWith('/')
+    ? ({ kind: 'path', path: place } as const)
+    : ({ kind: 'http', url: place } as const);
+  const seen = await lookAt(source, deps.config.repositoryRoots);
+  if (!seen.branches.includes(branch))
+    return refused({ code: 'branch-missing', branch, branches: seen.branches.slice(0, 20) });
+  return seen.place;
+}
+
+function requireOperator(caller: Caller, place: string): void {
+  const isPath = place.startsWith('/');
+  if (!isPath && !/^https?:\/\//.test(place))
+    refuseField('place', 'must be an http(s) address or an absolute path');
+  if (!may(caller.grants, 'operate', null)) refused({ code: 'place-not-allowed', place });
+}
+
+async function refuseUnmergeable(
+  deps: Deps,
+  project: ProjectRow,
+  from: PullRequest['from'],
+  into: string,
+): Promise<void> {
+  const [source, target] = [refOfBranch(from.branch), refOfBranch(into)];
+  if (source === undefined || target === undefined)
+    return refuseField(source === undefined ? 'branch' : 'into', 'is no name of a branch');
+  const refs = await refsKnown(deps.db, project.repositoryId);
+  const branches = [...refs.keys()].flatMap((ref) => /^refs\/heads\/(.*)/.exec(ref)?.[1] ?? []);
+  const onto = refs.get(target);
+  if (onto === undefined)
+    return refused({ code: 'branch-missing', branch: into, branches: branches.slice(0, 20) });
+  if (from.place !== null) return;
+  const head = refs.get(source);
+  if (head === undefined)
+    return refused({
+      code: 'branch-missing',
+      branch: from.branch,
+      branches: branches.slice(0, 20),
+    });
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  if (await isAncestor(directory, head, onto))
+    return refuseField('branch', `has nothing that ${into} has not`);
+}
+
+function refuseField(path: string, message: string): never {
+  return refused({
+    code: 'invalid-request',
+    faults: [{ path, message, line: null, column: null }],
+  });
+}

@@ -1,0 +1,95 @@
+import {
+  type CommitId,
+  destinationOf,
+  type MovedRef,
+  mapOne,
+  type Proposed,
+  pullRequestOf,
+  type RefName,
+  trustOf,
+} from '@vaquero/core';
+import { type PreparedBuild, prepareBuilds } from '../builds/queue-build.ts';
+import type { Deps } from '../deps.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { type PullRequestRow, wordFor } from './pull-request-rows.ts';
+
+/** The builds that projects want of refs that moved, by `keyOf`. */
+export type Prepared = ReadonlyMap<string, readonly PreparedBuild[]>;
+
+/** A first look at a large repository moves thousands of refs: their recipes are not all read for it. */
+const mostReadForRecipes = 50;
+
+/**
+ * Reads from Git what the builds will need, before the transaction: none of it happens inside. The map sends
+ * refs; a recipe's own `for` narrows that or adds to it.
+ */
+export async function prepareAll(
+  deps: Deps,
+  directory: string,
+  projects: readonly ProjectRow[],
+  moved: readonly MovedRef[],
+  open: readonly PullRequestRow[],
+): Promise<Prepared> {
+  const seen = projects.flatMap((project) =>
+    moved.flatMap(({ ref, to }) =>
+      to !== null && (moved.length <= mostReadForRecipes || wants(project, ref))
+        ? [{ project, commit: to, ref }]
+        : [],
+    ),
+  );
+  const entries = await Promise.all(
+    seen.map(async ({ project, commit, ref }) => {
+      const pull = pullAt(open, ref);
+      const isSent = wants(project, ref);
+      const builds = (await mayBuild(deps, project, { ref, pull, commit }))
+        ? await prepareBuilds(deps, directory, project, commit, ref, isSent, proposedBy(pull))
+        : [];
+      return [keyOf(project, ref, commit), builds] as const;
+    }),
+  );
+  return new Map(withoutTwins(entries));
+}
+
+/** The pull request whose head a ref is. */
+export function pullAt(open: readonly PullRequestRow[], ref: RefName): PullRequestRow | undefined {
+  const number = pullRequestOf(ref);
+  return number === undefined ? undefined : open.find((pull) => pull.number === number);
+}
+
+function proposedBy(pull: PullRequestRow | undefined): Proposed | null {
+  return pull === undefined ? null : { into: pull.into, trust: trustOf(pull.from) };
+}
+
+/** Code of outsiders is built on a member's word for the very commit; a head that nobody opened, not at all. */
+async function mayBuild(
+  deps: Deps,
+  project: ProjectRow,
+  { ref, pull, commit }: { ref: RefName; pull: PullRequestRow | undefined; commit: CommitId },
+): Promise<boolean> {
+  if (pull === undefined) return pullRequestOf(ref) === undefined;
+  if (trustOf(pull.from) === 'trusted') return true;
+  return (await wordFor(deps.db, pull.id, project.id, commit)) !== null;
+}
+
+type Entry = readonly [string, readonly PreparedBuild[]];
+
+/** A branch and its pull request move together: what both would build of the same inputs is built once. */
+function withoutTwins(entries: readonly Entry[]): readonly Entry[] {
+  const own = entries.flatMap(([, builds]) => builds.filter((build) => build.proposed === null));
+  const keys = new Set(own.flatMap((build) => build.inputKey ?? []));
+  return entries.map(([key, builds]) => [
+    key,
+    builds.filter(
+      (build) => build.proposed === null || build.inputKey === null || !keys.has(build.inputKey),
+    ),
+  ]);
+}
+
+function wants(project: ProjectRow, ref: RefName): boolean {
+  return destinationOf(mapOne(project.branch), ref).environments.length > 0;
+}
+
+/** Names what a project wants of a ref at a commit. */
+export function keyOf(project: ProjectRow, ref: RefName, commit: CommitId): string {
+  return `${project.id} ${ref} ${commit}`;
+}

@@ -1,0 +1,159 @@
+import type { CommitId, Instant, PullRequest } from '@vaquero/core';
+import { and, desc, eq, isNotNull, ne, sql } from 'drizzle-orm';
+import type { Db, Tx } from '../database/pool.ts';
+import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
+
+/** A pull request with what only its row tells. */
+export interface PullRequestRow extends PullRequest {
+  readonly id: string;
+  readonly title: string;
+  readonly personId: string;
+  readonly openedAt: Instant;
+  readonly endedAt: Instant | null;
+  readonly trouble: string | null;
+}
+
+function readRow(row: typeof pullRequests.$inferSelect): PullRequestRow {
+  const { id, number, into, state, title, personId, trouble } = row;
+  return {
+    id,
+    number,
+    into,
+    state,
+    title,
+    personId,
+    trouble,
+    from: { place: row.fromPlace, branch: row.fromBranch },
+    // Written only from what Git or a branded value said.
+    head: row.head as CommitId | null,
+    openedAt: row.openedAt as Instant,
+    endedAt: row.endedAt as Instant | null,
+  };
+}
+
+export async function openPullRequests(
+  db: Db | Tx,
+  repositoryId: string,
+): Promise<readonly PullRequestRow[]> {
+  const rows = await db
+    .select()
+    .from(pullRequests)
+    .where(and(eq(pullRequests.repositoryId, repositoryId), eq(pullRequests.state, 'open')));
+  return rows.map(readRow);
+}
+
+/** Those that have ended, newest end first. */
+export async function endedPullRequests(
+  db: Db,
+  repositoryId: string,
+  most: number,
+): Promise<readonly PullRequestRow[]> {
+  const rows = await db
+    .select()
+    .from(pullRequests)
+    .where(and(eq(pullRequests.repositoryId, repositoryId), ne(pullRequests.state, 'open')))
+    .orderBy(desc(pullRequests.endedAt))
+    .limit(most);
+  return rows.map(readRow);
+}
+
+export async function pullRequestByNumber(
+  db: Db | Tx,
+  repositoryId: string,
+  number: number,
+  lock = false,
+): Promise<PullRequestRow | undefined> {
+  const query = db
+    .select()
+    .from(pullRequests)
+    .where(and(eq(pullRequests.repositoryId, repositoryId), eq(pullRequests.number, number)));
+  const [row] = await (lock ? query.for('update') : query);
+  return row === undefined ? undefined : readRow(row);
+}
+
+/** Repositories that somebody else's pull request is followed for: nobody rings when that one is pushed to. */
+export async function repositoriesWithOutsiders(db: Db): Promise<ReadonlySet<string>> {
+  const rows = await db
+    .selectDistinct({ id: pullRequests.repositoryId })
+    .from(pullRequests)
+    .where(and(eq(pullRequests.state, 'open'), isNotNull(pullRequests.fromPlace)));
+  return new Set(rows.map((row) => row.id));
+}
+
+/** Writes a new one under the next number of its repository, whose row is locked by it. */
+export async function insertPullRequest(
+  tx: Tx,
+  repositoryId: string,
+  row: Pick<PullRequestRow, 'id' | 'title' | 'into' | 'from' | 'personId' | 'openedAt'>,
+): Promise<number> {
+  const [head] = await tx
+    .update(repositories)
+    .set({ lastPullRequest: sql`last_insert_id(${repositories.lastPullRequest} + 1)` })
+    .where(eq(repositories.id, repositoryId));
+  const number = head.insertId;
+  const { id, title, into, from, personId, openedAt } = row;
+  await tx.insert(pullRequests).values({
+    id,
+    repositoryId,
+    number,
+    title,
+    into,
+    fromPlace: from.place,
+    fromBranch: from.branch,
+    personId,
+    openedAt,
+  });
+  return number;
+}
+
+/** Writes what a look or a person makes of an open one; false when it is open no more. */
+export async function setPullRequest(
+  db: Db | Tx,
+  id: string,
+  change: Partial<{
+    readonly head: CommitId;
+    readonly state: 'merged' | 'closed';
+    readonly endedAt: Instant;
+    readonly trouble: string | null;
+  }>,
+): Promise<boolean> {
+  const [done] = await db
+    .update(pullRequests)
+    .set(change)
+    .where(and(eq(pullRequests.id, id), eq(pullRequests.state, 'open')));
+  return done.affectedRows === 1;
+}
+
+/** A member's word for a commit. */
+export interface WordRow {
+  readonly by: string;
+  readonly at: Instant;
+}
+
+export async function wordFor(
+  db: Db | Tx,
+  pullRequestId: string,
+  projectId: string,
+  commitId: string,
+): Promise<WordRow | null> {
+  const [row] = await db
+    .select({ by: people.shownAs, at: pullRequestWords.at })
+    .from(pullRequestWords)
+    .innerJoin(people, eq(people.id, pullRequestWords.personId))
+    .where(
+      and(
+        eq(pullRequestWords.pullRequestId, pullRequestId),
+        eq(pullRequestWords.projectId, projectId),
+        eq(pullRequestWords.commitId, commitId),
+      ),
+    );
+  return row === undefined ? null : { by: row.by, at: row.at as Instant };
+}
+
+/** Keeps a word; the pull request is locked, and none was given for the commit before. */
+export async function insertWord(
+  tx: Tx,
+  word: typeof pullRequestWords.$inferInsert,
+): Promise<void> {
+  await tx.insert(pullRequestWords).values(word);
+}
