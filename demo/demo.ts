@@ -60,6 +60,7 @@ async function historyOnce(password: string): Promise<void> {
     'edge',
     'slots',
     'demo-site',
+    'demo-site-of-an-outsider',
     'role-tokens.json',
   ])
     rmSync(join(state, name), { recursive: true, force: true });

@@ -7,6 +7,7 @@ import {
   environmentRoutes,
   makeClient,
   projectRoutes,
+  pullRequestRoutes,
   variableRoutes,
 } from '@vaquero/contracts';
 import { type Instant, isOpen } from '@vaquero/core';
@@ -100,6 +101,7 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     VAQUERO_RUNNER_TOKEN: tokens.runner,
     VAQUERO_EDGE_TOKEN: tokens.edge,
     VAQUERO_LOG_LEVEL: 'error',
+    VAQUERO_REPOSITORY_ROOTS: stateDirectory,
     // Builds of the story come one after the other: one slot keeps what the next finds warm.
     VAQUERO_RUNNER_SLOTS: '1',
   };
@@ -204,11 +206,24 @@ async function prepareSite(stage: Stage, from: string): Promise<void> {
   });
 }
 
-async function git(stage: Stage, who: Who, args: readonly string[]): Promise<void> {
+function git(stage: Stage, who: Who, args: readonly string[]): Promise<void> {
+  return gitAs(stage, { folder: stage.site, who, shownAs: cast[who].shownAs }, args);
+}
+
+interface Author {
+  readonly folder: string;
+  readonly who: string;
+  readonly shownAs: string;
+}
+
+async function gitAs(
+  stage: Stage,
+  { folder, who, shownAs }: Author,
+  args: readonly string[],
+): Promise<void> {
   const date = new Date(stage.clock.now()).toISOString();
-  const { shownAs } = cast[who];
   await execa('git', [...args], {
-    cwd: stage.site,
+    cwd: folder,
     extendEnv: false,
     env: {
       PATH: process.env.PATH ?? '/usr/bin',
@@ -236,17 +251,13 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     await git(stage, who, ['add', '--all']);
     await git(stage, who, ['commit', '--quiet', '--allow-empty', '--message', happening.push]);
     const before = await newestBuild(stage);
-    await git(stage, who, [
-      'push',
-      '--quiet',
-      stage.api
-        .replace('http://', `http://${who}:${stage.gitTokens[who]}@`)
-        .concat('/git/timetable.git'),
-      'main',
-    ]);
+    await git(stage, who, ['push', '--quiet', remoteOf(stage, who), 'main']);
     await buildAfter(stage, before, happening.leave === true);
     return;
   }
+  if ('propose' in happening) return propose(stage, happening);
+  if ('merge' in happening) return merge(stage, happening);
+  if ('takeUp' in happening) return takeUp(stage, happening);
   const client = stage.clients[who];
   if (happening.act === 'set-secret') {
     await client.call(variableRoutes.setVariableRoute, {
@@ -287,6 +298,55 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     });
 }
 
+function remoteOf(stage: Stage, who: Who): string {
+  const place = stage.api.replace('http://', `http://${who}:${stage.gitTokens[who]}@`);
+  return `${place}/git/timetable.git`;
+}
+
+async function propose(
+  stage: Stage,
+  { who, propose: title, branch, edit: change }: Extract<Happening, { propose: string }>,
+): Promise<void> {
+  await git(stage, who, ['checkout', '--quiet', '-b', branch]);
+  edit(stage.site, change);
+  await git(stage, who, ['commit', '--quiet', '--all', '--message', title]);
+  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), branch]);
+  await git(stage, who, ['checkout', '--quiet', 'main']);
+  const before = await newestBuild(stage);
+  await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch, title },
+  });
+  await buildAfter(stage, before, false);
+}
+
+async function merge(
+  stage: Stage,
+  { who, merge: branch }: Extract<Happening, { merge: string }>,
+): Promise<void> {
+  const message = `Merge ${branch}`;
+  await git(stage, who, ['merge', '--quiet', '--no-ff', '--message', message, branch]);
+  const before = await newestBuild(stage);
+  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), 'main']);
+  await buildAfter(stage, before, false);
+}
+
+async function takeUp(
+  stage: Stage,
+  { who, takeUp: title, author, branch, edit: change }: Extract<Happening, { takeUp: string }>,
+): Promise<void> {
+  const folder = `${stage.site}-of-an-outsider`;
+  await git(stage, who, ['clone', '--quiet', '--no-hardlinks', '.', folder]);
+  const outsider = { folder, who: 'visitor', shownAs: author };
+  await gitAs(stage, outsider, ['checkout', '--quiet', '-b', branch]);
+  edit(folder, change);
+  await gitAs(stage, outsider, ['commit', '--quiet', '--all', '--message', title]);
+  await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch, title, place: folder },
+  });
+}
+
 async function newestBuild(stage: Stage): Promise<number> {
   const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
     params: { project: 'timetable' },
@@ -319,10 +379,14 @@ async function buildAfter(stage: Stage, before: number, leave: boolean): Promise
   throw new Error('a build of the demo did not end');
 }
 
-function edit(site: string, change: Exclude<Edit, { lay: string } | { revert: true }>): void {
+function edit(site: string, change: Edit): void {
+  if ('lay' in change || 'revert' in change)
+    throw new Error('this edit is made by the push itself');
   if ('file' in change) {
     const path = join(site, change.file);
-    writeFileSync(path, readFileSync(path, 'utf8').replace(change.from, change.to));
+    const text = readFileSync(path, 'utf8');
+    if (!text.includes(change.from)) throw new Error(`${change.file} does not say ${change.from}`);
+    writeFileSync(path, text.replace(change.from, change.to));
     return;
   }
   const path = join(site, change.json);

@@ -13,6 +13,32 @@ export type Happening =
       readonly day: number;
       readonly at: string;
       readonly who: Who;
+      /** A commit on a branch of its own, with a pull request of this title. */
+      readonly propose: string;
+      readonly branch: string;
+      readonly edit: Edit;
+    }
+  | {
+      readonly day: number;
+      readonly at: string;
+      readonly who: Who;
+      /** A branch that was proposed is merged into main. */
+      readonly merge: string;
+    }
+  | {
+      readonly day: number;
+      readonly at: string;
+      readonly who: Who;
+      /** Somebody outside has changed a copy of the repository; an operator opens a pull request of it. */
+      readonly takeUp: string;
+      readonly author: string;
+      readonly branch: string;
+      readonly edit: Edit;
+    }
+  | {
+      readonly day: number;
+      readonly at: string;
+      readonly who: Who;
       readonly act: 'promote' | 'cancel';
     }
   | {
@@ -281,5 +307,27 @@ export const story: readonly Happening[] = [
     who: 'tomas',
     push: 'The names of harbours are checked by a recipe of their own',
     edit: { lay: 'rules' },
+  },
+  {
+    day: 1,
+    at: '17:05',
+    who: 'petra',
+    propose: 'Orrin has a second berth',
+    branch: 'try/orrin-berth',
+    edit: {
+      file: 'data/harbours.json',
+      from: '"name": "Orrin",\n    "berths": 1',
+      to: '"name": "Orrin",\n    "berths": 2',
+    },
+  },
+  { day: 1, at: '17:20', who: 'wren', merge: 'try/orrin-berth' },
+  {
+    day: 1,
+    at: '17:40',
+    who: 'ines',
+    takeUp: 'Dogs travel at half fare',
+    author: 'Sunna Brekke',
+    branch: 'dogs',
+    edit: fares({ dog: 1.5 }),
   },
 ];

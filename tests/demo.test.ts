@@ -70,6 +70,7 @@ test('the demo makes three weeks of history with the real service, is one comman
     builds.filter((build) => build.state === state).map((build) => build.commit.subject);
   assert.deepEqual(subjects('cancelled'), ['Wait for the tide tables before building']);
   assert.deepEqual(subjects('reused'), [
+    'Merge try/orrin-berth',
     'Build without the tide tables',
     'The stronger table lines back, after all',
   ]);

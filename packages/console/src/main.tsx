@@ -12,6 +12,8 @@ import { Failed, Reading } from './parts/frame.tsx';
 import { mine } from './people/mine.ts';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
+import { PullRequestPage } from './refs/pull-request-page.tsx';
+import { PullRequestsPage } from './refs/pull-requests-page.tsx';
 import { HistoryPage } from './releases/history-page.tsx';
 import { SettingsPage } from './variables/settings-page.tsx';
 
@@ -39,6 +41,8 @@ const router = createBrowserRouter([
       { path: '/p/:project/history', element: <HistoryPage /> },
       { path: '/p/:project/history/:environment', element: <HistoryPage /> },
       { path: '/p/:project/settings', element: <SettingsPage /> },
+      { path: '/p/:project/pull-requests', element: <PullRequestsPage /> },
+      { path: '/p/:project/:name', element: <PullRequestPage /> },
       { path: '*', element: <Navigate to="/" replace /> },
     ],
   },

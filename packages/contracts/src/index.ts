@@ -28,7 +28,7 @@ export { placeFaults, readRecipe } from './recipes/read-recipe.ts';
 export * as recipeRoutes from './recipes/recipe-routes.ts';
 export { recipeJsonSchema, recipeOf, recipeSchema } from './recipes/recipe-schema.ts';
 export { writeRecipe } from './recipes/write-recipe.ts';
-export type { PullRequestSeen } from './refs/pull-request-routes.ts';
+export type { PullRequestReply, PullRequestSeen } from './refs/pull-request-routes.ts';
 export * as pullRequestRoutes from './refs/pull-request-routes.ts';
 export {
   faultText,

@@ -40,7 +40,9 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
   if (build.overtakenBy !== null)
     lines.push(`overtaken  by build ${build.overtakenBy}, of a newer commit`);
   if (build.reusedFrom !== null)
-    lines.push(`reused     the artifact of build ${build.reusedFrom}: every input is the same`);
+    lines.push(
+      `reused     the ${build.artifact === null ? 'evidence' : 'artifact'} of build ${build.reusedFrom}: every input is the same`,
+    );
   return [
     ...lines,
     ...build.steps.map((step) => stepLine(io, step)),

@@ -1,4 +1,4 @@
-import { type PullRequestSeen, pullRequestRoutes } from '@vaquero/contracts';
+import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
 import { stateOf } from '../builds/describe-build.ts';
 import { type Context, confirmed, give, Misuse } from '../command.ts';
 import { type Io, safe, spoken, table, tone, when } from '../output.ts';
@@ -83,7 +83,7 @@ export async function giveWord(
     throw new Misuse(`${named} is not the newest commit of ${name}, which is ${head.commit}.`);
   const commit = isHead
     ? head.commit
-    : (named as PullRequestSeen['builds'][number]['commit']['id']);
+    : (named as PullRequestReply['builds'][number]['commit']['id']);
   const question = `Build ${commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(head.author)}, code of an outsider? It gets no values, no caches and no results of others.`;
   if (!(await confirmed(context, question))) return context.io.out('Nothing is built.');
   give(
@@ -111,11 +111,11 @@ export async function closePullRequest(
   );
 }
 
-function read(context: Context, project: string, name: string): Promise<PullRequestSeen> {
+function read(context: Context, project: string, name: string): Promise<PullRequestReply> {
   return context.client.call(pullRequestRoutes.showPullRequestRoute, { params: { project, name } });
 }
 
-function tell(io: Io, project: string, one: PullRequestSeen): void {
+function tell(io: Io, project: string, one: PullRequestReply): void {
   io.out(`${one.name} ${one.state}: ${safe(one.title)}`);
   io.out(
     `merges     ${safe(one.from.branch)}${one.from.place === null ? '' : ` of ${safe(one.from.place)}`} into ${safe(one.into)}${one.ahead === null ? '' : `, ${one.ahead} ${one.ahead === 1 ? 'commit' : 'commits'} ahead`}`,
@@ -128,6 +128,17 @@ function tell(io: Io, project: string, one: PullRequestSeen): void {
     io.out(
       `head       ${one.head.commit.slice(0, 12)} “${safe(one.head.subject)}” by ${safe(one.head.author)}, ${when(one.head.at)}`,
     );
+  for (const commit of one.commits.slice(1, 6))
+    io.out(
+      tone(
+        io,
+        'quiet',
+        `           ${commit.id.slice(0, 12)} “${safe(commit.subject)}” by ${safe(commit.author)}`,
+      ),
+    );
+  for (const file of one.files.slice(0, 12))
+    io.out(`changes    ${safe(file.path)} +${file.added ?? '?'} -${file.removed ?? '?'}`);
+  if (one.files.length > 12) io.out(`           and ${one.files.length - 12} more files`);
   if (one.word !== null) io.out(`word       ${safe(one.word.by)}, ${when(one.word.at)}`);
   if (one.trouble !== null) io.out(tone(io, 'bad', `not read   ${safe(one.trouble)}`));
   io.out(`stands     ${safe(one.says)}`);

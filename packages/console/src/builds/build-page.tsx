@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
 import { type BuildReply, buildRoutes } from '@vaquero/contracts';
-import { isOpen } from '@vaquero/core';
+import { isOpen, nameOfRef } from '@vaquero/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, queries } from '../http/api.ts';
 import { useProjectEvents } from '../http/project-events.ts';
@@ -115,10 +115,15 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
     return (
       <AnswerLine below={below}>
         Build {build.number} was not run:{' '}
-        {build.artifact === null ? null : (
-          <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" />
+        {build.artifact === null ? (
+          'its inputs are those'
+        ) : (
+          <>
+            <BrandMark digest={build.artifact.digest} size={20} className="align-[-3px]" /> came of
+            the same inputs
+          </>
         )}{' '}
-        came of the same inputs in build {build.reusedFrom}.
+        {build.artifact === null ? 'of' : 'in'} build {build.reusedFrom}, which passed.
       </AnswerLine>
     );
   if (build.state === 'queued')
@@ -238,8 +243,8 @@ function Cause({ project, build }: { readonly project: string; readonly build: B
         <RightFolder project={project} build={build} />
         {explanation?.elsewhere.map((other) => (
           <p key={other.build} className="text-ink-2">
-            Build {other.build} of {other.ref.replace('refs/heads/', '')} fails in the same step: it
-            may not be this commit’s fault.
+            Build {other.build} of {nameOfRef(other.ref)} fails in the same step: it may not be this
+            commit’s fault.
           </p>
         ))}
         {explanation?.tools.map((tool) => (
@@ -267,6 +272,18 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
     <dl className="mt-3 grid grid-cols-[6rem_1fr] gap-y-0.5 border-t border-rule pt-2 [&>dt]:text-ink-2">
       <dt>goes to</dt>
       <dd>{build.destination}</dd>
+      {build.pullRequest === null ? null : (
+        <>
+          <dt>proposed</dt>
+          <dd>
+            <Link to={`/p/${project}/${build.pullRequest.name}`}>{build.pullRequest.name}</Link>, to
+            be merged into {build.pullRequest.into}
+            {build.pullRequest.outsider
+              ? '; code of an outsider: no values, no caches, no results of others'
+              : ''}
+          </dd>
+        </>
+      )}
       {build.tools === null ? null : (
         <>
           <dt>tools</dt>

@@ -107,6 +107,7 @@ function Clock() {
 const pages = [
   { letter: 'L', word: 'anes', to: '' },
   { letter: 'B', word: 'uilds', to: '/builds' },
+  { letter: 'P', word: 'ull requests', to: '/pull-requests' },
   { letter: 'H', word: 'istory', to: '/history' },
   { letter: 'S', word: 'ettings', to: '/settings' },
 ] as const;

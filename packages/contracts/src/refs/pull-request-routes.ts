@@ -31,6 +31,22 @@ export const pullRequestSeen = z.object({
 });
 export type PullRequestSeen = z.output<typeof pullRequestSeen>;
 
+/** One pull request with what it brings: while it is open, counted from where it left its target. */
+export const pullRequestReply = pullRequestSeen.extend({
+  /** Newest first, twenty at most. */
+  commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
+  files: z.array(
+    z.object({
+      path: z.string(),
+      added: z.number().nullable(),
+      removed: z.number().nullable(),
+    }),
+  ),
+  /** Builds of all its commits, newest first, thirty at most. */
+  pushes: z.array(buildRow),
+});
+export type PullRequestReply = z.output<typeof pullRequestReply>;
+
 /** Open ones first, newest first; those that have ended after them, fifty at most. */
 export const listPullRequestsRoute = route({
   method: 'GET',
@@ -46,7 +62,7 @@ export const showPullRequestRoute = route({
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
-  reply: pullRequestSeen,
+  reply: pullRequestReply,
 });
 /**
  * Opens a pull request: of a branch of the repository, or of one at another place, which makes its code an
@@ -64,7 +80,7 @@ export const openPullRequestRoute = route({
     into: line.optional(),
     title: line,
   }),
-  reply: pullRequestSeen,
+  reply: pullRequestReply,
 });
 /** A member's word that one commit of an outsider be built. It names the commit that was looked at. */
 export const giveWordRoute = route({
@@ -73,7 +89,7 @@ export const giveWordRoute = route({
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({ commit: commitId }),
-  reply: pullRequestSeen,
+  reply: pullRequestReply,
 });
 export const closePullRequestRoute = route({
   method: 'POST',
@@ -81,5 +97,5 @@ export const closePullRequestRoute = route({
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: nothing,
-  reply: pullRequestSeen,
+  reply: pullRequestReply,
 });

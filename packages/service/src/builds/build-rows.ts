@@ -6,7 +6,7 @@ import {
   type Instant,
   type Proposed,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -52,16 +52,16 @@ export async function lockBuild(tx: Tx, id: string): Promise<BuildRecord> {
   return readBuild(row);
 }
 
-/** A build whose result answers for equal inputs. */
+/** A build whose result answers for equal inputs: its artifact, or its evidence alone. */
 export interface KnownBuild {
   readonly number: number;
-  readonly artifact: Digest;
+  readonly artifact: Digest | null;
   readonly recipe: BuildRecord['recipe'];
 }
 
 /**
- * The newest passed build of equal inputs whose artifact is kept and whose tools are those that a runner
- * has now; null when there is none.
+ * The newest passed build of equal inputs whose artifact, if it made one, is kept and whose tools are those that a
+ * runner has now; null when there is none.
  */
 export async function knownBuild(
   db: Db,
@@ -76,7 +76,7 @@ export async function knownBuild(
       tools: attempts.tools,
     })
     .from(builds)
-    .innerJoin(
+    .leftJoin(
       artifacts,
       and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
     )
@@ -86,7 +86,7 @@ export async function knownBuild(
         eq(builds.projectId, projectId),
         eq(builds.inputKey, inputKey),
         eq(builds.state, 'passed'),
-        isNull(artifacts.goneAt),
+        or(isNull(builds.artifact), and(isNotNull(artifacts.digest), isNull(artifacts.goneAt))),
       ),
     )
     .orderBy(desc(builds.number))
@@ -99,7 +99,7 @@ export async function knownBuild(
     .limit(1);
   const isSame = canonical({ ...row.tools }) === canonical({ ...newest?.tools });
   const { number, recipe } = row;
-  return isSame ? { number, artifact: row.artifact as Digest, recipe } : null;
+  return isSame ? { number, artifact: row.artifact as Digest | null, recipe } : null;
 }
 
 /** A queued build, locked; undefined when somebody else holds it or it waits no more. */

@@ -15,14 +15,14 @@ import {
   type PullRequestRow,
   pullRequestByNumber,
 } from './pull-request-rows.ts';
-import { viewPullRequest } from './view-pull-request.ts';
+import { viewPullRequest, viewWhole } from './view-pull-request.ts';
 
 const mostEnded = 50;
 
 /** Serves pull requests: their list, one, opening, closing, and a member's word for an outsider's commit. */
 export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell): void {
   const seen = async (project: ProjectRow, number: number | undefined) =>
-    viewPullRequest(deps, project, await known(deps, project, number));
+    viewWhole(deps, project, await known(deps, project, number));
   serveProject(app, deps, pullRequestRoutes.listPullRequestsRoute, async ({ project }) => {
     const [open, ended] = await Promise.all([
       openPullRequests(deps.db, project.repositoryId),

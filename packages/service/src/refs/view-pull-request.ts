@@ -1,5 +1,12 @@
-import type { PullRequestSeen } from '@vaquero/contracts';
-import { type Instant, nameOfPullRequest, refOfBranch, trustOf } from '@vaquero/core';
+import type { PullRequestReply, PullRequestSeen } from '@vaquero/contracts';
+import {
+  type CommitId,
+  type Instant,
+  nameOfPullRequest,
+  refOfBranch,
+  refOfPullRequest,
+  trustOf,
+} from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import { type ListedBuild, listWhere } from '../builds/list-builds.ts';
 import { viewRow } from '../builds/view-build.ts';
@@ -7,10 +14,18 @@ import { builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { personById } from '../people/people-rows.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
-import { commitFacts, commitsBetween, directoryOf } from '../repositories/bare-repository.ts';
+import {
+  commitFacts,
+  commitsBetween,
+  commitsIn,
+  directoryOf,
+  filesBetween,
+  forkPoint,
+} from '../repositories/bare-repository.ts';
 import { type PullRequestRow, type WordRow, wordFor } from './pull-request-rows.ts';
 
 const mostBuilds = 10;
+const mostPushes = 30;
 
 /** A pull request as people see it, with what was built of its head. */
 export async function viewPullRequest(
@@ -55,6 +70,40 @@ export async function viewPullRequest(
     says: inWords(pull, word, built),
     builds: built.map(viewRow),
   };
+}
+
+/** One with what it brings. */
+export async function viewWhole(
+  deps: Deps,
+  project: ProjectRow,
+  pull: PullRequestRow,
+): Promise<PullRequestReply> {
+  const ref = refOfPullRequest(pull.number);
+  const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
+  const [seen, brings, pushes] = await Promise.all([
+    viewPullRequest(deps, project, pull),
+    whatItBrings(deps, project, pull),
+    listWhere(deps.db, ofRef, mostPushes),
+  ]);
+  return { ...seen, ...brings, pushes: pushes.map(viewRow) };
+}
+
+async function whatItBrings(
+  deps: Deps,
+  project: ProjectRow,
+  { state, head, into }: PullRequestRow,
+): Promise<Pick<PullRequestReply, 'commits' | 'files'>> {
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const branch = refOfBranch(into);
+  const refs = await refsKnown(deps.db, project.repositoryId);
+  const target = branch === undefined ? undefined : refs.get(branch);
+  if (state !== 'open' || head === null || target === undefined) return { commits: [], files: [] };
+  const [commits, base] = await Promise.all([
+    commitsIn(directory, target, head),
+    forkPoint(directory, target, head),
+  ]);
+  const files = base === null ? [] : await filesBetween(directory, base, head as CommitId, '');
+  return { commits: [...commits], files: [...files] };
 }
 
 function buildsOfCommit(

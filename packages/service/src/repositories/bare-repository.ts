@@ -188,6 +188,16 @@ export async function isAncestor(directory: string, commit: string, of: string):
   return (await tryGit(['merge-base', '--is-ancestor', commit, of], { cwd: directory })).ok;
 }
 
+/** The newest commit that two have in common; null when there is none. */
+export async function forkPoint(
+  directory: string,
+  one: string,
+  other: string,
+): Promise<CommitId | null> {
+  const end = await tryGit(['merge-base', one, other], { cwd: directory });
+  return readCommitId(end.stdout.trim()) ?? null;
+}
+
 /** The commits that `to` has and `from` has not, newest first; twenty at most. */
 export async function commitsIn(
   directory: string,

@@ -1,0 +1,229 @@
+import { useQuery } from '@tanstack/react-query';
+import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
+import { may } from '@vaquero/core';
+import { useState } from 'react';
+import { Link, Navigate, useParams } from 'react-router';
+import { useProjectEvents } from '../http/project-events.ts';
+import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
+import { Button } from '../parts/button.tsx';
+import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
+import { Glyph } from '../parts/glyph.tsx';
+import { counted, lasting, moment } from '../parts/words.ts';
+import { mine } from '../people/mine.ts';
+import { pullRequestOf } from './pull-requests-of.ts';
+import { waitsForWord } from './pull-requests-page.tsx';
+import { WordSheet } from './word-sheet.tsx';
+
+/** One pull request, at an address such as /p/timetable/pr-3: what does it bring, and what came of it? */
+export function PullRequestPage() {
+  const { project = '', name = '' } = useParams();
+  return /^pr-\d+$/.test(name) ? (
+    <Page project={project} name={name} />
+  ) : (
+    <Navigate to={`/p/${project}`} replace />
+  );
+}
+
+function Page({ project, name }: { readonly project: string; readonly name: string }) {
+  useProjectEvents(project);
+  const { data, error, refetch, dataUpdatedAt } = useQuery(pullRequestOf(project, name));
+  return (
+    <Frame project={project}>
+      {data === undefined ? (
+        <AnswerLine>{name}</AnswerLine>
+      ) : (
+        <Answer pull={data} now={dataUpdatedAt} />
+      )}
+      {error === null ? null : <Failed error={error} retry={() => void refetch()} />}
+      {data === undefined && error === null ? <Reading what="the pull request" /> : null}
+      {data === undefined ? null : (
+        <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+          <div>
+            {waitsForWord(data) ? <Word project={project} pull={data} /> : null}
+            <Pushes project={project} pull={data} now={dataUpdatedAt} />
+          </div>
+          <Brings pull={data} />
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: number }) {
+  const [newest] = pull.builds;
+  const where = pull.from.place === null ? '' : ` of ${pull.from.place}`;
+  return (
+    <AnswerLine
+      below={
+        <>
+          <span className="said">{pull.title}</span>: <code>{pull.from.branch}</code>
+          <span className="[overflow-wrap:anywhere]">{where}</span> into <code>{pull.into}</code>
+          {pull.ahead === null ? '' : `, ${counted(pull.ahead, 'commit')} ahead`}; opened by{' '}
+          {pull.openedBy}, {moment(pull.openedAt, now)}.
+        </>
+      }
+    >
+      {waitsForWord(pull) ? (
+        `${pull.name} waits for a member’s word: its code is an outsider’s.`
+      ) : pull.state !== 'open' ? (
+        `${pull.name} is ${pull.state}.`
+      ) : newest === undefined ? (
+        `${pull.name} is not built: no recipe is for pull requests into ${pull.into}.`
+      ) : (
+        <>
+          {pull.name}{' '}
+          {newest.artifact === null ? null : (
+            <BrandMark digest={newest.artifact.digest} size={20} className="align-[-3px]" />
+          )}{' '}
+          {newest.state === 'passed' || newest.state === 'reused'
+            ? 'builds; nothing of it is live anywhere.'
+            : newest.state === 'failed'
+              ? `does not build: ${newest.failure?.what ?? ''}`
+              : `is ${newest.state}.`}
+        </>
+      )}
+    </AnswerLine>
+  );
+}
+
+/** The one framed act of the page. */
+function Word({ project, pull }: { readonly project: string; readonly pull: PullRequestReply }) {
+  const [open, setOpen] = useState(false);
+  const { data: me } = useQuery(mine);
+  const mayBuild = may(me?.grants ?? [], 'build', project);
+  return (
+    <section aria-label="A member’s word" className="mb-4 border-2 border-ink bg-sheet p-3">
+      <h2 className="font-serif text-section font-[560]">
+        <Glyph name="waiting" className="text-warn" /> {pull.head?.commit.slice(0, 8)} is not built
+        yet
+      </h2>
+      <p className="mt-1">
+        Read what it changes, beside this. Then give your word for this commit; it gets no values,
+        and reaches no environment.
+      </p>
+      <p className="mt-2">
+        <Button tone="action" disabled={!mayBuild} onClick={() => setOpen(true)}>
+          Build this commit…
+        </Button>{' '}
+        {mayBuild ? null : <span className="text-ink-2">a builder of this project may</span>}
+      </p>
+      <WordSheet project={project} pull={pull} open={open} onOpenChange={setOpen} />
+    </section>
+  );
+}
+
+function Pushes({
+  project,
+  pull,
+  now,
+}: {
+  readonly project: string;
+  readonly pull: PullRequestReply;
+  readonly now: number;
+}) {
+  // Its head may have been built for its branch, or for what it was merged into.
+  const elsewhere = pull.builds.filter(
+    (build) => !pull.pushes.some((one) => one.number === build.number),
+  );
+  const all: readonly BuildRow[] = [...elsewhere, ...pull.pushes];
+  return (
+    <section aria-label="Builds">
+      <h2 className="border-b border-rule-2 pb-0.5 font-[600]">
+        {all.length === 0 ? 'Not built' : `${counted(all.length, 'build')} of its commits`}{' '}
+        {pull.outsider ? (
+          <span className="font-[400] text-warn">
+            code of an outsider: no values, no caches, no results of others
+          </span>
+        ) : null}
+      </h2>
+      {pull.trouble === null ? null : (
+        <p role="alert" className="mt-1 border-l-4 border-bad bg-bad-wash px-2 py-1">
+          Its branch is not read: {pull.trouble}. What was read before stays.
+        </p>
+      )}
+      {all.length === 0 ? <p className="py-1 text-ink-2">{pull.says}</p> : null}
+      <ul>
+        {all.map((build) => (
+          <li
+            key={build.number}
+            className="flex flex-wrap items-baseline gap-x-3 border-b border-rule leading-[25px]"
+          >
+            <Link to={`/p/${project}/builds/${build.number}`} className="whitespace-nowrap">
+              {build.artifact === null ? (
+                <Unbranded size={14} />
+              ) : (
+                <BrandMark digest={build.artifact.digest} size={14} className="align-[-2px]" />
+              )}{' '}
+              <b className="font-[650]">{build.number}</b>
+            </Link>
+            <code className="text-ink-2">{build.commit.id.slice(0, 8)}</code>
+            <span className="said min-w-40 flex-1">
+              {build.commit.subject}
+              {build.recipeName === 'site' ? null : (
+                <span className="font-sans text-ink-2"> by the recipe {build.recipeName}</span>
+              )}
+            </span>
+            <span className="whitespace-nowrap">
+              <Glyph name={build.state} /> {build.state}
+            </span>
+            <span className="w-16 whitespace-nowrap text-right text-ink-2">
+              {build.startedAt === null || build.endedAt === null || build.reusedFrom !== null
+                ? ''
+                : lasting(build.endedAt - build.startedAt)}
+            </span>
+            <span className="whitespace-nowrap text-ink-2">{moment(build.queuedAt, now)}</span>
+          </li>
+        ))}
+      </ul>
+      {pull.word === null ? null : (
+        <p className="mt-1 text-ink-2">
+          Built on the word of {pull.word.by}, {moment(pull.word.at, now)}.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Brings({ pull }: { readonly pull: PullRequestReply }) {
+  const { commits, files } = pull;
+  const most = Math.max(1, ...files.map((file) => (file.added ?? 0) + (file.removed ?? 0)));
+  if (pull.state !== 'open') return <p className="text-ink-2">{pull.says}</p>;
+  return (
+    <section aria-label="What it brings">
+      <h2 className="border-b border-rule-2 pb-0.5 font-[600]">
+        {counted(commits.length, 'commit')}, {counted(files.length, 'file')}
+      </h2>
+      <ul>
+        {commits.map((one) => (
+          <li key={one.id} className="truncate leading-[22px]">
+            <code className="text-ink-2">{one.id.slice(0, 8)}</code>{' '}
+            <span className="said">{one.subject}</span>, {one.author}
+          </li>
+        ))}
+      </ul>
+      <ul className="mt-2 border-t border-rule pt-1">
+        {files.slice(0, 30).map((file) => (
+          <li
+            key={file.path}
+            className="grid grid-cols-[minmax(0,1fr)_auto_6rem] items-center gap-x-2 leading-[20px]"
+          >
+            <code className="truncate" title={file.path}>
+              {file.path}
+            </code>
+            <span className="whitespace-nowrap text-ink-2">
+              {file.added === null ? 'binary' : `+${file.added} −${file.removed ?? 0}`}
+            </span>
+            <span aria-hidden="true" className="flex h-2">
+              <span className="bg-good" style={{ width: `${((file.added ?? 0) / most) * 100}%` }} />
+              <span
+                className="border border-bad"
+                style={{ width: `${((file.removed ?? 0) / most) * 100}%` }}
+              />
+            </span>
+          </li>
+        ))}
+      </ul>
+      {files.length > 30 ? <p className="text-ink-2">and {files.length - 30} more</p> : null}
+    </section>
+  );
+}
