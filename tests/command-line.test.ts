@@ -6,7 +6,7 @@ import { addPerson } from '@vaquero/service';
 import { execa } from 'execa';
 import { temporaryFolder, until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
-import { recipeOf, writesPage } from './support/working-copy.ts';
+import { makeWorkingCopy, recipeOf, writesPage } from './support/working-copy.ts';
 
 const bundle = new URL('../dist/vaquero.mjs', import.meta.url).pathname;
 
@@ -358,4 +358,44 @@ test('variables, findings, lines of a log and provenance by the command line', a
   assert.match(held.err, /The inspection stopped it: index\.html, line 1/);
   const ended = await vaquero('cancel', 'timetable', '2');
   assert.deepEqual([ended.code, /\(build-ended\)/.test(ended.err)], [3, true]);
+});
+
+test('pull requests by the command line: opened, read, given a word, built, closed', async (t) => {
+  const service = await startTestService(t);
+  const home = join(service.state, 'home');
+  const vaquero = commandLine(service, home, { VAQUERO_TOKEN: service.operatorSecret });
+  const made = await service.project('timetable');
+  assert.match((await vaquero('pull-requests', 'timetable')).out, /^No pull request yet\./);
+  const recipe = recipeOf(writesPage('one'), 'for: {branch: main, proposed-into: main}\n');
+  await made.push('First', { 'vaquero.yaml': recipe });
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'dogs');
+  const commit = await fork.commit('Dogs \u001b[31mred', { 'fares.txt': '1.5\n' });
+  const opened = await vaquero(
+    ...['open-pull-request', 'timetable', 'dogs', '--place', fork.folder, '--title', 'Dogs'],
+  );
+  assert.match(opened.out, /^pr-1 open: Dogs$/m);
+  assert.match(opened.out, /^changes {4}fares\.txt \+1 -0$/m);
+  assert.match(opened.out, /vaquero give-word timetable pr-1$/);
+  assert.ok(!opened.out.includes('\u001b[31m'), 'a subject steers no terminal');
+  assert.match((await vaquero('pull-requests', 'timetable')).out, /pr-1 +open .*an outsider’s/);
+  const unasked = await vaquero('give-word', 'timetable', 'pr-1');
+  assert.deepEqual([unasked.code, /Add --yes/.test(unasked.err)], [2, true]);
+  const other = await vaquero('give-word', 'timetable', 'pr-1', '--commit', '0123', '--yes');
+  assert.deepEqual([other.code, /is not the newest commit of pr-1/.test(other.err)], [2, true]);
+  const given = await vaquero(
+    ...['give-word', 'timetable', 'pr-1', '--commit', commit.slice(0, 8), '--yes'],
+  );
+  assert.match(given.out, /^word {7}ines, /m);
+  await service.buildEnded('timetable', 2);
+  assert.match((await vaquero('pull-request', 'timetable', 'pr-1')).out, /^build 2 +passed, site/m);
+  assert.match(
+    (await vaquero('build', 'timetable', '2')).out,
+    /^proposed {3}pr-1, to be merged into main, code of an outsider/m,
+  );
+  assert.match((await vaquero('builds', 'timetable')).out, /pr-1: Dogs/);
+  const closed = await vaquero('close-pull-request', 'timetable', 'pr-1');
+  assert.deepEqual([closed.code, closed.out], [0, 'pr-1 is closed. What was built of it stays.']);
+  assert.equal((await vaquero('close-pull-request', 'timetable', 'pr-1')).code, 3);
 });

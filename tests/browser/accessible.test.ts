@@ -1,11 +1,13 @@
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { join } from 'node:path';
 import test from 'node:test';
+import { pullRequestRoutes } from '@vaquero/contracts';
 import type { Page } from 'playwright-core';
 import { openConsole } from '../support/console.ts';
 import type { TestService } from '../support/service.ts';
-import { recipeOf, writesPage } from '../support/working-copy.ts';
+import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
 
 const auditor = readFileSync(createRequire(import.meta.url).resolve('axe-core'), 'utf8');
 
@@ -39,6 +41,14 @@ async function story(service: TestService): Promise<void> {
   await service.promote('timetable');
   await made.push('Search by harbour', { 'vaquero.yaml': recipeOf(writesPage('two')) });
   await service.promote('timetable');
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'dogs');
+  await fork.commit('Dogs at half fare', { 'fares.txt': '1.5' });
+  await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch: 'dogs', title: 'Dogs', place: fork.folder },
+  });
   await made.push('A slip', {
     'vaquero.yaml': recipeOf("echo reading; echo 'Error: unknown harbour' >&2; exit 4"),
   });
@@ -53,6 +63,8 @@ const pages = [
   ['/p/timetable/builds/3', /Build 3 failed/],
   ['/p/timetable/history', /changed/],
   ['/p/timetable/settings', /./],
+  ['/p/timetable/pull-requests', /pr-1 waits/],
+  ['/p/timetable/pr-1', /pr-1 waits/],
 ] as const;
 
 for (const colorScheme of ['light', 'dark'] as const) {

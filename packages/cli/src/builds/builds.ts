@@ -55,9 +55,7 @@ function buildTable(
       String(build.number),
       [stateOf(io, build.state), ...build.marks.map((mark) => tone(io, 'warn', mark))].join(', '),
       build.commit.id.slice(0, 12),
-      build.recipeName === 'site'
-        ? safe(build.commit.subject)
-        : `${build.recipeName}: ${safe(build.commit.subject)}`,
+      [whichOf(build), safe(build.commit.subject)].filter((part) => part !== '').join(': '),
       when(build.queuedAt),
       build.reusedFrom !== null
         ? 'not run'
@@ -71,6 +69,12 @@ function buildTable(
     ]),
     3,
   );
+}
+
+/** What tells a build from the usual one of its commit: its recipe, and the pull request that it belongs to. */
+function whichOf({ recipeName, pullRequest }: BuildRow): string {
+  const recipe = recipeName === 'site' ? [] : [recipeName];
+  return [...recipe, ...(pullRequest === null ? [] : [pullRequest.name])].join(', ');
 }
 
 /** Shows one build: its answer first, then its steps. */

@@ -116,36 +116,51 @@ function read(context: Context, project: string, name: string): Promise<PullRequ
 }
 
 function tell(io: Io, project: string, one: PullRequestReply): void {
-  io.out(`${one.name} ${one.state}: ${safe(one.title)}`);
-  io.out(
+  for (const line of [
+    `${one.name} ${one.state}: ${safe(one.title)}`,
     `merges     ${safe(one.from.branch)}${one.from.place === null ? '' : ` of ${safe(one.from.place)}`} into ${safe(one.into)}${one.ahead === null ? '' : `, ${one.ahead} ${one.ahead === 1 ? 'commit' : 'commits'} ahead`}`,
-  );
-  if (one.outsider)
-    io.out(
-      tone(io, 'warn', 'outsider   no values, no caches, no results of others for its builds'),
-    );
-  if (one.head !== null)
-    io.out(
-      `head       ${one.head.commit.slice(0, 12)} “${safe(one.head.subject)}” by ${safe(one.head.author)}, ${when(one.head.at)}`,
-    );
-  for (const commit of one.commits.slice(1, 6))
-    io.out(
-      tone(
-        io,
-        'quiet',
-        `           ${commit.id.slice(0, 12)} “${safe(commit.subject)}” by ${safe(commit.author)}`,
+    ...(one.outsider
+      ? [tone(io, 'warn', 'outsider   no values, no caches, no results of others for its builds')]
+      : []),
+    ...whatItBrings(io, one),
+    ...(one.word === null ? [] : [`word       ${safe(one.word.by)}, ${when(one.word.at)}`]),
+    ...(one.trouble === null ? [] : [tone(io, 'bad', `not read   ${safe(one.trouble)}`)]),
+    `stands     ${safe(one.says)}`,
+    ...one.builds.map(
+      (build) =>
+        `build ${String(build.number).padEnd(5)}${stateOf(io, build.state)}, ${build.recipeName}${build.artifact === null ? '' : `, ${spoken(build.artifact.digest)}`}`,
+    ),
+    ...nextFor(project, one),
+  ])
+    io.out(line);
+}
+
+function whatItBrings(io: Io, { head, commits, files }: PullRequestReply): readonly string[] {
+  const more = files.length > 12 ? [`           and ${files.length - 12} more files`] : [];
+  return [
+    ...(head === null
+      ? []
+      : [
+          `head       ${head.commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(head.author)}, ${when(head.at)}`,
+        ]),
+    ...commits
+      .slice(1, 6)
+      .map(({ id, subject, author }) =>
+        tone(io, 'quiet', `           ${id.slice(0, 12)} “${safe(subject)}” by ${safe(author)}`),
       ),
-    );
-  for (const file of one.files.slice(0, 12))
-    io.out(`changes    ${safe(file.path)} +${file.added ?? '?'} -${file.removed ?? '?'}`);
-  if (one.files.length > 12) io.out(`           and ${one.files.length - 12} more files`);
-  if (one.word !== null) io.out(`word       ${safe(one.word.by)}, ${when(one.word.at)}`);
-  if (one.trouble !== null) io.out(tone(io, 'bad', `not read   ${safe(one.trouble)}`));
-  io.out(`stands     ${safe(one.says)}`);
-  for (const build of one.builds)
-    io.out(
-      `build ${String(build.number).padEnd(5)}${stateOf(io, build.state)}, ${build.recipeName}${build.artifact === null ? '' : `, ${spoken(build.artifact.digest)}`}`,
-    );
-  if (one.outsider && one.state === 'open' && one.word === null && one.head !== null)
-    io.out(`next       Read the commit, then: vaquero give-word ${project} ${one.name}`);
+    ...files
+      .slice(0, 12)
+      .map((file) => `changes    ${safe(file.path)} +${file.added ?? '?'} -${file.removed ?? '?'}`),
+    ...more,
+  ];
+}
+
+function nextFor(project: string, one: PullRequestReply): readonly string[] {
+  const waits = one.outsider && one.state === 'open' && one.word === null && one.head !== null;
+  if (!waits) return [];
+  const { place, branch } = one.from;
+  return [
+    `next       Read it: git fetch ${safe(place ?? 'origin')} ${safe(branch)} && git diff ${safe(one.into)}...FETCH_HEAD`,
+    `           Then: vaquero give-word ${project} ${one.name}`,
+  ];
 }

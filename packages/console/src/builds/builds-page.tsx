@@ -90,6 +90,16 @@ export function BuildsPage() {
                   {build.recipeName === 'site' ? null : (
                     <span className="font-sans text-ink-2"> by the recipe {build.recipeName}</span>
                   )}
+                  {build.pullRequest === null ? null : (
+                    <span className="font-sans text-ink-2">
+                      {' '}
+                      in{' '}
+                      <Link to={`/p/${project}/${build.pullRequest.name}`}>
+                        {build.pullRequest.name}
+                      </Link>
+                      {build.pullRequest.outsider ? ', an outsider’s' : ''}
+                    </span>
+                  )}
                   {build.failure === null ? null : (
                     <span className="block font-sans leading-4 text-bad">{build.failure.what}</span>
                   )}

@@ -1,7 +1,7 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { environmentRoutes, projectRoutes } from '@vaquero/contracts';
 import { type ReactNode, useEffect, useState } from 'react';
-import { Link, NavLink, useNavigate } from 'react-router';
+import { Link, NavLink, useLocation, useNavigate } from 'react-router';
 import { FindBox } from '../builds/find-box.tsx';
 import { api, troubleOf } from '../http/api.ts';
 import { mine } from '../people/mine.ts';
@@ -115,6 +115,8 @@ const pages = [
 function FootIndex({ project }: { readonly project: string }) {
   const navigate = useNavigate();
   const { data } = useQuery(lanesOf(project));
+  // One pull request has a short address of its own, beside their list.
+  const isOfOne = /\/pr-\d+$/.test(useLocation().pathname);
   useEffect(() => {
     const go = (event: KeyboardEvent): void => {
       const inField =
@@ -136,7 +138,7 @@ function FootIndex({ project }: { readonly project: string }) {
             end={to === ''}
             to={`/p/${project}${to}`}
             className={({ isActive }) =>
-              `flex min-h-8 items-center px-3 text-ink no-underline pointer-coarse:min-h-11 ${isActive ? 'border-x border-rule-2 bg-paper font-[650]' : ''}`
+              `flex min-h-8 items-center px-3 text-ink no-underline pointer-coarse:min-h-11 ${isActive || (letter === 'P' && isOfOne) ? 'border-x border-rule-2 bg-paper font-[650]' : ''}`
             }
           >
             <span>

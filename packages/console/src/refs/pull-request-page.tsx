@@ -224,6 +224,13 @@ function Brings({ pull }: { readonly pull: PullRequestReply }) {
         ))}
       </ul>
       {files.length > 30 ? <p className="text-ink-2">and {files.length - 30} more</p> : null}
+      <p className="mt-2 text-ink-2">
+        Line by line:{' '}
+        <code className="[overflow-wrap:anywhere]">
+          git fetch {pull.from.place ?? 'origin'} {pull.from.branch} && git diff {pull.into}
+          ...FETCH_HEAD
+        </code>
+      </p>
     </section>
   );
 }

@@ -125,7 +125,7 @@ function inWords(
   if (pull.state === 'closed') return 'It was closed, or its branch is gone.';
   if (pull.head === null) return 'Its branch has not been read yet.';
   if (trustOf(pull.from) === 'outsider' && word === null)
-    return 'Waits for a member’s word: its code is an outsider’s, and each of its commits is built on one only.';
+    return 'Waits for a member’s word: its code is an outsider’s.';
   const [newest] = built;
   if (newest === undefined)
     return `No recipe is for pull requests into ${pull.into} (for: {proposed-into: ${pull.into}}).`;

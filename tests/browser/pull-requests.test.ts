@@ -1,0 +1,65 @@
+import assert from 'node:assert/strict';
+import { join } from 'node:path';
+import test from 'node:test';
+import { pullRequestRoutes } from '@vaquero/contracts';
+import { addPerson, grantInProject } from '@vaquero/service';
+import { signIn } from '../../tools/browser.mjs';
+import { openConsole } from '../support/console.ts';
+import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
+
+const forPulls = 'for: {branch: main, proposed-into: main}\n';
+
+test('an outsider’s commit waits on its page, is built on a word given there, and waits again for the next', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  const recipe = recipeOf(writesPage('one'), forPulls);
+  await made.push('First', { 'vaquero.yaml': recipe });
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'dogs');
+  await fork.commit('Dogs at half fare', { 'fares.txt': '1.5\n' });
+  await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch: 'dogs', title: 'Dogs <travel>', place: fork.folder },
+  });
+
+  await page.goto(`${service.origin}/p/timetable`);
+  await page.getByRole('heading', { level: 1 }).waitFor();
+  await page.keyboard.press('p');
+  await page.getByRole('heading', { level: 1, name: 'pr-1 waits for a member’s word.' }).waitFor();
+  await page.getByText('Dogs <travel>').waitFor();
+  await page.getByRole('link', { name: 'pr-1' }).click();
+  await page.waitForURL('**/p/timetable/pr-1');
+  const brings = page.getByRole('region', { name: 'What it brings' });
+  await brings.getByText('fares.txt').waitFor();
+  await page.getByRole('button', { name: 'Build this commit…' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByText(/is given no variable or secret/).waitFor();
+  await sheet.getByRole('button', { name: 'Build this commit' }).click();
+  await sheet.waitFor({ state: 'detached' });
+  await page
+    .getByRole('heading', { level: 1, name: /pr-1 .*builds; nothing of it is live anywhere/ })
+    .waitFor();
+  await page.getByText('Built on the word of Tomas Revik').waitFor();
+
+  // The next commit is seen by polling; the page follows by itself.
+  await fork.commit('Dogs at a fare of their own', { 'fares.txt': '2.5\n' });
+  await page.getByRole('heading', { level: 1, name: /pr-1 waits/ }).waitFor();
+  await page.getByRole('region', { name: 'Builds' }).getByRole('link').click();
+  await page.getByText(/to be merged into main; code of an outsider/).waitFor();
+
+  const reader = await addPerson(service.deps, {
+    name: 'petra',
+    shownAs: 'Petra Quist',
+    password: 'far holm',
+    role: null,
+    projectId: null,
+  });
+  await grantInProject(service.deps, { personId: reader, project: 'timetable', role: 'reader' });
+  const theirs = (await page.context().browser()?.newPage()) ?? assert.fail('no browser');
+  await signIn(theirs, service.origin, 'petra', 'far holm');
+  await theirs.goto(`${service.origin}/p/timetable/pr-1`);
+  await theirs.getByText('a builder of this project may').waitFor();
+  assert.equal(await theirs.getByRole('button', { name: 'Build this commit…' }).isDisabled(), true);
+  await theirs.close();
+});
