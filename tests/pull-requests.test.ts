@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
+import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
 import type { CommitId } from '@vaquero/core';
 import { startGitHost } from '@vaquero/standins';
 import { temporaryFolder, until } from './support/place.ts';
@@ -323,8 +323,19 @@ test('a branch on a host that goes away keeps its head, with the reason, until t
     return seen.trouble !== null && seen;
   });
   assert.deepEqual([broken.state, broken.head?.commit], ['open', head]);
+  // One that takes questions and never answers holds up nobody's look, by a push or by a person.
+  host.behave('silent');
+  await made.copy.git('checkout', '--quiet', 'main');
+  const next = await made.copy.commit('Second', { 'page.html': 'y' });
+  await made.copy.push(made.remote);
+  assert.deepEqual(await numbersOf(service), [1, 2], 'the push was looked at before it returned');
+  const seen = await service.operator.call(projectRoutes.lookRoute, { params });
+  assert.equal(seen.head?.commit, next);
   host.behave('open');
-  await until('it is read again', async () => (await show(service)).trouble === null);
+  // It is asked less and less often while it does not answer.
+  await until('it is read again', async () => (await show(service)).trouble === null, {
+    withinMs: 60_000,
+  });
   await made.copy.git('push', '--quiet', folder, ':fares');
   await until('its branch is gone', async () => (await show(service)).state === 'closed');
 });

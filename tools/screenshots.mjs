@@ -30,7 +30,7 @@ async function shoot(
   await page.evaluate(() => document.fonts.ready);
   // The event stream never lets the network fall idle; a line of the log or a band is what is waited for.
   await page
-    .locator('.band, tbody tr, [role=log] > div, form, [aria-label=Steps]')
+    .locator('.band, tbody tr, [role=log] > div, form, [aria-label=Steps], [aria-label="What it brings"] li')
     .first()
     .waitFor({ state: 'attached' });
   // Behind a build's log comes who said what in it; its tabs tell that it is there.
@@ -89,6 +89,8 @@ await shoot(
 await shoot('builds', '/p/timetable/builds');
 await shoot('settings', '/p/timetable/settings');
 await shoot('history', '/p/timetable/history');
+// In the demo as it was made, an outsider's commit waits for a word.
+await shoot('pull-request', '/p/timetable/pr-2');
 await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
@@ -98,6 +100,7 @@ await shootTerminal('command-line', [
     'timetable',
     String(numberOf('The names of harbours are checked by a recipe of their own')),
   ],
+  ['pull-requests', 'timetable'],
   ['runners'],
 ]);
 // A build that waits, with its steps foretold: the runner is given nothing for a moment.

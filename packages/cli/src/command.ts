@@ -44,7 +44,9 @@ export function give<Reply>(context: Context, reply: Reply, show: (reply: Reply)
 export async function confirmed(context: Context, question: string): Promise<boolean> {
   if (context.yes) return true;
   if (!context.io.isTerminal)
-    throw new Misuse('This asks first, and nobody is there to ask. Add --yes to say so beforehand.');
+    throw new Misuse(
+      'This asks first, and nobody is there to ask. Add --yes to say so beforehand.',
+    );
   const answer = await context.io.ask(`${question} [y/N] `);
   return /^y(?:es)?$/i.test(answer.trim());
 }

@@ -25,8 +25,8 @@ import { startLoop } from './loop.ts';
 import { addFirstOperator } from './people/first-people.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
+import { makeFollower } from './refs/follow-outsiders.ts';
 import { lookAtRepository } from './refs/look.ts';
-import { repositoriesWithOutsiders } from './refs/pull-request-rows.ts';
 import { knowMachine } from './releases/edge-rows.ts';
 import { makeEdgeStreams } from './releases/edge-streams.ts';
 import { publishIfBehind } from './releases/publish-table.ts';
@@ -123,17 +123,17 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   let turn = 0;
   const lookers = startLoop(deps.log, 'looks', 1000, async () => {
     turn += 1;
-    const followed = await repositoriesWithOutsiders(deps.db);
     for (const repository of await allRepositories(deps.db)) {
       // A hosted repository tells of itself by a push; a look every tenth turn finds what a crash hid.
-      const isTold = repository.kind === 'hosted' && !followed.has(repository.id);
-      if (isTold && turn % 10 !== 1) continue;
+      if (repository.kind === 'hosted' && turn % 10 !== 1) continue;
       doorbell.ring(repository.id, {
         kind: repository.lookedAt === null ? 'start' : 'poll',
         doing: null,
       });
     }
   });
+  const follower = makeFollower(deps, doorbell);
+  const outsiders = startLoop(deps.log, 'outsiders', 1000, follower.turn);
   const settler = startLoop(deps.log, 'intakes', 2000, () => settleAll(deps));
   const leases = startLoop(deps.log, 'leases', 1000, async () => {
     const isThere = await answers(deps.db);
@@ -159,7 +159,11 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     const swept = await sweepStore(deps);
     if (swept.aside + swept.removed > 0) deps.log.info(swept, 'store swept');
   });
-  return [sweeps, lookers, settler, leases, schedules, tables, keys];
+  const endFollowing = async (): Promise<void> => {
+    await outsiders();
+    await follower.stop();
+  };
+  return [sweeps, endFollowing, lookers, settler, leases, schedules, tables, keys];
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {

@@ -1,7 +1,11 @@
 import { spawn } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
+import type { Socket } from 'node:net';
 import { join } from 'node:path';
+
+/** `silent`: it takes a question and never answers. */
+type Behaviour = 'open' | 'private' | 'broken' | 'silent';
 
 /** A small Git host elsewhere: real Git over smart HTTP, which can be told to be private, slow or down. */
 export interface GitHost {
@@ -9,14 +13,15 @@ export interface GitHost {
   /** Makes an empty bare repository and returns its address and folder. */
   readonly repository: (name: string) => Promise<{ readonly url: string; readonly folder: string }>;
   /** How it behaves from now on. */
-  readonly behave: (how: 'open' | 'private' | 'broken') => void;
+  readonly behave: (how: Behaviour) => void;
   readonly stop: () => Promise<void>;
 }
 
 /** Starts a Git host that keeps its repositories below a folder. Source: git-http-backend(1). */
 export async function startGitHost(folder: string): Promise<GitHost> {
   mkdirSync(folder, { recursive: true });
-  let behaviour: 'open' | 'private' | 'broken' = 'open';
+  let behaviour: Behaviour = 'open';
+  const unanswered: Socket[] = [];
   const server = createServer((req, res) => {
     if (behaviour === 'private') {
       res.writeHead(401, { 'www-authenticate': 'Basic realm="members"' }).end();
@@ -24,6 +29,10 @@ export async function startGitHost(folder: string): Promise<GitHost> {
     }
     if (behaviour === 'broken') {
       req.socket.destroy();
+      return;
+    }
+    if (behaviour === 'silent') {
+      unanswered.push(req.socket);
       return;
     }
     const url = new URL(req.url ?? '/', 'http://host');
@@ -80,6 +89,7 @@ export async function startGitHost(folder: string): Promise<GitHost> {
     },
     behave: (how) => {
       behaviour = how;
+      for (const socket of unanswered.splice(0)) socket.destroy();
     },
     stop: () =>
       new Promise((resolve) => {

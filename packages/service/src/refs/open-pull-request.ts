@@ -16,7 +16,11 @@ import { directoryOf, isAncestor } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { isOnHostOf } from '../repositories/submodules.ts';
 import type { Doorbell } from './doorbell.ts';
-import { insertPullRequest, openPullRequests } from './pull-request-rows.ts';
+import { followOutsider } from './outsider-branch.ts';
+import { insertPullRequest, openPullRequests, pullRequestByNumber } from './pull-request-rows.ts';
+
+/** How long opening waits for the first fetch; a longer one is begun again behind it. */
+const firstWithinMs = 20_000;
 
 type Wanted = z.output<typeof pullRequestRoutes.openPullRequestRoute.body>;
 
@@ -69,6 +73,9 @@ export async function openPullRequest(
     });
     return made;
   });
+  const made = await pullRequestByNumber(deps.db, repositoryId, number);
+  if (made !== undefined)
+    await followOutsider(deps, repositoryId, made, AbortSignal.timeout(firstWithinMs));
   await doorbell.ringAndWait(repositoryId, { kind: 'person', doing: caller.doing });
   return number;
 }
@@ -86,6 +93,7 @@ async function placeOf(
   // Whoever may build could otherwise send the service to any address that it reaches.
   if (!isOnHostOf(repository.kind === 'http' ? repository.place : null, place))
     requireOperator(caller, place);
+  if (!place.startsWith('/') && !URL.canParse(place)) return refuseField('place', 'is no address');
   const source = place.startsWith('/')
     ? ({ kind: 'path', path: place } as const)
     : ({ kind: 'http', url: place } as const);

@@ -1,5 +1,5 @@
 import type { CommitId, Instant, PullRequest } from '@vaquero/core';
-import { and, desc, eq, isNotNull, ne, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, isNotNull, ne, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
 
@@ -71,13 +71,16 @@ export async function pullRequestByNumber(
   return row === undefined ? undefined : readRow(row);
 }
 
-/** Repositories that somebody else's pull request is followed for: nobody rings when that one is pushed to. */
-export async function repositoriesWithOutsiders(db: Db): Promise<ReadonlySet<string>> {
+/** Open ones of outsiders, whose branches nobody rings for; those that were opened first come first. */
+export async function openOutsiders(
+  db: Db,
+): Promise<readonly { readonly repositoryId: string; readonly pull: PullRequestRow }[]> {
   const rows = await db
-    .selectDistinct({ id: pullRequests.repositoryId })
+    .select()
     .from(pullRequests)
-    .where(and(eq(pullRequests.state, 'open'), isNotNull(pullRequests.fromPlace)));
-  return new Set(rows.map((row) => row.id));
+    .where(and(eq(pullRequests.state, 'open'), isNotNull(pullRequests.fromPlace)))
+    .orderBy(asc(pullRequests.id));
+  return rows.map((row) => ({ repositoryId: row.repositoryId, pull: readRow(row) }));
 }
 
 /** Writes a new one under the next number of its repository, whose row is locked by it. */

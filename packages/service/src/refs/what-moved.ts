@@ -2,6 +2,7 @@ import {
   type CommitId,
   type MovedRef,
   movedRefs,
+  pullRequestOf,
   type RefName,
   refOfPullRequest,
 } from '@vaquero/core';
@@ -39,8 +40,10 @@ export async function whatMoved(
     openPullRequests(deps.db, repositoryId),
   ]);
   const own = set ?? (await refsOf(directory));
-  const heads = await headsOf(deps, directory, open, own, set === null);
-  const seen = new Map([...own, ...heads.refs]);
+  const heads = await headsOf(directory, open, own, set === null);
+  // Of the refs that stand at heads only those of open pull requests count.
+  const plain = [...own].filter(([ref]) => pullRequestOf(ref) === undefined);
+  const seen = new Map([...plain, ...heads.refs]);
   const before = set === null ? known : new Map([...known].filter(([ref]) => seen.has(ref)));
   const moved = movedRefs(before, seen);
   const ends = await endedOf(directory, open, heads, own, new Set(moved.map((one) => one.ref)));

@@ -46,7 +46,7 @@ export async function keepTreesAsCommitted(directory: string): Promise<void> {
   );
 }
 
-/** All branches and tags with the commits they stand for (an annotated tag stands for its commit). */
+/** All branches, tags and heads of pull requests with the commits they stand for (an annotated tag stands for its commit). */
 export async function refsOf(directory: string): Promise<ReadonlyMap<RefName, CommitId>> {
   const text = await git(
     [
@@ -54,6 +54,7 @@ export async function refsOf(directory: string): Promise<ReadonlyMap<RefName, Co
       '--format=%(refname)%00%(objecttype)%00%(objectname)%00%(*objecttype)%00%(*objectname)',
       'refs/heads',
       'refs/tags',
+      'refs/proposed',
     ],
     { cwd: directory },
   );

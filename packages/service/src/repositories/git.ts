@@ -62,7 +62,13 @@ export interface GitEnd {
 /** Runs git and returns how it ended; never throws for a failure of Git's own. */
 export async function tryGit(
   args: readonly string[],
-  options: { readonly cwd?: string; readonly input?: string; readonly timeoutMs?: number } = {},
+  options: {
+    readonly cwd?: string;
+    readonly input?: string;
+    readonly timeoutMs?: number;
+    /** Ends it when it is no longer wanted. */
+    readonly signal?: AbortSignal;
+  } = {},
 ): Promise<GitEnd> {
   const end = await execa('git', [...args], {
     ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
@@ -72,6 +78,7 @@ export async function tryGit(
     reject: false,
     stripFinalNewline: false,
     timeout: options.timeoutMs ?? 60_000,
+    ...(options.signal === undefined ? {} : { cancelSignal: options.signal }),
     maxBuffer: 64 << 20,
   });
   return {

@@ -1,0 +1,105 @@
+import {
+  type CommitId,
+  type Instant,
+  nameOfPullRequest,
+  readCommitId,
+  refOfPullRequest,
+} from '@vaquero/core';
+import { byVaquero, record } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { projectsOf } from '../projects/project-rows.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import { tryGit } from '../repositories/git.ts';
+import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
+
+/** What asking for a branch elsewhere came to. */
+export type Followed = 'moved' | 'same' | 'gone' | 'unread';
+
+/** A host that is allowed could otherwise send the service on to one that is not. */
+const straight = ['-c', 'http.followRedirects=false'];
+
+/**
+ * Brings the head of a pull request from where its branch lies. A head that cannot be read stays where it was, with the
+ * reason beside it. Writes nothing but the ref, which the next look reads.
+ */
+export async function followOutsider(
+  deps: Deps,
+  repositoryId: string,
+  pull: PullRequestRow,
+  signal: AbortSignal,
+): Promise<Followed> {
+  const { place } = pull.from;
+  if (place === null) return 'same';
+  const directory = directoryOf(deps.config.stateDirectory, repositoryId);
+  const branch = `refs/heads/${pull.from.branch}`;
+  const listed = await tryGit([...straight, 'ls-remote', '--', place, branch], {
+    timeoutMs: 20_000,
+    signal,
+  });
+  if (!listed.ok) return unread(deps, pull, listed.stderr, signal);
+  const row = listed.stdout.split('\n').find((one) => one.endsWith(`\t${branch}`));
+  if (row === undefined) return 'gone';
+  const commit = readCommitId(row.split('\t')[0] ?? '');
+  if (commit === undefined) return unread(deps, pull, 'its head is no commit id', signal);
+  const isNew = commit !== (await headIn(directory, pull.number));
+  if (isNew) {
+    const fetched = await tryGit(fetching(place, branch, pull.number), {
+      cwd: directory,
+      timeoutMs: 300_000,
+      signal,
+    });
+    if (!fetched.ok) return unread(deps, pull, fetched.stderr, signal);
+  }
+  if (pull.trouble !== null) await setPullRequest(deps.db, pull.id, { trouble: null });
+  return isNew || commit !== pull.head ? 'moved' : 'same';
+}
+
+function fetching(place: string, branch: string, number: number): readonly string[] {
+  const quiet = ['--quiet', '--no-tags', '--no-auto-gc', '--no-write-fetch-head'];
+  const refspec = `+${branch}:${refOfPullRequest(number)}`;
+  return [...straight, 'fetch', ...quiet, '--', place, refspec];
+}
+
+async function headIn(directory: string, number: number): Promise<CommitId | undefined> {
+  const ref = `${refOfPullRequest(number)}^{commit}`;
+  const read = await tryGit(['rev-parse', '--verify', '--quiet', ref], { cwd: directory });
+  return readCommitId(read.stdout.trim());
+}
+
+/** Says once why a head cannot be read. */
+async function unread(
+  deps: Deps,
+  pull: PullRequestRow,
+  said: string,
+  signal: AbortSignal,
+): Promise<Followed> {
+  const trouble = /(?:fatal|error): (.*)/.exec(said)?.[1] ?? (said.trim() || 'no answer');
+  if (!signal.aborted && trouble.slice(0, 300) !== pull.trouble)
+    await setPullRequest(deps.db, pull.id, { trouble: trouble.slice(0, 300) });
+  return 'unread';
+}
+
+/** Closes a pull request whose branch elsewhere is gone. */
+export async function closeGone(
+  deps: Deps,
+  repositoryId: string,
+  pull: PullRequestRow,
+): Promise<void> {
+  const projects = await projectsOf(deps.db, repositoryId);
+  await inTransaction(deps.db, async (tx) => {
+    const at: Instant = deps.clock();
+    if (!(await setPullRequest(tx, pull.id, { state: 'closed', endedAt: at }))) return;
+    for (const project of projects)
+      await record(tx, {
+        at,
+        kind: 'pull-request.closed',
+        projectId: project.id,
+        project: project.name,
+        doing: byVaquero,
+        facts: { pullRequest: pull.number, into: pull.into, head: pull.head, because: 'gone' },
+      });
+  });
+  deps.log.info({ pullRequest: nameOfPullRequest(pull.number) }, 'a branch elsewhere is gone');
+  for (const project of projects) deps.events.tell(project.id, { what: 'repository' });
+}
