@@ -1,6 +1,7 @@
 import type { Digest, EnvironmentNow, Instant, LedgerEntry, RollbackTarget } from '@vaquero/core';
-import { and, asc, count, desc, eq, gte, isNull, lt, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
+import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import {
   artifacts,
@@ -32,18 +33,23 @@ export async function environmentByName(
   projectId: string,
   name: string,
 ): Promise<EnvironmentRow | undefined> {
-  const [row] = await db
+  const [row] = await livingByName(db).execute({ projectId, name });
+  return row;
+}
+
+const livingByName = madeOnce((db) =>
+  db
     .select()
     .from(environments)
     .where(
       and(
-        eq(environments.projectId, projectId),
-        eq(environments.name, name),
+        eq(environments.projectId, sql.placeholder('projectId')),
+        eq(environments.name, sql.placeholder('name')),
         eq(environments.living, true),
       ),
-    );
-  return row;
-}
+    )
+    .prepare(),
+);
 
 /** Locks environments in the order of their ids, so that two moves never wait for each other. */
 export async function lockEnvironments(
@@ -95,13 +101,35 @@ export async function decisionLedger(
   environmentId: string,
   wish: RollbackTarget | null,
 ): Promise<readonly LedgerRow[]> {
-  const named =
+  const rows =
     wish === null
-      ? undefined
+      ? await wholeLedger(db).execute({ environmentId })
       : 'deploy' in wish
-        ? eq(deploys.number, wish.deploy)
-        : eq(builds.number, wish.build);
-  const rows = await db
+        ? await newestByDeploy(db).execute({ environmentId, wish: wish.deploy })
+        : await newestByBuild(db).execute({ environmentId, wish: wish.build });
+  return rows.toReversed().map(({ first, last, goneAt, ...row }) => ({
+    ...row,
+    artifact: row.artifact as Digest,
+    committedAt: row.committedAt as Instant,
+    undoes: first === null || last === null ? null : { first, last },
+    kept: goneAt === null,
+  }));
+}
+
+const wholeLedger = madeOnce((db) => selectLedger(db, undefined).prepare());
+const newestByDeploy = madeOnce((db) =>
+  selectLedger(db, eq(deploys.number, sql.placeholder('wish')))
+    .limit(1)
+    .prepare(),
+);
+const newestByBuild = madeOnce((db) =>
+  selectLedger(db, eq(builds.number, sql.placeholder('wish')))
+    .limit(1)
+    .prepare(),
+);
+
+function selectLedger(db: Db | Tx, named: SQL | undefined) {
+  return db
     .select({
       number: deploys.number,
       kind: deploys.kind,
@@ -120,16 +148,8 @@ export async function decisionLedger(
       artifacts,
       and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
     )
-    .where(and(eq(deploys.environmentId, environmentId), named))
-    .orderBy(desc(deploys.number))
-    .limit(wish === null ? Number.MAX_SAFE_INTEGER : 1);
-  return rows.toReversed().map(({ first, last, goneAt, ...row }) => ({
-    ...row,
-    artifact: row.artifact as Digest,
-    committedAt: row.committedAt as Instant,
-    undoes: first === null || last === null ? null : { first, last },
-    kept: goneAt === null,
-  }));
+    .where(and(eq(deploys.environmentId, sql.placeholder('environmentId')), named))
+    .orderBy(desc(deploys.number));
 }
 
 /** One page of a ledger, newest first. */
@@ -166,10 +186,16 @@ export async function deployCount(db: Db, environmentId: string): Promise<number
 }
 
 export async function deployById(db: Db | Tx, id: string): Promise<DeployView> {
-  const [row] = await selectDeploys(db).where(eq(deploys.id, id));
+  const [row] = await oneDeploy(db).execute({ id });
   if (row === undefined) throw new Impossible(`no deploy ${id}`);
   return readDeploy(row);
 }
+
+const oneDeploy = madeOnce((db) =>
+  selectDeploys(db)
+    .where(eq(deploys.id, sql.placeholder('id')))
+    .prepare(),
+);
 
 function selectDeploys(db: Db | Tx) {
   return db
@@ -229,23 +255,7 @@ export function entryOf(deploy: DeployView): LedgerEntry {
 
 /** An environment as core decides with it; one round trip, since every move reads it. */
 export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<EnvironmentNow> {
-  const holders = alias(people, 'holders');
-  const [found] = await db
-    .select({
-      serves: deploys,
-      build: builds.number,
-      by: people.shownAs,
-      since: holds.since,
-      reason: holds.reason,
-      holder: holders.shownAs,
-    })
-    .from(environments)
-    .leftJoin(deploys, eq(deploys.id, row.servesDeployId ?? ''))
-    .leftJoin(builds, eq(builds.id, deploys.buildId))
-    .leftJoin(people, eq(people.id, deploys.actorId))
-    .leftJoin(holds, and(eq(holds.environmentId, environments.id), eq(holds.standing, true)))
-    .leftJoin(holders, eq(holders.id, holds.personId))
-    .where(eq(environments.id, row.id));
+  const [found] = await nowOf(db).execute({ id: row.id, serves: row.servesDeployId ?? '' });
   if (found === undefined) throw new Impossible(`no environment ${row.id}`);
   const { serves, build, by, since, reason, holder } = found;
   return {
@@ -268,6 +278,27 @@ export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<
         : { by: holder ?? 'Vaquero', since: since as Instant, reason },
   };
 }
+
+const holders = alias(people, 'holders');
+const nowOf = madeOnce((db) =>
+  db
+    .select({
+      serves: deploys,
+      build: builds.number,
+      by: people.shownAs,
+      since: holds.since,
+      reason: holds.reason,
+      holder: holders.shownAs,
+    })
+    .from(environments)
+    .leftJoin(deploys, eq(deploys.id, sql.placeholder('serves')))
+    .leftJoin(builds, eq(builds.id, deploys.buildId))
+    .leftJoin(people, eq(people.id, deploys.actorId))
+    .leftJoin(holds, and(eq(holds.environmentId, environments.id), eq(holds.standing, true)))
+    .leftJoin(holders, eq(holders.id, holds.personId))
+    .where(eq(environments.id, sql.placeholder('id')))
+    .prepare(),
+);
 
 /** Moves the environment's pointer to its next deploy, only from the generation that was read. Returns the deploy's number. */
 export async function movePointer(

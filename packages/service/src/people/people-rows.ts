@@ -1,5 +1,6 @@
 import type { Instant, Role } from '@vaquero/core';
 import { and, desc, eq, gt, isNull, sql } from 'drizzle-orm';
+import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
 
@@ -101,17 +102,28 @@ export async function holderOf(
   hash: string,
   at: Instant,
 ): Promise<TokenHolder | undefined> {
-  const rows = await db
-    .select({ token: tokens, person: people, project: grants.projectId, role: grants.role })
-    .from(tokens)
-    .innerJoin(people, eq(people.id, tokens.personId))
-    .leftJoin(grants, eq(grants.personId, tokens.personId))
-    .where(and(eq(tokens.hash, hash), gt(tokens.expiresAt, at), isNull(tokens.revokedAt)));
+  const rows = await holders(db).execute({ hash, at });
   const [first] = rows;
   if (first === undefined) return undefined;
   const held = rows.flatMap(({ project, role }) => (role === null ? [] : [{ project, role }]));
   return { token: first.token, person: first.person, grants: held };
 }
+
+const holders = madeOnce((db) =>
+  db
+    .select({ token: tokens, person: people, project: grants.projectId, role: grants.role })
+    .from(tokens)
+    .innerJoin(people, eq(people.id, tokens.personId))
+    .leftJoin(grants, eq(grants.personId, tokens.personId))
+    .where(
+      and(
+        eq(tokens.hash, sql.placeholder('hash')),
+        gt(tokens.expiresAt, sql.placeholder('at')),
+        isNull(tokens.revokedAt),
+      ),
+    )
+    .prepare(),
+);
 
 /** Notes a token's use, at most once a minute so that reading does not write. */
 export async function noteTokenUse(db: Db, token: TokenRow, at: Instant): Promise<void> {

@@ -1,5 +1,6 @@
 import type { CommitId, Instant, RefName } from '@vaquero/core';
 import { and, asc, eq, sql } from 'drizzle-orm';
+import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, projects, refs, repositories } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -8,15 +9,31 @@ export type ProjectRow = typeof projects.$inferSelect;
 export type RepositoryRow = typeof repositories.$inferSelect;
 
 export async function projectByName(db: Db | Tx, name: string): Promise<ProjectRow | undefined> {
-  const [row] = await db.select().from(projects).where(eq(projects.name, name));
+  const [row] = await byName(db).execute({ name });
   return row;
 }
 
+const byName = madeOnce((db) =>
+  db
+    .select()
+    .from(projects)
+    .where(eq(projects.name, sql.placeholder('name')))
+    .prepare(),
+);
+
 export async function projectById(db: Db | Tx, id: string): Promise<ProjectRow> {
-  const [row] = await db.select().from(projects).where(eq(projects.id, id));
+  const [row] = await byId(db).execute({ id });
   if (row === undefined) throw new Impossible(`no project ${id}`);
   return row;
 }
+
+const byId = madeOnce((db) =>
+  db
+    .select()
+    .from(projects)
+    .where(eq(projects.id, sql.placeholder('id')))
+    .prepare(),
+);
 
 export async function allProjects(db: Db): Promise<readonly ProjectRow[]> {
   return db.select().from(projects).orderBy(asc(projects.name));

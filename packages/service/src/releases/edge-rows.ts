@@ -1,4 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm';
+import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { databaseNow, machines } from '../database/tables.ts';
 
@@ -15,7 +16,16 @@ export interface EdgeRow {
 }
 
 export async function edgesOf(db: Db | Tx): Promise<readonly EdgeRow[]> {
-  const rows = await db
+  const rows = await allEdges(db).execute();
+  return rows.map((row) => ({
+    ...row,
+    fresh: Number(row.fresh ?? 0) === 1,
+    silentS: row.silentS === null ? null : Math.max(0, Number(row.silentS)),
+  }));
+}
+
+const allEdges = madeOnce((db) =>
+  db
     .select({
       id: machines.id,
       name: machines.name,
@@ -26,13 +36,9 @@ export async function edgesOf(db: Db | Tx): Promise<readonly EdgeRow[]> {
       silentS: sql<number | null>`timestampdiff(second, ${machines.beatAt}, ${databaseNow})`,
     })
     .from(machines)
-    .where(eq(machines.role, 'edge'));
-  return rows.map((row) => ({
-    ...row,
-    fresh: Number(row.fresh ?? 0) === 1,
-    silentS: row.silentS === null ? null : Math.max(0, Number(row.silentS)),
-  }));
-}
+    .where(eq(machines.role, 'edge'))
+    .prepare(),
+);
 
 export async function freshEdges(db: Db): Promise<readonly EdgeRow[]> {
   return (await edgesOf(db)).filter((edge) => edge.fresh);

@@ -3,6 +3,7 @@ import { type Digest, type Instant, later } from '@vaquero/core';
 import { and, asc, desc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { sha256 } from '../audit/record.ts';
+import { madeOnce } from '../database/made-once.ts';
 import {
   artifacts,
   builds,
@@ -130,27 +131,7 @@ async function headPosition(deps: Deps): Promise<number> {
 }
 
 async function entriesOf(deps: Deps): Promise<readonly (readonly [string, RoutingEntry])[]> {
-  const previous = alias(deploys, 'previous');
-  const rows = await deps.db
-    .select({
-      project: projects.name,
-      branch: projects.branch,
-      environment: environments.name,
-      targets: routingEntries.targets,
-      deploy: deploys.number,
-      committedAt: deploys.committedAt,
-      commit: deploys.commitId,
-      build: builds.number,
-      before: previous.artifact,
-    })
-    .from(environments)
-    .innerJoin(projects, eq(projects.id, environments.projectId))
-    .leftJoin(routingEntries, eq(routingEntries.environmentId, environments.id))
-    .leftJoin(deploys, eq(deploys.id, routingEntries.deployId))
-    .leftJoin(builds, eq(builds.id, deploys.buildId))
-    .leftJoin(previous, eq(previous.id, deploys.previousDeployId))
-    .where(eq(environments.living, true))
-    .orderBy(asc(environments.id));
+  const rows = await everyEnvironment(deps.db).execute();
   return rows.map((row) => [
     hostOfEnvironment(deps.config, row.project, row.environment),
     {
@@ -177,6 +158,31 @@ async function entriesOf(deps: Deps): Promise<readonly (readonly [string, Routin
     },
   ]);
 }
+
+const previous = alias(deploys, 'previous');
+const everyEnvironment = madeOnce((db) =>
+  db
+    .select({
+      project: projects.name,
+      branch: projects.branch,
+      environment: environments.name,
+      targets: routingEntries.targets,
+      deploy: deploys.number,
+      committedAt: deploys.committedAt,
+      commit: deploys.commitId,
+      build: builds.number,
+      before: previous.artifact,
+    })
+    .from(environments)
+    .innerJoin(projects, eq(projects.id, environments.projectId))
+    .leftJoin(routingEntries, eq(routingEntries.environmentId, environments.id))
+    .leftJoin(deploys, eq(deploys.id, routingEntries.deployId))
+    .leftJoin(builds, eq(builds.id, deploys.buildId))
+    .leftJoin(previous, eq(previous.id, deploys.previousDeployId))
+    .where(eq(environments.living, true))
+    .orderBy(asc(environments.id))
+    .prepare(),
+);
 
 /** Each kept artifact under every build that made it; the one just stored belongs to a build that has not passed yet. */
 async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
