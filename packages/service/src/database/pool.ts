@@ -20,6 +20,8 @@ export function openDatabase(url: string): OpenDatabase {
     charset: 'utf8mb4',
     connectTimeout: 5_000,
     enableKeepAlive: true,
+    // A stack for each query, in case it fails, costs every one of them; drizzle's errors name the query itself.
+    trace: false,
   });
   pool.on('connection', (connection) => {
     // Queued before the first query of whoever asked for the connection (mysql2 keeps the order).
