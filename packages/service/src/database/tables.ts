@@ -303,6 +303,8 @@ export const deploys = mysqlTable(
     uniqueIndex('deploys_number').on(t.environmentId, t.number),
     index('deploys_at').on(t.environmentId, t.committedAt, t.number),
     index('deploys_position').on(t.position),
+    // The few that no edge has confirmed yet: each move asks for them, however long the ledger is.
+    index('deploys_unconfirmed').on(t.confirmedAt, t.position),
   ],
 );
 

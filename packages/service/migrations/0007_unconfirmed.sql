@@ -1,0 +1,1 @@
+CREATE INDEX `deploys_unconfirmed` ON `deploys` (`confirmed_at`,`position`);
