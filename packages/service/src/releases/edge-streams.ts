@@ -1,5 +1,6 @@
-import type { EdgeOrder, RoutingTable } from '@vaquero/contracts';
+import type { EdgeOrder } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
+import type { ReadTable } from './publish-table.ts';
 
 /** One connected edge. */
 interface Stream {
@@ -25,13 +26,9 @@ export interface EdgeStreams {
     revision: number;
     send: (order: EdgeOrder) => void;
   }) => { readonly tell: (order: EdgeOrder) => void; readonly leave: () => void };
-  /** The artifacts of the newest table that was read, and its revision. */
+  /** The newest table that was read. */
   readonly last: {
-    read: {
-      readonly revision: number;
-      readonly artifacts: RoutingTable['artifacts'];
-      readonly list: string;
-    } | null;
+    read: ReadTable | null;
     /** Up to which position it was looked whether other processes changed it. */
     checked: number;
   };

@@ -4,7 +4,7 @@ import type { Decision, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { type Doing, record } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
-import { deploys } from '../database/tables.ts';
+import { builds, deploys } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import {
@@ -23,7 +23,7 @@ import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { type EdgeRow, edgeNames, edgesOf, freshEdges } from './edge-rows.ts';
-import { publishTable } from './publish-table.ts';
+import { type JustMoved, publishTable } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
 const confirmWithinMs = 3_000;
@@ -33,6 +33,8 @@ const askAgainMs = 50;
 export interface Decided {
   readonly artifact: Digest;
   readonly buildId: string;
+  /** The build's number. */
+  readonly build: number;
   readonly commitId: string;
   /** The intake the deploy counts as: its own, or the environment's newest for one by hand. */
   readonly intake: number;
@@ -86,7 +88,7 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, { ...move, now }));
   const committedAt = performance.now();
   const [{ unheard, confirmedAt }, deploy] = await Promise.all([
-    confirm(deps, committed.position, fresh),
+    confirm(deps, committed, fresh),
     deployById(deps.db, committed.deployId),
   ]);
   deps.events.tell(move.project.id, { what: 'environment' });
@@ -121,6 +123,7 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
 interface Committed {
   readonly deployId: string;
   readonly position: number;
+  readonly serves: JustMoved['serves'];
   readonly generation: number;
   readonly before: {
     readonly deploy: number;
@@ -186,7 +189,18 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
           build: target.serves.build,
           artifact: target.serves.artifact,
         };
-  return { deployId, position, generation: targetRow.generation + 1, before };
+  const serves = {
+    project: move.project.name,
+    branch: move.project.branch,
+    environment: targetRow.name,
+    targets: [{ artifact: decided.artifact, share: 100 }],
+    deploy: number,
+    committedAt: at,
+    commit: decided.commitId,
+    build: decided.build,
+    before: before?.artifact ?? null,
+  };
+  return { deployId, position, serves, generation: targetRow.generation + 1, before };
 }
 
 function recordMove(
@@ -223,10 +237,10 @@ interface Confirmation {
 /** Waits for the edges, those that were `fresh` at the preparation included, and names those not heard from; with no running edge nothing is confirmed. */
 async function confirm(
   deps: Deps,
-  position: number,
+  { position, serves }: Committed,
   fresh: readonly EdgeRow[],
 ): Promise<Confirmation> {
-  await publishTable(deps, position);
+  await publishTable(deps, { position, serves });
   const connected = new Set(deps.edges.names());
   // An edge holds its stream to one api process; those of others hear of the move from theirs.
   const others = fresh.filter((edge) => !connected.has(edge.name)).map((edge) => edge.name);
@@ -265,10 +279,11 @@ async function edgesBehind(
 export async function buildOfDeploy(
   tx: Tx,
   deployId: string,
-): Promise<{ buildId: string; commitId: string }> {
+): Promise<{ buildId: string; build: number; commitId: string }> {
   const [row] = await tx
-    .select({ buildId: deploys.buildId, commitId: deploys.commitId })
+    .select({ buildId: deploys.buildId, build: builds.number, commitId: deploys.commitId })
     .from(deploys)
+    .innerJoin(builds, eq(builds.id, deploys.buildId))
     .where(eq(deploys.id, deployId));
   return row ?? refused({ code: 'not-found', what: 'deploy', name: deployId });
 }

@@ -21,12 +21,18 @@ import { Impossible } from '../refused.ts';
 /** How long open pages keep the assets of the artifact that was served before. */
 const previousMs = 3_600_000;
 
+/** A move that was just committed: the position of its entry, and what its host answers with from now on. */
+export interface JustMoved {
+  readonly position: number;
+  readonly serves: Served;
+}
+
 /**
- * Sends the routing table as it stands now to every edge; returns its revision.
- * `committed` is the position of a move that was just committed: it saves asking for the head.
+ * Sends the routing table as it stands now to every edge; returns its revision. A move that was just committed is
+ * told with what it moved, which mostly saves reading the table.
  */
-export async function publishTable(deps: Deps, committed?: number): Promise<number> {
-  const order = await tableOrder(deps, committed);
+export async function publishTable(deps: Deps, moved?: JustMoved): Promise<number> {
+  const order = await tableOrder(deps, moved);
   deps.edges.broadcast(order);
   return order.table.revision;
 }
@@ -34,10 +40,34 @@ export async function publishTable(deps: Deps, committed?: number): Promise<numb
 /** The order that tells an edge the whole table as it stands now. */
 export async function tableOrder(
   deps: Deps,
-  committed?: number,
+  moved?: JustMoved,
 ): Promise<Extract<EdgeOrder, { order: 'table' }>> {
-  const { table, artifacts, list } = await readTable(deps, committed);
-  return { order: 'table', table, artifacts, list, lookKey: deps.keys.looking };
+  const read = afterMove(deps, moved) ?? (await readTable(deps, moved?.position));
+  const { last } = deps.edges;
+  if (last.read === null || last.read.revision < read.revision) last.read = read;
+  const { revision, hosts, artifacts: all, list } = read;
+  const table = { revision, hosts, artifactsBase: deps.config.artifactsBase };
+  return { order: 'table', table, artifacts: all, list, lookKey: deps.keys.looking };
+}
+
+/** The routing table as it was read at a revision. */
+export interface ReadTable {
+  readonly revision: number;
+  readonly hosts: RoutingTable['hosts'];
+  readonly artifacts: RoutingTable['artifacts'];
+  readonly list: string;
+}
+
+/**
+ * The table behind a move, which changes one host: the one that was read last with that host's new entry, if nothing
+ * that edges answer was decided in between. Every decision takes a position, so that is known. Null otherwise.
+ */
+function afterMove(deps: Deps, moved: JustMoved | undefined): ReadTable | null {
+  const { read, checked } = deps.edges.last;
+  if (moved === undefined || read === null) return null;
+  if (Math.max(read.revision, checked) !== moved.position - 1) return null;
+  const [host, entry] = entryFor(deps, moved.serves);
+  return { ...read, revision: moved.position, hosts: { ...read.hosts, [host]: entry } };
 }
 
 /**
@@ -46,31 +76,11 @@ export async function tableOrder(
  */
 async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const revision = committed ?? (await headPosition(deps));
-  const { last } = deps.edges;
-  // A move stores nothing: directly behind a table that was read, its artifacts are those of that one.
-  const isNext = committed !== undefined && last.read?.revision === committed - 1;
-  const [entries, known] = await Promise.all([
-    entriesOf(deps),
-    isNext && last.read !== null ? last.read : artifactsOf(deps).then(named),
+  const [rows, known] = await Promise.all([
+    everyEnvironment(deps.db).execute(),
+    artifactsOf(deps).then(named),
   ]);
-  const { artifacts: all, list } = known;
-  if (last.read === null || last.read.revision < revision)
-    last.read = { revision, artifacts: all, list };
-  return {
-    table: {
-      revision,
-      hosts: Object.fromEntries(entries),
-      artifactsBase: deps.config.artifactsBase,
-    },
-    artifacts: all,
-    list,
-  };
-}
-
-interface ReadTable {
-  readonly table: Omit<RoutingTable, 'artifacts'>;
-  readonly artifacts: RoutingTable['artifacts'];
-  readonly list: string;
+  return { ...known, revision, hosts: Object.fromEntries(rows.map((row) => entryFor(deps, row))) };
 }
 
 /** A list by what it holds: whoever reads the same has the same name for it. */
@@ -109,8 +119,8 @@ export async function publishIfBehind(deps: Deps): Promise<void> {
       ),
     )
     .limit(1);
-  last.checked = head;
   if (row !== undefined) await publishTable(deps);
+  last.checked = head;
 }
 
 /** The position of the newest decision that changed what edges answer: an edge that confirmed it is up to date. */
@@ -130,9 +140,22 @@ async function headPosition(deps: Deps): Promise<number> {
   return head.position;
 }
 
-async function entriesOf(deps: Deps): Promise<readonly (readonly [string, RoutingEntry])[]> {
-  const rows = await everyEnvironment(deps.db).execute();
-  return rows.map((row) => [
+/** What a host answers with, from its rows or from the move that was just committed. */
+interface Served {
+  readonly project: string;
+  readonly branch: string;
+  readonly environment: string;
+  readonly targets: readonly { readonly artifact: string; readonly share: number }[] | null;
+  readonly deploy: number | null;
+  readonly committedAt: number | null;
+  readonly commit: string | null;
+  readonly build: number | null;
+  /** The artifact that was served before. */
+  readonly before: string | null;
+}
+
+function entryFor(deps: Deps, row: Served): readonly [string, RoutingEntry] {
+  return [
     hostOfEnvironment(deps.config, row.project, row.environment),
     {
       project: row.project,
@@ -156,7 +179,7 @@ async function entriesOf(deps: Deps): Promise<readonly (readonly [string, Routin
           ? 'the first promotion from staging'
           : `the first commit on ${row.branch}`,
     },
-  ]);
+  ];
 }
 
 const previous = alias(deploys, 'previous');

@@ -65,8 +65,8 @@ export async function rollBack(
       const { target: back, undoes } = decision.value;
       const row = locked.find((entry) => entry.number === back.number);
       if (row === undefined) throw new Impossible('a way back that is not in the ledger');
-      const { artifact, buildId, commitId } = row;
-      return allow({ artifact, buildId, commitId, intake: targetRow.intake, undoes });
+      const { artifact, buildId, build, commitId } = row;
+      return allow({ artifact, buildId, build, commitId, intake: targetRow.intake, undoes });
     },
   });
 }

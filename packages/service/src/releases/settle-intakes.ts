@@ -132,6 +132,7 @@ async function deployOne(
           allow({
             artifact: build.artifact as Digest,
             buildId: build.id,
+            build: build.number,
             commitId: build.commitId,
             intake: intake.intake,
             undoes: null,
