@@ -10,7 +10,8 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { makeLog, requireFree, supervise } from '@vaquero/service';
-import { cast, makeHistory } from './make-history.ts';
+import { makeHistory } from './make-history.ts';
+import { cast } from './stage.ts';
 
 const here = import.meta.dirname;
 const root = join(here, '..');

@@ -1,16 +1,13 @@
-import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { setTimeout as pause } from 'node:timers/promises';
 import {
   buildRoutes,
   type Client,
   environmentRoutes,
   makeClient,
   projectRoutes,
-  pullRequestRoutes,
   variableRoutes,
 } from '@vaquero/contracts';
-import { type Instant, isOpen } from '@vaquero/core';
 import { readEdgeConfig, startEdge } from '@vaquero/edge';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import {
@@ -24,48 +21,20 @@ import {
   startApi,
   startMariadb,
 } from '@vaquero/service';
-import { execa } from 'execa';
-import { type Edit, type Happening, story, type Who } from './story.ts';
+import { merge, propose, takeUp } from './propose.ts';
+import {
+  buildAfter,
+  cast,
+  edit,
+  git,
+  makeClock,
+  newestBuild,
+  remoteOf,
+  type Stage,
+} from './stage.ts';
+import { type Happening, story, type Who } from './story.ts';
 
 const dayMs = 86_400_000;
-
-/** Who works in the demo, and what each may do. */
-export const cast: Readonly<
-  Record<
-    Who,
-    { readonly shownAs: string; readonly role: 'operator' | 'maintainer' | 'releaser' | 'builder' }
-  >
-> = {
-  ines: { shownAs: 'Ines Halloran', role: 'operator' },
-  tomas: { shownAs: 'Tomas Revik', role: 'maintainer' },
-  jonas: { shownAs: 'Jonas Pell', role: 'releaser' },
-  wren: { shownAs: 'Wren Adeyemi', role: 'builder' },
-  petra: { shownAs: 'Petra Quist', role: 'builder' },
-};
-
-/** A clock that is set to a moment and then runs forty times as fast, so that a build of a second takes most of a minute. */
-function makeClock(): { readonly now: () => Instant; readonly set: (at: number) => void } {
-  let base = Date.now();
-  let since = performance.now();
-  return {
-    now: () => Math.floor(base + (performance.now() - since) * 40) as Instant,
-    set: (at) => {
-      base = at;
-      since = performance.now();
-    },
-  };
-}
-
-interface Stage {
-  readonly api: string;
-  readonly clients: Readonly<Record<Who, Client>>;
-  readonly gitTokens: Readonly<Record<Who, string>>;
-  readonly clock: ReturnType<typeof makeClock>;
-  readonly site: string;
-  /** Files that are laid over the site later in the story. */
-  readonly later: string;
-  readonly say: (text: string) => void;
-}
 
 /** What the history is made with. */
 export interface HistoryOptions {
@@ -206,41 +175,6 @@ async function prepareSite(stage: Stage, from: string): Promise<void> {
   });
 }
 
-function git(stage: Stage, who: Who, args: readonly string[]): Promise<void> {
-  return gitAs(stage, { folder: stage.site, who, shownAs: cast[who].shownAs }, args);
-}
-
-interface Author {
-  readonly folder: string;
-  readonly who: string;
-  readonly shownAs: string;
-}
-
-async function gitAs(
-  stage: Stage,
-  { folder, who, shownAs }: Author,
-  args: readonly string[],
-): Promise<void> {
-  const date = new Date(stage.clock.now()).toISOString();
-  await execa('git', [...args], {
-    cwd: folder,
-    extendEnv: false,
-    env: {
-      PATH: process.env.PATH ?? '/usr/bin',
-      HOME: '/nonexistent',
-      GIT_CONFIG_NOSYSTEM: '1',
-      GIT_CONFIG_GLOBAL: '/dev/null',
-      GIT_TERMINAL_PROMPT: '0',
-      GIT_AUTHOR_NAME: shownAs,
-      GIT_AUTHOR_EMAIL: `${who}@kettle.example`,
-      GIT_AUTHOR_DATE: date,
-      GIT_COMMITTER_NAME: shownAs,
-      GIT_COMMITTER_EMAIL: `${who}@kettle.example`,
-      GIT_COMMITTER_DATE: date,
-    },
-  });
-}
-
 async function happen(stage: Stage, happening: Happening): Promise<void> {
   const { who } = happening;
   if ('push' in happening) {
@@ -296,108 +230,4 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
       params,
       body: { generation: production.generation },
     });
-}
-
-function remoteOf(stage: Stage, who: Who): string {
-  const place = stage.api.replace('http://', `http://${who}:${stage.gitTokens[who]}@`);
-  return `${place}/git/timetable.git`;
-}
-
-async function propose(
-  stage: Stage,
-  { who, propose: title, branch, edit: change }: Extract<Happening, { propose: string }>,
-): Promise<void> {
-  await git(stage, who, ['checkout', '--quiet', '-b', branch]);
-  edit(stage.site, change);
-  await git(stage, who, ['commit', '--quiet', '--all', '--message', title]);
-  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), branch]);
-  await git(stage, who, ['checkout', '--quiet', 'main']);
-  const before = await newestBuild(stage);
-  await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
-    params: { project: 'timetable' },
-    body: { branch, title },
-  });
-  await buildAfter(stage, before, false);
-}
-
-async function merge(
-  stage: Stage,
-  { who, merge: branch }: Extract<Happening, { merge: string }>,
-): Promise<void> {
-  const message = `Merge ${branch}`;
-  await git(stage, who, ['merge', '--quiet', '--no-ff', '--message', message, branch]);
-  const before = await newestBuild(stage);
-  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), 'main']);
-  await buildAfter(stage, before, false);
-}
-
-async function takeUp(
-  stage: Stage,
-  { who, takeUp: title, author, branch, edit: change }: Extract<Happening, { takeUp: string }>,
-): Promise<void> {
-  const folder = `${stage.site}-of-an-outsider`;
-  await git(stage, who, ['clone', '--quiet', '--no-hardlinks', '.', folder]);
-  const outsider = { folder, who: 'visitor', shownAs: author };
-  await gitAs(stage, outsider, ['checkout', '--quiet', '-b', branch]);
-  edit(folder, change);
-  await gitAs(stage, outsider, ['commit', '--quiet', '--all', '--message', title]);
-  await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
-    params: { project: 'timetable' },
-    body: { branch, title, place: folder },
-  });
-}
-
-async function newestBuild(stage: Stage): Promise<number> {
-  const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
-    params: { project: 'timetable' },
-    query: { limit: 1 },
-  });
-  return builds[0]?.number ?? 0;
-}
-
-/** Waits until the builds that a push brought have ended and, when the site's passed, staging serves it. */
-async function buildAfter(stage: Stage, before: number, leave: boolean): Promise<void> {
-  for (let tried = 0; tried < 3000; tried += 1) {
-    const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
-      params: { project: 'timetable' },
-      query: { limit: 5 },
-    });
-    const fresh = builds.filter((build) => build.number > before);
-    if (leave && fresh.some((build) => build.state === 'running')) return;
-    if (fresh.length > 0 && fresh.every((build) => !isOpen(build.state))) {
-      const site = fresh.find((build) => build.recipeName === 'site');
-      if (site?.state !== 'passed' && site?.state !== 'reused') return;
-      const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, {
-        params: { project: 'timetable' },
-        query: { days: 1 },
-      });
-      if (environments.find((each) => each.name === 'staging')?.serves?.build === site.number)
-        return;
-    }
-    await pause(15);
-  }
-  throw new Error('a build of the demo did not end');
-}
-
-function edit(site: string, change: Edit): void {
-  if ('lay' in change || 'revert' in change)
-    throw new Error('this edit is made by the push itself');
-  if ('file' in change) {
-    const path = join(site, change.file);
-    const text = readFileSync(path, 'utf8');
-    if (!text.includes(change.from)) throw new Error(`${change.file} does not say ${change.from}`);
-    writeFileSync(path, text.replace(change.from, change.to));
-    return;
-  }
-  const path = join(site, change.json);
-  const content: unknown = JSON.parse(readFileSync(path, 'utf8'));
-  if ('set' in change)
-    writeFileSync(path, `${JSON.stringify({ ...(content as object), ...change.set }, null, 2)}\n`);
-  else {
-    const { from, to, name } = change.rename;
-    const rows = (content as { id: string }[]).map((row) =>
-      row.id === from ? { ...row, id: to, name } : row,
-    );
-    writeFileSync(path, `${JSON.stringify(rows, null, 2)}\n`);
-  }
 }

@@ -30,7 +30,9 @@ async function shoot(
   await page.evaluate(() => document.fonts.ready);
   // The event stream never lets the network fall idle; a line of the log or a band is what is waited for.
   await page
-    .locator('.band, tbody tr, [role=log] > div, form, [aria-label=Steps], [aria-label="What it brings"] li')
+    .locator(
+      '.band, tbody tr, [role=log] > div, form, [aria-label=Steps], [aria-label="What it brings"] li',
+    )
     .first()
     .waitFor({ state: 'attached' });
   // Behind a build's log comes who said what in it; its tabs tell that it is there.

@@ -1,12 +1,5 @@
 import type { roleRoutes } from '@vaquero/contracts';
-import type {
-  BuildFailure,
-  DeployKind,
-  InspectionRule,
-  Recipe,
-  RecipeSource,
-  Trust,
-} from '@vaquero/core';
+import type { BuildFailure, InspectionRule, Recipe, RecipeSource, Trust } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -30,6 +23,8 @@ export {
   stepResults,
   variables,
 } from './build-tables.ts';
+
+export { deploys, environments, holds, intakes, routingEntries } from './environment-tables.ts';
 
 export { grants, people, sessions, signInTries, tokens } from './people-tables.ts';
 
@@ -227,102 +222,6 @@ export const artifacts = mysqlTable(
     goneAt: instant('gone_at'),
   },
   (t) => [primaryKey({ columns: [t.projectId, t.digest] })],
-);
-
-export const environments = mysqlTable(
-  'environments',
-  {
-    id: id('id').primaryKey(),
-    projectId: id('project_id').notNull(),
-    name: varchar('name', { length: 40 }).notNull(),
-    place: int('place').notNull(),
-    generation: int('generation').notNull().default(0),
-    intake: int('intake').notNull().default(0),
-    lastDeploy: int('last_deploy').notNull().default(0),
-    servesDeployId: id('serves_deploy_id'),
-    /** What a newer commit does to the build of an older one that has not ended. */
-    overtaken: varchar('overtaken', { length: 10 })
-      .$type<'finish' | 'stop'>()
-      .notNull()
-      .default('finish'),
-    /** Null once the map has ended it: the unique key lets a name live once and lie buried many times. */
-    living: boolean('living').default(true),
-  },
-  (t) => [uniqueIndex('environments_name').on(t.projectId, t.name, t.living)],
-);
-
-/** What each host serves: targets with shares, one of 100 per cent in this version. */
-export const routingEntries = mysqlTable('routing_entries', {
-  environmentId: id('environment_id').primaryKey(),
-  targets: json('targets').$type<readonly { artifact: string; share: number }[]>().notNull(),
-  deployId: id('deploy_id'),
-});
-
-export const intakes = mysqlTable(
-  'intakes',
-  {
-    environmentId: id('environment_id').notNull(),
-    intake: int('intake').notNull(),
-    changeId: id('change_id'),
-    buildId: id('build_id').notNull(),
-    /** waiting for its build; deployed; dropped because it was overtaken, held, or its build failed. */
-    state: varchar('state', { length: 12 })
-      .$type<'waiting' | 'deployed' | 'held' | 'overtaken' | 'failed'>()
-      .notNull(),
-  },
-  (t) => [
-    primaryKey({ columns: [t.environmentId, t.intake] }),
-    index('intakes_build').on(t.buildId),
-  ],
-);
-
-export const deploys = mysqlTable(
-  'deploys',
-  {
-    id: id('id').primaryKey(),
-    environmentId: id('environment_id').notNull(),
-    number: int('number').notNull(),
-    kind: varchar('kind', { length: 12 }).$type<DeployKind>().notNull(),
-    buildId: id('build_id').notNull(),
-    commitId: digest('commit_id').notNull(),
-    artifact: digest('artifact').notNull(),
-    configuration: json('configuration').$type<Readonly<Record<string, string>>>().notNull(),
-    previousDeployId: id('previous_deploy_id'),
-    undoesFirst: int('undoes_first'),
-    undoesLast: int('undoes_last'),
-    intake: int('intake').notNull(),
-    moveId: id('move_id').notNull(),
-    actorId: id('actor_id'),
-    through: varchar('through', { length: 20 }).notNull(),
-    reason: varchar('reason', { length: 500 }),
-    committedAt: instant('committed_at').notNull(),
-    confirmedAt: instant('confirmed_at'),
-    position: bigint('position', { mode: 'number' }).notNull().default(0),
-  },
-  (t) => [
-    uniqueIndex('deploys_number').on(t.environmentId, t.number),
-    index('deploys_at').on(t.environmentId, t.committedAt, t.number),
-    index('deploys_position').on(t.position),
-    // The few that no edge has confirmed yet: each move asks for them, however long the ledger is.
-    index('deploys_unconfirmed').on(t.confirmedAt, t.position),
-  ],
-);
-
-export const holds = mysqlTable(
-  'holds',
-  {
-    id: id('id').primaryKey(),
-    environmentId: id('environment_id').notNull(),
-    deployId: id('deploy_id'),
-    personId: id('person_id'),
-    reason: varchar('reason', { length: 500 }).notNull(),
-    since: instant('since').notNull(),
-    liftedAt: instant('lifted_at'),
-    liftedBy: id('lifted_by'),
-    /** True while it holds, null afterwards: one hold at a time, as a constraint. */
-    standing: boolean('standing').default(true),
-  },
-  (t) => [uniqueIndex('holds_standing').on(t.environmentId, t.standing)],
 );
 
 /** A runner or an edge: the same program with a token of its own. */

@@ -1,0 +1,50 @@
+import { pullRequestRoutes } from '@vaquero/contracts';
+import { buildAfter, edit, git, gitAs, newestBuild, remoteOf, type Stage } from './stage.ts';
+import type { Happening } from './story.ts';
+
+/** A branch of its own, with a commit, pushed and proposed to be merged. */
+export async function propose(
+  stage: Stage,
+  { who, propose: title, branch, edit: change }: Extract<Happening, { propose: string }>,
+): Promise<void> {
+  await git(stage, who, ['checkout', '--quiet', '-b', branch]);
+  edit(stage.site, change);
+  await git(stage, who, ['commit', '--quiet', '--all', '--message', title]);
+  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), branch]);
+  await git(stage, who, ['checkout', '--quiet', 'main']);
+  const before = await newestBuild(stage);
+  await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch, title },
+  });
+  await buildAfter(stage, before, false);
+}
+
+/** Merges what was proposed. */
+export async function merge(
+  stage: Stage,
+  { who, merge: branch }: Extract<Happening, { merge: string }>,
+): Promise<void> {
+  const message = `Merge ${branch}`;
+  await git(stage, who, ['merge', '--quiet', '--no-ff', '--message', message, branch]);
+  const before = await newestBuild(stage);
+  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), 'main']);
+  await buildAfter(stage, before, false);
+}
+
+/** Somebody outside changes a copy of the repository; an operator opens a pull request of it. */
+export async function takeUp(
+  stage: Stage,
+  { who, takeUp: title, author, branch, edit: change }: Extract<Happening, { takeUp: string }>,
+): Promise<void> {
+  const folder = `${stage.site}-of-an-outsider`;
+  await git(stage, who, ['clone', '--quiet', '--no-hardlinks', '.', folder]);
+  const outsider = { folder, who: 'visitor', shownAs: author };
+  await gitAs(stage, outsider, ['checkout', '--quiet', '-b', branch]);
+  edit(folder, change);
+  await gitAs(stage, outsider, ['commit', '--quiet', '--all', '--message', title]);
+  await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch, title, place: folder },
+  });
+}
