@@ -130,6 +130,63 @@ test('a branch and its pull request that want the same inputs are built once', a
   assert.equal(closed.state, 'closed');
 });
 
+test('a squash is known by its inputs though it is no merge; a branch is proposed to each target apart', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const { copy, remote } = made;
+  const recipe = pages('x')['vaquero.yaml'].replace(/.*links.*\n/, '');
+  await made.push('First', { 'page.html': 'x', 'vaquero.yaml': recipe });
+  await copy.git('push', '--quiet', remote, 'main:refs/heads/next');
+  await copy.git('checkout', '--quiet', '-b', 'try/print');
+  await copy.commit('Print', { 'page.html': 'print' });
+  await copy.commit('Print, better', { 'page.html': 'print, better' });
+  await copy.git('push', '--quiet', remote, 'try/print');
+  const toMain = await open(service, 'try/print');
+  const toNext = await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params,
+    body: { branch: 'try/print', into: 'next', title: 'Print, next' },
+  });
+  assert.deepEqual([toMain.name, toNext.name, toNext.into], ['pr-1', 'pr-2', 'next']);
+  assert.deepEqual(
+    toMain.commits.map((one) => one.subject),
+    ['Print, better', 'Print'],
+  );
+  assert.deepEqual(toMain.files, [{ path: 'page.html', added: 1, removed: 1 }]);
+  assert.equal((await service.buildEnded('timetable', 2)).ref, 'refs/proposed/1');
+  assert.deepEqual(toNext.pushes, [], 'no recipe is for what goes into next');
+
+  await copy.git('checkout', '--quiet', 'main');
+  await copy.git('merge', '--quiet', '--squash', 'try/print');
+  await copy.commit('Print, in one', {});
+  await copy.push(remote);
+  const squashed = await service.buildEnded('timetable', 3);
+  assert.deepEqual([squashed.state, squashed.reusedFrom], ['reused', 2]);
+  assert.equal((await show(service)).state, 'open');
+  await copy.git('push', '--quiet', remote, 'try/print:next');
+  assert.equal((await show(service, 'pr-2')).state, 'merged');
+
+  // Closed, it follows its branch no more; opened again it is another one.
+  const name = { params: { ...params, name: 'pr-1' } };
+  await service.operator.call(pullRequestRoutes.closePullRequestRoute, name);
+  await copy.git('checkout', '--quiet', 'try/print');
+  await copy.commit('Print, once more', { 'page.html': 'once more' });
+  await copy.git('push', '--quiet', remote, 'try/print');
+  assert.deepEqual(await numbersOf(service), [1, 2, 3]);
+  assert.equal((await open(service, 'try/print')).name, 'pr-3');
+  assert.equal((await service.buildEnded('timetable', 4)).ref, 'refs/proposed/3');
+  const { pullRequests } = await service.operator.call(pullRequestRoutes.listPullRequestsRoute, {
+    params,
+  });
+  assert.deepEqual(
+    pullRequests.map((one) => [one.name, one.state]),
+    [
+      ['pr-3', 'open'],
+      ['pr-1', 'closed'],
+      ['pr-2', 'merged'],
+    ],
+  );
+});
+
 /** A step that says what an earlier build has left in its cache and its tree, and leaves its own mark in both. */
 const cached = `${forPulls}steps:
   count: {run: wc -c < rates.txt > sums/rates, reads: rates.txt, writes: sums}

@@ -57,6 +57,9 @@ steps:
   await made.copy.git('push', '--quiet', made.remote, 'main:refs/heads/try/lines');
   const third = await service.buildEnded('timetable', 3);
   assert.deepEqual([third.recipeName, third.ref], ['rules', 'refs/heads/try/lines']);
+  // Of the same inputs: its evidence is that of the build that ran.
+  assert.deepEqual([third.state, third.reusedFrom, third.artifact], ['reused', 2, null]);
+  assert.equal(third.evidence.tests[0]?.total, 1);
   // Again builds by the same recipe.
   const again = await service.operator.call(buildRoutes.buildAgainRoute, {
     params: { project: 'timetable' },

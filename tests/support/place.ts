@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto';
+import { randomBytes, randomInt } from 'node:crypto';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -41,16 +41,24 @@ export async function ownDatabase(): Promise<string> {
   return server.replace(/\/vaquero$/, `/${name}`);
 }
 
-/** A port of the loopback that nobody uses at the moment. */
-export function freePort(): Promise<number> {
+/**
+ * A port of the loopback that nobody uses at the moment, below those that the kernel gives to connections (ip(7),
+ * ip_local_port_range): one of the many that tests beside this one open would take it before it is listened on.
+ */
+export async function freePort(): Promise<number> {
+  for (;;) {
+    const port = randomInt(10_000, 32_000);
+    if (await isFree(port)) return port;
+  }
+}
+
+function isFree(port: number): Promise<boolean> {
   return new Promise((resolve, reject) => {
     const server = createServer();
-    server.once('error', reject);
-    server.listen(0, '127.0.0.1', () => {
-      const address = server.address();
-      const port = typeof address === 'object' && address !== null ? address.port : 0;
-      server.close(() => resolve(port));
-    });
+    server.once('error', (error) =>
+      'code' in error && error.code === 'EADDRINUSE' ? resolve(false) : reject(error),
+    );
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)));
   });
 }
 

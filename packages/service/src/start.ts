@@ -97,7 +97,12 @@ export async function startApi({
   const server = createServer(makeApp(deps, doorbell));
   server.requestTimeout = 0; // Streams of orders and pushes of large repositories last as long as they last.
   server.listen(config.port, config.host);
-  await once(server, 'listening');
+  await once(server, 'listening').catch(async (error: unknown) => {
+    // Nothing that was opened keeps a process alive which cannot serve.
+    await deps.facts.stop();
+    await close();
+    throw error;
+  });
   const loops = startLoops(deps, doorbell);
   log.info({ port: portOf(server) }, 'api listens');
   return {
