@@ -97,12 +97,8 @@ await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
   ['build', 'timetable', String(numberOf('Merrow Point is called Merrow Quay'))],
-  [
-    'build',
-    'timetable',
-    String(numberOf('The names of harbours are checked by a recipe of their own')),
-  ],
   ['pull-requests', 'timetable'],
+  ['pull-request', 'timetable', 'pr-2'],
   ['runners'],
 ]);
 // A build that waits, with its steps foretold: the runner is given nothing for a moment.

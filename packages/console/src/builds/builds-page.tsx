@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, useInfiniteQuery } from '@tanstack/react-query';
-import { buildRoutes } from '@vaquero/contracts';
+import { type BuildRow, buildRoutes } from '@vaquero/contracts';
 import { Link, useParams } from 'react-router';
 import { api } from '../http/api.ts';
 import { useProjectEvents } from '../http/project-events.ts';
@@ -22,6 +22,14 @@ const buildsOf = (project: string) =>
     getNextPageParam: (page) => (page.more ? page.builds.at(-1)?.number : undefined),
   });
 
+function howItStands(build: BuildRow): string {
+  if (build.state === 'failed') return `failed: ${build.failure?.what ?? ''}`;
+  if (build.state === 'passed') return 'passed.';
+  if (build.state === 'reused')
+    return `was not run: its inputs are those of build ${build.reusedFrom}.`;
+  return `is ${build.state}.`;
+}
+
 /** Builds: which passed, which failed, and why. */
 export function BuildsPage() {
   const { project = '' } = useParams();
@@ -37,7 +45,7 @@ export function BuildsPage() {
           ? 'Builds'
           : last === undefined
             ? 'No build yet: it waits for the first commit.'
-            : `Build ${last.number} ${last.state === 'failed' ? `failed: ${last.failure?.what ?? ''}` : last.state === 'passed' ? 'passed.' : `is ${last.state}.`}`}
+            : `Build ${last.number} ${howItStands(last)}`}
       </AnswerLine>
       {error === null ? null : <Failed error={error} retry={() => void refetch()} />}
       {data === undefined && error === null ? <Reading what="the builds" /> : null}

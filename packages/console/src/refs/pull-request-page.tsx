@@ -141,7 +141,9 @@ function Pushes({
           Its branch is not read: {pull.trouble}. What was read before stays.
         </p>
       )}
-      {all.length === 0 ? <p className="py-1 text-ink-2">{pull.says}</p> : null}
+      {all.length === 0 && !waitsForWord(pull) ? (
+        <p className="py-1 text-ink-2">{pull.says}</p>
+      ) : null}
       <ul>
         {all.map((build) => (
           <li
