@@ -58,12 +58,12 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
   for (const act of ['prepare', 'commit', 'confirm'] as const)
     process.stderr.write(`  ${act} ${median(acts.map((one) => one[act])).toFixed(1)} ms\n`);
   const slowest = times
-    .map((ms, place) => ({ ms, act: acts[place] }))
+    .map((ms, place) => ({ ms, act: acts[place], place }))
     .toSorted((a, b) => b.ms - a.ms)
-    .slice(0, 5);
-  for (const { ms, act } of slowest)
+    .slice(0, 12);
+  for (const { ms, act, place } of slowest)
     process.stderr.write(
-      `  slow: ${ms.toFixed(0)} ms, of which ${[act?.prepare, act?.commit, act?.confirm].map((one) => one?.toFixed(0)).join(', ')}\n`,
+      `  slow: the ${place + 1}th, ${ms.toFixed(0)} ms, of which ${[act?.prepare, act?.commit, act?.confirm].map((one) => one?.toFixed(0)).join(', ')}\n`,
     );
   const [p99, p50] = [p99Of(times), median(times)];
   return [
