@@ -1,0 +1,264 @@
+import assert from 'node:assert/strict';
+import { join } from 'node:path';
+import test from 'node:test';
+import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
+import { buildOnSchedule } from '@vaquero/service';
+import { startGitHost } from '@vaquero/standins';
+import { temporaryFolder, until } from './support/place.ts';
+import {
+  forPulls,
+  giveWord,
+  numbersOf,
+  open,
+  pages,
+  params,
+  show,
+} from './support/pull-requests.ts';
+import { refusalOf, startTestService } from './support/service.ts';
+import { makeWorkingCopy } from './support/working-copy.ts';
+
+/** A step that says what an earlier build has left in its cache and its tree, and leaves its own mark in both. */
+const cached = `${forPulls}steps:
+  count: {run: wc -c < rates.txt > sums/rates, reads: rates.txt, writes: sums}
+  board:
+    run: |
+      cat ~/.board/mark || echo nothing cached
+      test ! -e left.txt || echo found what was left
+      mkdir out && cp page.html out/index.html
+      cp word.txt ~/.board/mark && cp word.txt left.txt && echo spoilt > page.html
+    after: count
+    caches: [~/.board]
+serve: {site: out}
+`;
+
+test('an outsider’s commit is built on a member’s word, and shares nothing with trusted builds', async (t) => {
+  // One slot: caches and kept trees belong to slots.
+  const service = await startTestService(t, { environment: { VAQUERO_RUNNER_SLOTS: '1' } });
+  const made = await service.project('timetable');
+  const files = {
+    'page.html': 'x',
+    'word.txt': 'trusted',
+    'rates.txt': '12',
+    'vaquero.yaml': cached,
+  };
+  const before = await made.push('First', files);
+  assert.equal(before.state, 'passed', JSON.stringify(before.failure));
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'fares');
+  const first = await fork.commit('Fares', { 'word.txt': 'outsider', 'page.html': 'fares' });
+
+  const opened = await open(service, 'fares', fork.folder);
+  assert.deepEqual([opened.outsider, opened.head?.commit, opened.word], [true, first, null]);
+  assert.match(opened.says, /Waits for a member’s word/);
+  assert.deepEqual(await numbersOf(service), [1]);
+  const reader = await service.person('petra', 'reader', 'timetable');
+  const refusal = await refusalOf(giveWord({ operator: reader.client }, first));
+  assert.equal(refusal.code, 'not-allowed');
+
+  // The word is for the commit that was looked at, not for what came after it.
+  const second = await fork.commit('More fares', { 'page.html': 'more fares' });
+  await until('the new commit is seen', async () => (await show(service)).head?.commit === second);
+  assert.equal((await refusalOf(giveWord(service, first))).code, 'pull-request-moved');
+  const builder = await service.person('wren', 'builder', 'timetable');
+  const given = await giveWord({ operator: builder.client }, second);
+  assert.equal(given.word?.by, 'wren');
+  assert.deepEqual(await numbersOf(service), [1, 2]);
+  await giveWord(service, second);
+  assert.deepEqual(await numbersOf(service), [1, 2], 'a word is given once');
+
+  const logOf = async (number: number) => {
+    const call = { params: { ...params, build: number }, query: { limit: 100 } };
+    const { lines } = await service.operator.call(buildRoutes.logLinesRoute, call);
+    return lines.map((line) => line.text);
+  };
+  const build = await service.buildEnded('timetable', 2);
+  assert.deepEqual([build.state, build.pullRequest?.outsider], ['passed', true]);
+  assert.equal(build.cause, 'on the word of wren');
+  assert.ok((await logOf(2)).includes('nothing cached'));
+  const states = (reply: typeof build) => reply.steps.map(({ name, state }) => [name, state]);
+  assert.ok(
+    states(build).some(([name, state]) => name === 'count' && state === 'passed'),
+    'what a trusted build knows of the very step is not its own',
+  );
+
+  // Its own next commit may find what it left; trusted builds find only what trusted ones did.
+  const third = await fork.commit('Fares again', { 'page.html': 'again' });
+  await until('the next commit is seen', async () => (await show(service)).head?.commit === third);
+  await giveWord(service, third);
+  const next = await service.buildEnded('timetable', 3);
+  assert.ok((await logOf(3)).includes('outsider'));
+  assert.ok(states(next).some(([name, state]) => name === 'count' && state === 'reused'));
+
+  // Merged, the same tree is built afresh: an outsider's result answers for no trusted one.
+  await made.copy.git('pull', '--quiet', fork.folder, 'fares');
+  await made.copy.git('push', '--quiet', made.remote, 'main');
+  const merged = await service.buildEnded('timetable', 4);
+  assert.deepEqual([merged.state, merged.commit.id], ['passed', third]);
+  const said = await logOf(4);
+  assert.ok(said.includes('trusted') && !said.includes('found what was left'));
+  const page = await service.page(`staging.timetable.localhost:${service.edgePort}`);
+  assert.equal(page.text, 'again');
+  assert.ok(states(merged).some(([name, state]) => name === 'count' && state === 'reused'));
+  assert.equal((await show(service)).state, 'merged');
+});
+
+test('code of a pull request is given no value, and an outsider’s nothing from the machine’s folders', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await service.operator.call(variableRoutes.setVariableRoute, {
+    params,
+    body: { name: 'MAP_KEY', kind: 'secret', value: 'kettle-and-tide' },
+  });
+  const given = (text: string, rule: string) => ({
+    'page.html': text,
+    'vaquero.yaml': `${forPulls}steps:
+  pages: {run: mkdir -p out && cp page.html out/index.html}
+  map: {run: 'test "$MAP_KEY" = kettle-and-tide', given: MAP_KEY, after: pages${rule}}
+serve: {site: out}
+`,
+  });
+  assert.equal((await made.push('First', given('x', ', for: {branch: main}'))).state, 'passed');
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'map');
+  await fork.commit('Without the map', { 'page.html': 'y' });
+  const { head } = await open(service, 'map', fork.folder);
+  await giveWord(service, head?.commit ?? '');
+  const without = await service.buildEnded('timetable', 2);
+  assert.equal(without.state, 'passed', 'the step that reads it is for main only');
+
+  const asking = await fork.commit('With the map', given('z', ''));
+  await until('it is seen', async () => (await show(service)).head?.commit === asking);
+  await giveWord(service, asking);
+  const refused = await service.buildEnded('timetable', 3);
+  assert.deepEqual(refused.reason, {
+    reason: 'names-withheld',
+    names: ['MAP_KEY'],
+    pullRequest: 'pr-1',
+  });
+  assert.equal(refused.startedAt, refused.endedAt, 'nothing ran');
+  // A pull request of the repository itself is sent nowhere by the map either.
+  await made.copy.git('checkout', '--quiet', '-b', 'own');
+  await made.copy.commit('Own', given('own', ''));
+  await made.copy.git('push', '--quiet', made.remote, 'own');
+  await open(service, 'own');
+  assert.equal((await service.buildEnded('timetable', 4)).reason?.reason, 'names-withheld');
+
+  const secret = await makeWorkingCopy(join(service.state, 'roots', 'private'));
+  const object = await secret.commit('Private', { 'plan.txt': 'not for them' });
+  await fork.commit('A look around', {
+    ...given('x', ', for: {branch: main}'),
+    '.gitmodules': `[submodule "plan"]\n\tpath = plan\n\turl = ${secret.folder}\n`,
+  });
+  await fork.git('update-index', '--add', '--cacheinfo', `160000,${object},plan`);
+  await fork.git('commit', '--quiet', '--amend', '--no-edit');
+  const reaching = await fork.git('rev-parse', 'HEAD');
+  await until('it is seen', async () => (await show(service)).head?.commit === reaching);
+  await giveWord(service, reaching);
+  const end = await service.buildEnded('timetable', 5);
+  assert.match(end.failure?.why ?? '', /an outsider’s commit is given nothing from this machine’s/);
+});
+
+test('only an operator sends the service to a place that the repository does not come from', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  const made = await service.project('timetable');
+  await made.copy.commit('First', pages('x'));
+  await made.copy.push(made.remote);
+  const builder = await service.person('wren', 'builder', 'timetable');
+  const asBuilder = { operator: builder.client };
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'fares');
+  await fork.commit('Fares', { 'page.html': 'fares' });
+  const codeOf = async (call: Promise<unknown>) => (await refusalOf(call)).code;
+  assert.equal(await codeOf(open(asBuilder, 'fares', fork.folder)), 'place-not-allowed');
+  assert.equal(await codeOf(open(asBuilder, 'fares', 'http://127.0.0.1:1/x')), 'place-not-allowed');
+  assert.equal(await codeOf(open(service, 'fares', 'ssh://elsewhere/x')), 'invalid-request');
+  assert.equal(await codeOf(open(service, 'none', fork.folder)), 'branch-missing');
+  assert.equal(await codeOf(open(service, 'none')), 'branch-missing');
+  assert.equal(await codeOf(open(service, 'main')), 'invalid-request');
+  assert.equal(await codeOf(open(service, 'fares', '/etc')), 'path-not-allowed');
+  assert.equal(await codeOf(show(service, 'pr-7')), 'not-found');
+  const opened = await open(service, 'fares', fork.folder);
+  assert.equal(opened.outsider, true);
+  const closed = await builder.client.call(pullRequestRoutes.closePullRequestRoute, {
+    params: { ...params, name: 'pr-1' },
+  });
+  assert.equal(closed.state, 'closed');
+  const again = builder.client.call(pullRequestRoutes.closePullRequestRoute, {
+    params: { ...params, name: 'pr-1' },
+  });
+  assert.equal(await codeOf(again), 'pull-request-ended');
+});
+
+test('a branch on a host that goes away keeps its head, with the reason, until the host is back', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  const made = await service.project('timetable');
+  await made.copy.commit('First', pages('x'));
+  await made.copy.push(made.remote);
+  const host = await startGitHost(join(temporaryFolder(t), 'host'));
+  t.after(host.stop);
+  const { url, folder } = await host.repository('fork');
+  await made.copy.git('checkout', '--quiet', '-b', 'fares');
+  const head = await made.copy.commit('Fares', { 'page.html': 'fares' });
+  await made.copy.git('push', '--quiet', folder, 'fares');
+  assert.equal((await open(service, 'fares', url)).head?.commit, head);
+  host.behave('broken');
+  const broken = await until('the trouble is said', async () => {
+    const seen = await show(service);
+    return seen.trouble !== null && seen;
+  });
+  assert.deepEqual([broken.state, broken.head?.commit], ['open', head]);
+  // One that takes questions and never answers holds up nobody's look, by a push or by a person.
+  host.behave('silent');
+  await made.copy.git('checkout', '--quiet', 'main');
+  const next = await made.copy.commit('Second', { 'page.html': 'y' });
+  await made.copy.push(made.remote);
+  assert.deepEqual(await numbersOf(service), [1, 2], 'the push was looked at before it returned');
+  const seen = await service.operator.call(projectRoutes.lookRoute, { params });
+  assert.equal(seen.head?.commit, next);
+  host.behave('open');
+  // It is asked less and less often while it does not answer.
+  await until('it is read again', async () => (await show(service)).trouble === null, {
+    withinMs: 60_000,
+  });
+  await made.copy.git('push', '--quiet', folder, ':fares');
+  await until('its branch is gone', async () => (await show(service)).state === 'closed');
+});
+
+test('of two words at once one builds, and what an outsider’s recipe says of schedules is nobody’s plan', async (t) => {
+  let now = Date.parse('2026-11-23T05:00:00Z');
+  const service = await startTestService(t, { clock: () => now as Instant });
+  const made = await service.project('timetable');
+  const files = { 'page.html': 'x', 'vaquero.yaml': pages('x')['vaquero.yaml'] };
+  await made.push('First', files);
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'often');
+  const often = `again: {cron: "*/5 * * * *", branch: main}\n${files['vaquero.yaml']}`;
+  const commit = await fork.commit('Build often', { 'vaquero.yaml': often });
+  await open(service, 'often', fork.folder);
+  const people = await Promise.all(
+    ['wren', 'petra'].map((name) => service.person(name, 'builder', 'timetable')),
+  );
+  const given = await Promise.all(
+    people.map(({ client }) => giveWord({ operator: client }, commit)),
+  );
+  assert.equal(given[0]?.word?.by, given[1]?.word?.by, 'the word of one of them counts');
+  assert.deepEqual(await numbersOf(service), [1, 2]);
+  const build = await service.buildEnded('timetable', 2);
+  assert.equal(build.recipe?.recipe.again?.cron, '*/5 * * * *');
+
+  now = Date.parse('2026-11-23T06:00:00Z');
+  await buildOnSchedule(service.deps);
+  assert.deepEqual(await numbersOf(service), [1, 2], 'a schedule that is only proposed is none');
+  // Merged, it is what the project does: built afresh then, and again when it is due.
+  await made.copy.git('pull', '--quiet', fork.folder, 'often');
+  await made.copy.git('push', '--quiet', made.remote, 'main');
+  assert.equal((await service.buildEnded('timetable', 3)).pullRequest, null);
+  now = Date.parse('2026-11-23T07:00:00Z');
+  await buildOnSchedule(service.deps);
+  assert.match((await service.buildEnded('timetable', 4)).cause, /by its schedule/);
+});
