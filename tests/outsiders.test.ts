@@ -262,3 +262,32 @@ test('of two words at once one builds, and what an outsider’s recipe says of s
   await buildOnSchedule(service.deps);
   assert.match((await service.buildEnded('timetable', 4)).cause, /by its schedule/);
 });
+
+test('a builder may name the repository’s own host, which cannot send the service on to another one', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  const [own, other] = await Promise.all(
+    ['own', 'other'].map((name) => startGitHost(join(temporaryFolder(t), name))),
+  );
+  if (own === undefined || other === undefined) return assert.fail('no hosts');
+  t.after(own.stop);
+  t.after(other.stop);
+  const site = await own.repository('timetable');
+  const copy = await makeWorkingCopy(join(service.state, 'copy'));
+  await copy.commit('First', pages('x'));
+  await copy.git('push', '--quiet', site.folder, 'main');
+  await service.operator.call(projectRoutes.makeProjectRoute, {
+    body: { name: 'timetable', repository: { kind: 'http', url: site.url } },
+  });
+  await copy.git('checkout', '--quiet', '-b', 'fares');
+  await copy.commit('Fares', { 'page.html': 'fares' });
+  const [here, there] = [await own.repository('fork'), await other.repository('fork')];
+  for (const { folder } of [here, there]) await copy.git('push', '--quiet', folder, 'fares');
+  const builder = await service.person('wren', 'builder', 'timetable');
+  const asBuilder = { operator: builder.client };
+  assert.equal((await refusalOf(open(asBuilder, 'fares', there.url))).code, 'place-not-allowed');
+  own.redirectTo(other.origin);
+  const sentOn = await refusalOf(open(asBuilder, 'fares', here.url));
+  assert.equal(sentOn.code, 'repository-unreachable');
+  own.redirectTo(null);
+  assert.equal((await open(asBuilder, 'fares', here.url)).outsider, true);
+});

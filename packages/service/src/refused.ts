@@ -22,6 +22,12 @@ export function refused(refusal: Refusal): never {
   return orRefuse(refuse(refusal));
 }
 
+/** Refuses one field of a request. */
+export function refuseField(path: string, message: string): never {
+  const faults = [{ path, message, line: null, column: null }];
+  return refused({ code: 'invalid-request', faults });
+}
+
 /** An outside system failed: which, doing what, and whether trying again may help. */
 export class OutsideFailure extends Error {
   readonly system: string;

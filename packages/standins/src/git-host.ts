@@ -14,6 +14,8 @@ export interface GitHost {
   readonly repository: (name: string) => Promise<{ readonly url: string; readonly folder: string }>;
   /** How it behaves from now on. */
   readonly behave: (how: Behaviour) => void;
+  /** Sends whoever asks on to another host, until told otherwise. */
+  readonly redirectTo: (origin: string | null) => void;
   readonly stop: () => Promise<void>;
 }
 
@@ -22,6 +24,7 @@ export async function startGitHost(folder: string): Promise<GitHost> {
   mkdirSync(folder, { recursive: true });
   let behaviour: Behaviour = 'open';
   const unanswered: Socket[] = [];
+  let elsewhere: string | null = null;
   const server = createServer((req, res) => {
     if (behaviour === 'private') {
       res.writeHead(401, { 'www-authenticate': 'Basic realm="members"' }).end();
@@ -29,6 +32,10 @@ export async function startGitHost(folder: string): Promise<GitHost> {
     }
     if (behaviour === 'broken') {
       req.socket.destroy();
+      return;
+    }
+    if (elsewhere !== null) {
+      res.writeHead(302, { location: `${elsewhere}${req.url}` }).end();
       return;
     }
     if (behaviour === 'silent') {
@@ -86,6 +93,9 @@ export async function startGitHost(folder: string): Promise<GitHost> {
             : reject(new Error(`git init ended with ${code}`)),
         );
       });
+    },
+    redirectTo: (origin) => {
+      elsewhere = origin;
     },
     behave: (how) => {
       behaviour = how;

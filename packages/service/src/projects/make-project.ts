@@ -7,7 +7,7 @@ import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
-import { orRefuse, refused } from '../refused.ts';
+import { orRefuse, refused, refuseField } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
@@ -101,11 +101,4 @@ export async function makeProject(
   await deps.edges.confirmed(await publishTable(deps), 1_000);
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
   return viewProject(deps, project);
-}
-
-function refuseField(path: string, message: string): never {
-  return refused({
-    code: 'invalid-request',
-    faults: [{ path, message, line: null, column: null }],
-  });
 }

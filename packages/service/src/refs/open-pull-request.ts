@@ -1,5 +1,12 @@
 import type { pullRequestRoutes } from '@vaquero/contracts';
-import { may, nameOfPullRequest, type PullRequest, refOfBranch, trustOf } from '@vaquero/core';
+import {
+  branchOf,
+  may,
+  nameOfPullRequest,
+  type PullRequest,
+  refOfBranch,
+  trustOf,
+} from '@vaquero/core';
 import type { z } from 'zod';
 import { record } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -11,7 +18,7 @@ import {
   refsKnown,
   repositoryById,
 } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
+import { refused, refuseField } from '../refused.ts';
 import { directoryOf, isAncestor } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { isOnHostOf } from '../repositories/submodules.ts';
@@ -97,7 +104,7 @@ async function placeOf(
   const source = place.startsWith('/')
     ? ({ kind: 'path', path: place } as const)
     : ({ kind: 'http', url: place } as const);
-  const seen = await lookAt(source, deps.config.repositoryRoots);
+  const seen = await lookAt(source, deps.config.repositoryRoots, true);
   if (!seen.branches.includes(branch))
     return refused({ code: 'branch-missing', branch, branches: seen.branches.slice(0, 20) });
   return seen.place;
@@ -120,7 +127,7 @@ async function refuseUnmergeable(
   if (source === undefined || target === undefined)
     return refuseField(source === undefined ? 'branch' : 'into', 'is no name of a branch');
   const refs = await refsKnown(deps.db, project.repositoryId);
-  const branches = [...refs.keys()].flatMap((ref) => /^refs\/heads\/(.*)/.exec(ref)?.[1] ?? []);
+  const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []);
   const onto = refs.get(target);
   if (onto === undefined)
     return refused({ code: 'branch-missing', branch: into, branches: branches.slice(0, 20) });
@@ -135,11 +142,4 @@ async function refuseUnmergeable(
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   if (await isAncestor(directory, head, onto))
     return refuseField('branch', `has nothing that ${into} has not`);
-}
-
-function refuseField(path: string, message: string): never {
-  return refused({
-    code: 'invalid-request',
-    faults: [{ path, message, line: null, column: null }],
-  });
 }

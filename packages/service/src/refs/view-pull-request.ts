@@ -1,6 +1,5 @@
 import type { PullRequestReply, PullRequestSeen } from '@vaquero/contracts';
 import {
-  type CommitId,
   type Instant,
   nameOfPullRequest,
   refOfBranch,
@@ -102,7 +101,7 @@ async function whatItBrings(
     commitsIn(directory, target, head),
     forkPoint(directory, target, head),
   ]);
-  const files = base === null ? [] : await filesBetween(directory, base, head as CommitId, '');
+  const files = base === null ? [] : await filesBetween(directory, base, head, '');
   return { commits: [...commits], files: [...files] };
 }
 

@@ -10,7 +10,8 @@ export interface Elsewhere {
 }
 
 /**
- * Looks at a repository elsewhere before it is connected.
+ * Looks at a repository elsewhere before it is connected. With `straight` no host may send the service on to another
+ * one: for places that somebody else than an operator names.
  * Refuses: repository-not-found, repository-denied, repository-unreachable, path-not-allowed.
  */
 export async function lookAt(
@@ -18,10 +19,14 @@ export async function lookAt(
     | { readonly kind: 'http'; readonly url: string }
     | { readonly kind: 'path'; readonly path: string },
   roots: readonly string[],
+  straight = false,
 ): Promise<Elsewhere> {
   const place =
     source.kind === 'path' ? await insideRoots(source.path, roots) : withoutPassword(source.url);
-  const end = await tryGit(['ls-remote', '--heads', '--', place], { timeoutMs: 20_000 });
+  const redirects = straight ? ['-c', 'http.followRedirects=false'] : [];
+  const end = await tryGit([...redirects, 'ls-remote', '--heads', '--', place], {
+    timeoutMs: 20_000,
+  });
   if (!end.ok) refuseBy(place, end.stderr);
   const branches = end.stdout.split('\n').flatMap((row) => {
     const name = row.split('\t')[1];
