@@ -6,6 +6,7 @@ import {
   addPerson,
   makeLog,
   makeToken,
+  nodeProgram,
   openDatabase,
   type Supervision,
   supervise,
@@ -28,7 +29,6 @@ const root = join(import.meta.dirname, '..');
 export async function startForBench(port: number): Promise<Installation> {
   const state = mkdtempSync(join(tmpdir(), 'vaquero-bench-'));
   chmodSync(state, 0o711);
-  const node = process.execPath;
   const dist = (name: string): string => join(root, 'dist', name);
   const supervision = await supervise({
     stateDirectory: state,
@@ -38,9 +38,9 @@ export async function startForBench(port: number): Promise<Installation> {
     healthPort: port + 2,
     durable: true,
     commands: {
-      api: [node, dist('api.mjs')],
-      runner: [node, dist('runner.mjs')],
-      edge: [node, dist('edge.mjs')],
+      api: nodeProgram(dist('api.mjs')),
+      runner: nodeProgram(dist('runner.mjs')),
+      edge: nodeProgram(dist('edge.mjs')),
     },
     environment: {
       PATH: process.env.PATH,

@@ -9,7 +9,7 @@ await build();
 const names = process.argv.slice(2);
 const end = spawnSync(
   process.execPath,
-  ['--import', 'tsx', join(root, 'bench/bench.ts'), ...names],
+  ['--expose-gc', '--import', 'tsx', join(root, 'bench/bench.ts'), ...names],
   { stdio: 'inherit', env: { ...process.env, NODE_EXTRA_CA_CERTS: undefined } },
 );
 process.exit(end.status ?? 1);

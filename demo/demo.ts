@@ -9,7 +9,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import { makeLog, requireFree, supervise } from '@vaquero/service';
+import { makeLog, nodeProgram, requireFree, supervise } from '@vaquero/service';
 import { makeHistory } from './make-history.ts';
 import { cast } from './stage.ts';
 
@@ -102,7 +102,6 @@ async function main(): Promise<void> {
   const logPath = join(state, 'service.log');
   const file = createWriteStream(logPath, { flags: 'a' });
   const log = makeLog('supervisor', 'info');
-  const node = process.execPath;
   const supervision = await supervise({
     stateDirectory: state,
     databaseUrl: process.env.VAQUERO_DATABASE_URL ?? null,
@@ -110,9 +109,9 @@ async function main(): Promise<void> {
     edgePort,
     healthPort,
     commands: {
-      api: [node, join(here, 'api.mjs')],
-      runner: [node, join(here, 'runner.mjs')],
-      edge: [node, join(here, 'edge.mjs')],
+      api: nodeProgram(join(here, 'api.mjs')),
+      runner: nodeProgram(join(here, 'runner.mjs')),
+      edge: nodeProgram(join(here, 'edge.mjs')),
     },
     environment: {
       ...process.env,

@@ -10,6 +10,7 @@ export { makeToken } from './people/sign-in.ts';
 export { tableOrder } from './releases/publish-table.ts';
 export { type ApiOptions, type RunningApi, startApi } from './start.ts';
 export { type MariadbOptions, type OwnMariadb, startMariadb } from './supervision/mariadb.ts';
+export { nodeProgram } from './supervision/node-program.ts';
 export {
   requireFree,
   roleTokens,

@@ -1,11 +1,11 @@
 // The one command of an installation: MariaDB (unless VAQUERO_DATABASE_URL names another) and the three roles.
 import { join } from 'node:path';
 import { makeLog } from './log.ts';
+import { nodeProgram } from './supervision/node-program.ts';
 import { supervise } from './supervision/supervise.ts';
 
 const here = import.meta.dirname;
 const log = makeLog('supervisor', process.env.VAQUERO_LOG_LEVEL ?? 'info');
-const node = process.execPath;
 try {
   const supervision = await supervise({
     stateDirectory: process.env.VAQUERO_STATE ?? join(process.cwd(), '.vaquero'),
@@ -14,9 +14,9 @@ try {
     edgePort: Number(process.env.VAQUERO_EDGE_PORT ?? 4680),
     healthPort: Number(process.env.VAQUERO_HEALTH_PORT ?? 4690),
     commands: {
-      api: [node, join(here, 'api.mjs')],
-      runner: [node, join(here, 'runner.mjs')],
-      edge: [node, join(here, 'edge.mjs')],
+      api: nodeProgram(join(here, 'api.mjs')),
+      runner: nodeProgram(join(here, 'runner.mjs')),
+      edge: nodeProgram(join(here, 'edge.mjs')),
     },
     environment: {
       VAQUERO_CONSOLE: join(here, 'console'),

@@ -3,12 +3,12 @@ import { createHash, randomBytes } from 'node:crypto';
 import { join } from 'node:path';
 import test from 'node:test';
 import type { Instant } from '@vaquero/core';
-import { asc, eq } from 'drizzle-orm';
+import { asc, eq, sql } from 'drizzle-orm';
 import mysql from 'mysql2/promise';
 import { applyMigrations } from '../database/migrate.ts';
 import { type OpenDatabase, openDatabase } from '../database/pool.ts';
 import { logEntries, logHead, logPersonal, people } from '../database/tables.ts';
-import { errnoOf, inTransaction, isAway, isDuplicate } from '../database/transaction.ts';
+import { atEnd, errnoOf, inTransaction, isAway, isDuplicate } from '../database/transaction.ts';
 import { byVaquero, type Decided, record } from './record.ts';
 
 async function ownDatabase(): Promise<OpenDatabase> {
@@ -74,6 +74,50 @@ test('where a decision came from is kept beside the log, so that it can be forgo
   assert.equal((JSON.parse(entry.bytes) as { origin: string }).origin, hash);
   await db.delete(logPersonal);
   assert.equal(entry.leaf, createHash('sha256').update(`\0${entry.bytes}`).digest('hex'));
+});
+
+test('what is put at the end of a transaction is carried out with its commit, all or nothing, in order', async (t) => {
+  const { db, close } = await ownDatabase();
+  t.after(close);
+  const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
+  const names = async () =>
+    (await db.select().from(people).orderBy(asc(people.id))).map((row) => row.shownAs);
+  await inTransaction(db, async (tx) => {
+    atEnd(tx, tx.insert(people).values(person('a')));
+    atEnd(tx, tx.update(people).set({ shownAs: 'A' }).where(eq(people.id, 'a')));
+    assert.deepEqual(await tx.select().from(people), [], 'not before');
+  });
+  assert.deepEqual(await names(), ['A']);
+  const twice = inTransaction(db, async (tx) => {
+    await tx.insert(people).values(person('b'));
+    atEnd(tx, tx.insert(people).values(person('c')), tx.insert(people).values(person('a')));
+    atEnd(tx, tx.insert(people).values(person('d')));
+  });
+  await assert.rejects(twice, (error) => isDuplicate(error));
+  await assert.rejects(
+    inTransaction(db, async (tx) => {
+      atEnd(tx, tx.insert(people).values(person('e')));
+      throw new Error('changed my mind');
+    }),
+    /changed my mind/,
+  );
+  // The connection is lent again, and nothing of what failed is left on it.
+  await inTransaction(db, async (tx) => {
+    await tx.insert(people).values(person('f'));
+  });
+  assert.deepEqual(await names(), ['A', 'f']);
+});
+
+test('a connection that broke inside a transaction is not lent again', async (t) => {
+  const { db, close } = await ownDatabase();
+  t.after(close);
+  const broken = inTransaction(db, async (tx) => {
+    const [rows] = await tx.execute(sql`select connection_id() as id`);
+    await db.execute(sql`kill ${sql.raw(String((rows as unknown as { id: number }[])[0]?.id))}`);
+    await tx.select().from(people);
+  });
+  await assert.rejects(broken, (error) => isAway(error));
+  assert.deepEqual(await inTransaction(db, (tx) => tx.select().from(people)), []);
 });
 
 test('a deadlock is tried again; a duplicate and an absent server are told apart', async (t) => {

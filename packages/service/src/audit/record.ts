@@ -8,8 +8,10 @@ import {
   leafHash,
 } from '@vaquero/core';
 import { eq, sql } from 'drizzle-orm';
+import { madeOnce } from '../database/made-once.ts';
 import type { Tx } from '../database/pool.ts';
 import { logEntries, logHead, logPersonal } from '../database/tables.ts';
+import { atEnd } from '../database/transaction.ts';
 import { Impossible } from '../refused.ts';
 
 /** Who did something, through what, and from where. */
@@ -48,23 +50,29 @@ export async function record(tx: Tx, decided: Decided): Promise<number> {
 
 /**
  * Puts decisions on record, as the last statements of their transaction: they take the next positions from
- * the one head row, whose lock makes positions follow the order of commits (auto-increment does not).
+ * the one head row, whose lock makes positions follow the order of commits (auto-increment does not); the
+ * entries themselves are written with the commit.
  * Returns the position of the last.
  */
 export async function recordAll(tx: Tx, all: readonly Decided[]): Promise<number> {
   // LAST_INSERT_ID(expression) hands the new value back with the update itself: one round trip, not two.
-  const [head] = await tx
-    .update(logHead)
-    .set({ position: sql`last_insert_id(${logHead.position} + ${all.length})` })
-    .where(eq(logHead.id, 1));
+  const [head] = await raiseHead(tx).execute({ by: all.length });
   if (head.affectedRows !== 1) throw new Impossible('the log has no head row');
   const last = head.insertId;
   const entries = all.map((decided, place) => entryOf(decided, last - all.length + 1 + place));
-  await tx.insert(logEntries).values(entries.map((one) => one.entry));
+  atEnd(tx, tx.insert(logEntries).values(entries.map((one) => one.entry)));
   const personal = entries.flatMap((one) => (one.personal === null ? [] : [one.personal]));
-  if (personal.length > 0) await tx.insert(logPersonal).values(personal);
+  if (personal.length > 0) atEnd(tx, tx.insert(logPersonal).values(personal));
   return last;
 }
+
+const raiseHead = madeOnce((db) =>
+  db
+    .update(logHead)
+    .set({ position: sql`last_insert_id(${logHead.position} + ${sql.placeholder('by')})` })
+    .where(eq(logHead.id, 1))
+    .prepare(),
+);
 
 /** The row of a decision at its position, and what of it tells of a person. */
 function entryOf(decided: Decided, position: number) {

@@ -84,6 +84,8 @@ export const deploys = mysqlTable(
   },
   (t) => [
     uniqueIndex('deploys_number').on(t.environmentId, t.number),
+    // The way back to a build: its newest deploy in an environment, however many there are.
+    index('deploys_build').on(t.environmentId, t.buildId, t.number),
     index('deploys_at').on(t.environmentId, t.committedAt, t.number),
     index('deploys_position').on(t.position),
     // The few that no edge has confirmed yet: each move asks for them, however long the ledger is.

@@ -1,7 +1,7 @@
 import { environmentRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
-import { serveCaller, serveProject } from '../http/serve-route.ts';
+import { serveCaller, serveEnvironment, serveProject } from '../http/serve-route.ts';
 import { maySee } from '../people/caller.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { liftHold } from '../releases/lift-hold.ts';
@@ -42,42 +42,11 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     ({ project, params, body, caller }) =>
       setOvertaken(deps, project, params.environment ?? '', body.overtaken, caller),
   );
-  serveProject(
-    app,
-    deps,
-    environmentRoutes.promoteRoute,
-    ({ project, params, body, caller, claim }) =>
-      promote(
-        deps,
-        project,
-        {
-          environment: params.environment ?? '',
-          from: body.from,
-          artifact: body.artifact,
-          seen: body.seen,
-          reason: body.reason ?? null,
-        },
-        caller,
-        claim,
-      ),
+  serveEnvironment(app, deps, environmentRoutes.promoteRoute, (call) =>
+    promote(deps, call, { ...call.body, reason: call.body.reason ?? null }),
   );
-  serveProject(
-    app,
-    deps,
-    environmentRoutes.rollBackRoute,
-    ({ project, params, body, caller, claim }) =>
-      rollBack(
-        deps,
-        project,
-        {
-          environment: params.environment ?? '',
-          to: body.to ?? null,
-          reason: body.reason,
-          seen: body.seen,
-        },
-        caller,
-        claim,
-      ),
+  serveEnvironment(app, deps, environmentRoutes.rollBackRoute, (call) =>
+    rollBack(deps, call, { ...call.body, to: call.body.to ?? null }),
   );
   serveProject(app, deps, environmentRoutes.liftHoldRoute, ({ project, params, body, caller }) =>
     liftHold(deps, project, params.environment ?? '', body.generation, caller),

@@ -10,8 +10,11 @@ import {
   environments,
   holds,
   people,
+  projects,
   routingEntries,
 } from '../database/tables.ts';
+import { atEnd } from '../database/transaction.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 
 export type EnvironmentRow = typeof environments.$inferSelect;
@@ -51,6 +54,31 @@ const livingByName = madeOnce((db) =>
     .prepare(),
 );
 
+/** A project and an environment of it by their names, in one round trip; the environment is null where it has none of that name. */
+export async function environmentOfProject(
+  db: Db,
+  names: { readonly project: string; readonly environment: string },
+): Promise<{ project: ProjectRow; environment: EnvironmentRow | null } | undefined> {
+  const [row] = await ofProject(db).execute(names);
+  return row;
+}
+
+const ofProject = madeOnce((db) =>
+  db
+    .select({ project: projects, environment: environments })
+    .from(projects)
+    .leftJoin(
+      environments,
+      and(
+        eq(environments.projectId, projects.id),
+        eq(environments.name, sql.placeholder('environment')),
+        eq(environments.living, true),
+      ),
+    )
+    .where(eq(projects.name, sql.placeholder('project')))
+    .prepare(),
+);
+
 /** Locks environments in the order of their ids, so that two moves never wait for each other. */
 export async function lockEnvironments(
   tx: Tx,
@@ -58,12 +86,21 @@ export async function lockEnvironments(
 ): Promise<ReadonlyMap<string, EnvironmentRow>> {
   const locked = new Map<string, EnvironmentRow>();
   for (const id of [...ids].sort()) {
-    const [row] = await tx.select().from(environments).where(eq(environments.id, id)).for('update');
+    const [row] = await forUpdate(tx).execute({ id });
     if (row === undefined) throw new Impossible(`no environment ${id}`);
     locked.set(id, row);
   }
   return locked;
 }
+
+const forUpdate = madeOnce((db) =>
+  db
+    .select()
+    .from(environments)
+    .where(eq(environments.id, sql.placeholder('id')))
+    .for('update')
+    .prepare(),
+);
 
 /** A deploy with what people see beside it. */
 export interface DeployView extends DeployRow {
@@ -98,15 +135,15 @@ export interface LedgerRow extends LedgerEntry {
  */
 export async function decisionLedger(
   db: Db | Tx,
-  environmentId: string,
+  { id, projectId }: Pick<EnvironmentRow, 'id' | 'projectId'>,
   wish: RollbackTarget | null,
 ): Promise<readonly LedgerRow[]> {
   const rows =
     wish === null
-      ? await wholeLedger(db).execute({ environmentId })
+      ? await wholeLedger(db).execute({ id })
       : 'deploy' in wish
-        ? await newestByDeploy(db).execute({ environmentId, wish: wish.deploy })
-        : await newestByBuild(db).execute({ environmentId, wish: wish.build });
+        ? await newestByDeploy(db).execute({ id, wish: wish.deploy })
+        : await newestByBuild(db).execute({ id, projectId, wish: wish.build });
   return rows.toReversed().map(({ first, last, goneAt, ...row }) => ({
     ...row,
     artifact: row.artifact as Digest,
@@ -123,7 +160,14 @@ const newestByDeploy = madeOnce((db) =>
     .prepare(),
 );
 const newestByBuild = madeOnce((db) =>
-  selectLedger(db, eq(builds.number, sql.placeholder('wish')))
+  selectLedger(
+    db,
+    and(
+      // The build's whole key: by its number alone every deploy of the installation would be read.
+      eq(builds.projectId, sql.placeholder('projectId')),
+      eq(builds.number, sql.placeholder('wish')),
+    ),
+  )
     .limit(1)
     .prepare(),
 );
@@ -148,7 +192,7 @@ function selectLedger(db: Db | Tx, named: SQL | undefined) {
       artifacts,
       and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
     )
-    .where(and(eq(deploys.environmentId, sql.placeholder('environmentId')), named))
+    .where(and(eq(deploys.environmentId, sql.placeholder('id')), named))
     .orderBy(desc(deploys.number));
 }
 
@@ -300,29 +344,31 @@ const nowOf = madeOnce((db) =>
     .prepare(),
 );
 
-/** Moves the environment's pointer to its next deploy, only from the generation that was read. Returns the deploy's number. */
-export async function movePointer(
+/** Moves a locked environment's pointer to its next deploy when its transaction commits. Returns the deploy's number. */
+export function movePointer(
   tx: Tx,
   row: EnvironmentRow,
   deploy: { readonly id: string; readonly artifact: string },
-): Promise<number> {
+): number {
   const number = row.lastDeploy + 1;
-  const [moved] = await tx
-    .update(environments)
-    .set({ servesDeployId: deploy.id, lastDeploy: number, generation: row.generation + 1 })
-    .where(and(eq(environments.id, row.id), eq(environments.generation, row.generation)));
-  if (moved.affectedRows !== 1) throw new Impossible('a locked environment moved');
   const targets = [{ artifact: deploy.artifact, share: 100 }];
-  await tx
-    .insert(routingEntries)
-    .values({ environmentId: row.id, targets, deployId: deploy.id })
-    .onDuplicateKeyUpdate({ set: { targets, deployId: deploy.id } });
+  atEnd(
+    tx,
+    tx
+      .update(environments)
+      .set({ servesDeployId: deploy.id, lastDeploy: number, generation: row.generation + 1 })
+      .where(eq(environments.id, row.id)),
+    tx
+      .insert(routingEntries)
+      .values({ environmentId: row.id, targets, deployId: deploy.id })
+      .onDuplicateKeyUpdate({ set: { targets, deployId: deploy.id } }),
+  );
   return number;
 }
 
-/** Writes a deploy at the position that its log entry took. */
-export async function insertDeploy(tx: Tx, deploy: Omit<DeployRow, 'confirmedAt'>): Promise<void> {
-  await tx.insert(deploys).values(deploy);
+/** Writes a deploy, at the position that its log entry took, when its transaction commits. */
+export function insertDeploy(tx: Tx, deploy: Omit<DeployRow, 'confirmedAt'>): void {
+  atEnd(tx, tx.insert(deploys).values(deploy));
 }
 
 /** Marks every deploy up to a position as confirmed at an instant; returns how many were not yet. */

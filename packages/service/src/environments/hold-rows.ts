@@ -3,6 +3,7 @@ import { and, asc, eq, gte, isNull, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Db, Tx } from '../database/pool.ts';
 import { holds, people } from '../database/tables.ts';
+import { atEnd } from '../database/transaction.ts';
 
 /** A hold with the names of those who set and lifted it. */
 export interface HoldView {
@@ -64,7 +65,8 @@ function readHold(row: {
   };
 }
 
-export async function insertHold(
+/** Holds an environment when its transaction commits; a hold that stands already is given the newer reason. */
+export function insertHold(
   tx: Tx,
   hold: {
     id: string;
@@ -74,13 +76,16 @@ export async function insertHold(
     reason: string;
     since: Instant;
   },
-): Promise<void> {
-  await tx
-    .insert(holds)
-    .values({ ...hold, standing: true })
-    .onDuplicateKeyUpdate({
-      set: { deployId: hold.deployId, personId: hold.personId, reason: hold.reason },
-    });
+): void {
+  atEnd(
+    tx,
+    tx
+      .insert(holds)
+      .values({ ...hold, standing: true })
+      .onDuplicateKeyUpdate({
+        set: { deployId: hold.deployId, personId: hold.personId, reason: hold.reason },
+      }),
+  );
 }
 
 export async function liftHoldRow(

@@ -3,7 +3,7 @@ import type { Digest, Instant } from '@vaquero/core';
 import { and, eq, lt } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { keyedCalls } from '../database/tables.ts';
-import { isDuplicate } from '../database/transaction.ts';
+import { atEnd, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 
@@ -31,17 +31,26 @@ export class KeyTaken extends Error {
   override readonly name = 'KeyTaken';
 }
 
-/**
- * Claims the key of a call, once: inside the transaction of what the call does, claim and deed are one, and
- * neither costs a write of its own. Throws KeyTaken.
- */
-export async function claimKey(db: Db | Tx, keyed: KeyedCall, at: Instant): Promise<void> {
+/** Claims the key of a call before it is carried out. Throws KeyTaken. */
+export async function claimKey(db: Db, keyed: KeyedCall, at: Instant): Promise<void> {
   try {
-    await db.insert(keyedCalls).values({ ...keyed, at, status: null, reply: null });
+    await insertClaim(db, keyed, at);
   } catch (error) {
     if (isDuplicate(error)) throw new KeyTaken();
     throw error;
   }
+}
+
+/**
+ * Claims the key of a call in the transaction of what it does: claim and deed are one, and neither costs a write of
+ * its own. The transaction fails as a duplicate where the key is taken.
+ */
+export function claimAtEnd(tx: Tx, keyed: KeyedCall, at: Instant): void {
+  atEnd(tx, insertClaim(tx, keyed, at));
+}
+
+function insertClaim(db: Db | Tx, keyed: KeyedCall, at: Instant) {
+  return db.insert(keyedCalls).values({ ...keyed, at, status: null, reply: null });
 }
 
 /**

@@ -4,12 +4,15 @@ import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
 import { sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
+import { isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { type EnvironmentRow, environmentOfProject } from '../environments/environment-rows.ts';
 import { authenticate } from '../people/authenticate.ts';
 import { type Caller, maySee, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import {
+  claimAtEnd,
   claimKey,
   freeKey,
   type KeyedCall,
@@ -31,18 +34,23 @@ export interface Call<Query, Body> {
 export interface ProjectCall<Query, Body> extends Call<Query, Body> {
   readonly caller: Caller;
   readonly project: ProjectRow;
+}
+
+/** A call that changes what an environment serves, by somebody who may. */
+export interface EnvironmentCall<Query, Body> extends ProjectCall<Query, Body> {
+  readonly environment: EnvironmentRow;
   /**
-   * Claims this call's idempotency key in the transaction of what it does; throws where it was carried out
-   * before. A call that changes an environment does this itself, for the others it is done beforehand.
+   * Claims this call's idempotency key in the transaction of what it does, which fails as a duplicate where it was
+   * carried out before. For other calls it is done beforehand.
    */
   readonly claim: Claim;
 }
 
 /** Puts the claim of a call's idempotency key, if it has one, into a transaction. */
-export type Claim = (tx: Tx) => Promise<void>;
+export type Claim = (tx: Tx) => void;
 
 /** Of a call without a key, or whose key was claimed already. */
-const unclaimed: Claim = async () => undefined;
+const unclaimed: Claim = () => undefined;
 
 /** A call by somebody known. */
 export interface CallerCall<Query, Body> extends Call<Query, Body> {
@@ -86,7 +94,7 @@ export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends 
   });
 }
 
-/** Serves a route of a project, for those with the ability that it names; what changes an environment asks for that environment's. */
+/** Serves a route of a project, for those with the ability that it names. */
 export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
   app: Express,
   deps: Deps,
@@ -96,19 +104,47 @@ export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends
   mount(app, route, async (req, res) => {
     const name = String(req.params.project ?? '');
     // Side by side, to save a round trip: what is known of the project is told only to who may see it.
-    const [caller, project] = await Promise.all([
+    const [caller, found] = await Promise.all([
       authenticate(deps, req),
       projectByName(deps.db, name),
     ]);
-    if (project === undefined || !maySee(caller, project.id))
-      return refused({ code: 'not-found', what: 'project', name });
+    const project = seenBy(caller, found, name);
     if (route.access.in === 'project') requireAbility(caller, route.access.ability, project);
-    if (route.access.in === 'environment') {
-      requireAbility(caller, abilityToChange(String(req.params.environment ?? '')), project);
-    }
     const call = { ...parse(route, req, res), caller, project };
+    await once(deps, caller, req, res, route, () => handle(call));
+  });
+}
+
+/** Serves a route that changes what an environment serves, for those who may change that one. */
+export function serveEnvironment<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
+  app: Express,
+  deps: Deps,
+  route: Route<Q, B, R>,
+  handle: (call: EnvironmentCall<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
+): void {
+  mount(app, route, async (req, res) => {
+    const names = {
+      project: String(req.params.project ?? ''),
+      environment: String(req.params.environment ?? ''),
+    };
+    const [caller, found] = await Promise.all([
+      authenticate(deps, req),
+      environmentOfProject(deps.db, names),
+    ]);
+    const project = seenBy(caller, found?.project, names.project);
+    requireAbility(caller, abilityToChange(names.environment), project);
+    const environment =
+      found?.environment ??
+      refused({ code: 'not-found', what: 'environment', name: names.environment });
+    const call = { ...parse(route, req, res), caller, project, environment };
     await once(deps, caller, req, res, route, (claim) => handle({ ...call, claim }));
   });
+}
+
+function seenBy(caller: Caller, project: ProjectRow | undefined, name: string): ProjectRow {
+  if (project === undefined || !maySee(caller, project.id))
+    return refused({ code: 'not-found', what: 'project', name });
+  return project;
 }
 
 function mount(
@@ -174,7 +210,7 @@ async function once<R extends z.ZodType>(
   const claimsItself = route.access.in === 'environment';
   const carryOut = async (): Promise<void> => {
     if (!claimsItself) await claimKey(deps.db, keyed, deps.clock());
-    const claim = (tx: Tx) => claimKey(tx, keyed, deps.clock());
+    const claim = (tx: Tx) => claimAtEnd(tx, keyed, deps.clock());
     const reply = route.reply.parse(await act(claimsItself ? claim : unclaimed));
     res.status(200).json(reply);
     // Kept once it is on its way: until then the same key is told that its call is being carried out.
@@ -182,26 +218,26 @@ async function once<R extends z.ZodType>(
       deps.log.warn({ err }, 'a reply was not kept for its idempotency key'),
     );
   };
+  const isTaken = (error: unknown): boolean =>
+    error instanceof KeyTaken || (claimsItself && isDuplicate(error));
   try {
     await carryOut();
   } catch (error) {
-    if (!claimsItself && !(error instanceof KeyTaken)) {
+    if (!claimsItself && !isTaken(error)) {
       await freeKey(deps, keyed);
       throw error;
     }
     // What the act says of a call that was carried out already is beside the point.
     const kept = await keptReply(deps, keyed);
     if (kept !== null) res.status(kept.status).type('json').send(kept.reply);
-    else if (error instanceof KeyTaken)
-      await carryOut().catch((late: unknown) => stillHeld(late, keyed));
+    else if (isTaken(error))
+      await carryOut().catch((late: unknown) => {
+        // A third call took the key meanwhile: it is about to answer.
+        if (isTaken(late)) return refused({ code: 'still-running', key: keyed.key });
+        throw late;
+      });
     else throw error;
   }
-}
-
-/** A third call took the key meanwhile: it is about to answer. */
-function stillHeld(error: unknown, { key }: KeyedCall): never {
-  if (error instanceof KeyTaken) return refused({ code: 'still-running', key });
-  throw error;
 }
 
 function send<R extends z.ZodType>(

@@ -18,7 +18,7 @@ import {
 } from '../environments/environment-rows.ts';
 import { insertHold } from '../environments/hold-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
-import type { Claim } from '../http/serve-route.ts';
+import type { Claim, EnvironmentCall } from '../http/serve-route.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
@@ -50,6 +50,12 @@ export interface UnderLock {
   readonly otherRow: EnvironmentRow | null;
 }
 
+/** A person's call for a move: of what, by whom, and the claim of the call itself. */
+export type MoveCall = Pick<
+  EnvironmentCall<unknown, unknown>,
+  'project' | 'environment' | 'caller' | 'claim'
+>;
+
 /** One move of one environment. */
 export interface Move {
   readonly project: ProjectRow;
@@ -76,9 +82,8 @@ export interface Move {
  */
 export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const begun = performance.now();
-  const [prepared, fresh, now] = await Promise.all([
+  const [prepared, now] = await Promise.all([
     deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs),
-    freshEdges(deps.db),
     move.now ?? environmentNow(deps.db, move.environment),
   ]);
   const unable = prepared.find((answer) => answer.problem !== null);
@@ -88,7 +93,7 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, { ...move, now }));
   const committedAt = performance.now();
   const [{ unheard, confirmedAt }, deploy] = await Promise.all([
-    confirm(deps, committed, fresh),
+    confirm(deps, committed),
     deployById(deps.db, committed.deployId),
   ]);
   deps.events.tell(move.project.id, { what: 'environment' });
@@ -124,6 +129,8 @@ interface Committed {
   readonly deployId: string;
   readonly position: number;
   readonly serves: JustMoved['serves'];
+  /** The edges that were heard from lately. */
+  readonly fresh: readonly EdgeRow[];
   readonly generation: number;
   readonly before: {
     readonly deploy: number;
@@ -133,11 +140,9 @@ interface Committed {
 }
 
 async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
-  await move.claim(tx);
-  const rows = await lockEnvironments(tx, [
-    move.environment.id,
-    ...(move.other === null ? [] : [move.other.id]),
-  ]);
+  move.claim(tx);
+  const ids = [move.environment.id, ...(move.other === null ? [] : [move.other.id])];
+  const [rows, fresh] = await Promise.all([lockEnvironments(tx, ids), freshEdges(deps.db)]);
   const targetRow = rows.get(move.environment.id) ?? move.environment;
   const otherRow = move.other === null ? null : (rows.get(move.other.id) ?? null);
   const target =
@@ -147,9 +152,9 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
-  const number = await movePointer(tx, targetRow, { id: deployId, artifact: decided.artifact });
+  const number = movePointer(tx, targetRow, { id: deployId, artifact: decided.artifact });
   if (move.kind === 'rolled-back' && actorId !== null) {
-    await insertHold(tx, {
+    insertHold(tx, {
       id: deps.newId(),
       environmentId: targetRow.id,
       deployId,
@@ -158,10 +163,9 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
       since: at,
     });
   }
-  // The deploy bears the position of its log entry, so it is written right behind it; the head row's lock
-  // is held for this one statement longer.
+  // The deploy bears the position of its log entry, so it is written right behind it.
   const position = await recordMove(tx, move, decided, number, at);
-  await insertDeploy(tx, {
+  insertDeploy(tx, {
     id: deployId,
     environmentId: targetRow.id,
     number,
@@ -200,7 +204,7 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
     build: decided.build,
     before: before?.artifact ?? null,
   };
-  return { deployId, position, serves, generation: targetRow.generation + 1, before };
+  return { deployId, position, serves, fresh, generation: targetRow.generation + 1, before };
 }
 
 function recordMove(
@@ -234,12 +238,8 @@ interface Confirmation {
   readonly confirmedAt: Instant | null;
 }
 
-/** Waits for the edges, those that were `fresh` at the preparation included, and names those not heard from; with no running edge nothing is confirmed. */
-async function confirm(
-  deps: Deps,
-  { position, serves }: Committed,
-  fresh: readonly EdgeRow[],
-): Promise<Confirmation> {
+/** Waits for the edges, those that other processes speak to included, and names those not heard from; with no running edge nothing is confirmed. */
+async function confirm(deps: Deps, { position, serves, fresh }: Committed): Promise<Confirmation> {
   await publishTable(deps, { position, serves });
   const connected = new Set(deps.edges.names());
   // An edge holds its stream to one api process; those of others hear of the move from theirs.

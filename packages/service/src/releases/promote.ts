@@ -12,15 +12,11 @@ import {
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentByName, environmentNow } from '../environments/environment-rows.ts';
-import type { Claim } from '../http/serve-route.ts';
-import type { Caller } from '../people/caller.ts';
-import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible, orRefuse, refused } from '../refused.ts';
-import { buildOfDeploy, goLive } from './go-live.ts';
+import { buildOfDeploy, goLive, type MoveCall } from './go-live.ts';
 
 /** What a person asks for: this artifact, which that environment serves, as they saw both. */
 export interface PromotionWish {
-  readonly environment: string;
   readonly from: string;
   readonly artifact: Digest;
   readonly seen: Seen;
@@ -33,14 +29,9 @@ export interface PromotionWish {
  */
 export async function promote(
   deps: Deps,
-  project: ProjectRow,
+  { project, environment: target, caller, claim }: MoveCall,
   wish: PromotionWish,
-  caller: Caller,
-  claim: Claim,
 ): Promise<MoveReply> {
-  const target = await environmentByName(deps.db, project.id, wish.environment);
-  if (target === undefined)
-    return refused({ code: 'not-found', what: 'environment', name: wish.environment });
   const source = await environmentByName(deps.db, project.id, wish.from);
   if (source === undefined)
     return refused({ code: 'not-found', what: 'environment', name: wish.from });

@@ -8,20 +8,12 @@ import {
   type Seen,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
-import {
-  decisionLedger,
-  environmentByName,
-  environmentNow,
-} from '../environments/environment-rows.ts';
-import type { Claim } from '../http/serve-route.ts';
-import type { Caller } from '../people/caller.ts';
-import type { ProjectRow } from '../projects/project-rows.ts';
-import { Impossible, orRefuse, refused } from '../refused.ts';
-import { goLive } from './go-live.ts';
+import { decisionLedger, environmentNow } from '../environments/environment-rows.ts';
+import { Impossible, orRefuse } from '../refused.ts';
+import { goLive, type MoveCall } from './go-live.ts';
 
 /** What a person asks for: back to a deploy, to a build's artifact, or to the latest good one. */
 export interface RollbackWish {
-  readonly environment: string;
   readonly to: RollbackTarget | null;
   readonly reason: string;
   readonly seen: Seen;
@@ -30,21 +22,16 @@ export interface RollbackWish {
 /**
  * Rolls back: the environment serves again what it served earlier, and is held until a person lifts
  * the hold, so that the next push does not undo it.
- * Refuses: not-found, and what core's decision and going live refuse.
+ * Refuses: what core's decision and going live refuse.
  */
 export async function rollBack(
   deps: Deps,
-  project: ProjectRow,
+  { project, environment, caller, claim }: MoveCall,
   wish: RollbackWish,
-  caller: Caller,
-  claim: Claim,
 ): Promise<MoveReply> {
-  const environment = await environmentByName(deps.db, project.id, wish.environment);
-  if (environment === undefined)
-    return refused({ code: 'not-found', what: 'environment', name: wish.environment });
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
   const [ledger, now] = await Promise.all([
-    decisionLedger(deps.db, environment.id, wish.to),
+    decisionLedger(deps.db, environment, wish.to),
     environmentNow(deps.db, environment),
   ]);
   const expected = orRefuse(findWayBack(now, ledger, wish.to));
@@ -59,7 +46,7 @@ export async function rollBack(
     reason: wish.reason,
     claim,
     decide: async ({ tx, target, targetRow }) => {
-      const locked = target === now ? ledger : await decisionLedger(tx, environment.id, wish.to);
+      const locked = target === now ? ledger : await decisionLedger(tx, environment, wish.to);
       const decision = decideRollback(target, locked, wish.to, wish.seen);
       if (!decision.ok) return decision;
       const { target: back, undoes } = decision.value;

@@ -124,7 +124,7 @@ async function deployOne(
       artifact: build.artifact as Digest,
       doing,
       reason: null,
-      claim: async () => undefined,
+      claim: () => undefined,
       decide: ({ target }) => {
         const decision = decideAutomaticDeploy(target, intake.intake);
         if (!decision.ok) return Promise.resolve(decision);

@@ -1,0 +1,1 @@
+CREATE INDEX `deploys_build` ON `deploys` (`environment_id`,`build_id`,`number`);
