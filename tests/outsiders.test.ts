@@ -1,4 +1,6 @@
 import assert from 'node:assert/strict';
+import { randomBytes } from 'node:crypto';
+import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
@@ -226,6 +228,44 @@ test('a branch on a host that goes away keeps its head, with the reason, until t
   });
   await made.copy.git('push', '--quiet', folder, ':fares');
   await until('its branch is gone', async () => (await show(service)).state === 'closed');
+});
+
+test('a branch that brings more than is taken is refused by its size, and leaves nothing behind', async (t) => {
+  const service = await startTestService(t, {
+    roles: [],
+    environment: { VAQUERO_OUTSIDER_FETCH_MB: '1' },
+  });
+  const made = await service.project('timetable');
+  await made.copy.commit('First', pages('x'));
+  await made.copy.push(made.remote);
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'chart');
+  const small = await fork.commit('A chart', { 'chart.txt': 'small' });
+  assert.equal((await open(service, 'chart', fork.folder)).head?.commit, small);
+  const noise = randomBytes(3 << 19).toString('hex');
+  const large = await fork.commit('A large chart', { 'chart.txt': noise });
+  const refused = await until('its size is said', async () => {
+    const seen = await show(service);
+    return seen.trouble !== null && seen;
+  });
+  assert.match(refused.trouble ?? '', /brings more than the 1 MiB that are taken/);
+  assert.deepEqual([refused.state, refused.head?.commit], ['open', small]);
+  const [stored = ''] = readdirSync(join(service.state, 'repositories'));
+  const objects = join(service.state, 'repositories', stored, 'objects');
+  const left = readdirSync(objects, { recursive: true }).map(String);
+  assert.deepEqual(
+    left.filter((name) => /tmp_/.test(name)),
+    [],
+  );
+  // It is not asked for again; a smaller one in its place is.
+  await fork.git('reset', '--quiet', '--hard', small);
+  const next = await fork.commit('A smaller chart', { 'chart.txt': 'smaller' });
+  await until('it is read again', async () => (await show(service)).head?.commit === next, {
+    withinMs: 30_000,
+  });
+  assert.equal((await show(service)).trouble, null);
+  assert.notEqual(large, next);
 });
 
 test('of two words at once one builds, and what an outsider’s recipe says of schedules is nobody’s plan', async (t) => {

@@ -20,6 +20,8 @@ const schema = z.object({
   VAQUERO_EDGE_TOKEN: z.string().min(20),
   /** Outputs of steps that runners hand to one another. */
   VAQUERO_SHARED_OUTPUTS_MB: z.coerce.number().int().min(0).default(8192),
+  /** What one fetch of a branch that an outsider named may bring. */
+  VAQUERO_OUTSIDER_FETCH_MB: z.coerce.number().int().min(1).default(1024),
   VAQUERO_CONSOLE: z.string().optional(),
   VAQUERO_FIRST_OPERATOR: z
     .string()
@@ -43,6 +45,7 @@ export interface ApiConfig {
   readonly runnerToken: string;
   readonly edgeToken: string;
   readonly sharedOutputBytes: number;
+  readonly outsiderFetchBytes: number;
   readonly consoleDirectory: string | null;
   /** Who is made the operator of an installation that has nobody yet. */
   readonly firstOperator: { readonly name: string; readonly password: string } | null;
@@ -76,6 +79,7 @@ export function readApiConfig(
     runnerToken: given.VAQUERO_RUNNER_TOKEN,
     edgeToken: given.VAQUERO_EDGE_TOKEN,
     sharedOutputBytes: given.VAQUERO_SHARED_OUTPUTS_MB * (1 << 20),
+    outsiderFetchBytes: given.VAQUERO_OUTSIDER_FETCH_MB * (1 << 20),
     consoleDirectory: given.VAQUERO_CONSOLE ?? null,
     firstOperator: firstOperatorOf(given.VAQUERO_FIRST_OPERATOR),
     logLevel: given.VAQUERO_LOG_LEVEL,

@@ -1,3 +1,4 @@
+import type { CommitId } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import type { Doorbell } from './doorbell.ts';
 import { closeGone, followOutsider } from './outsider-branch.ts';
@@ -20,14 +21,17 @@ export interface Follower {
 export function makeFollower(deps: Deps, doorbell: Doorbell): Follower {
   const stopping = new AbortController();
   const underWay = new Map<string, Promise<void>>();
-  const failures = new Map<string, { readonly count: number; readonly until: number }>();
+  const failures = new Map<string, Failure>();
 
   async function follow({ repositoryId, pull }: Outsider): Promise<void> {
-    const came = await followOutsider(deps, repositoryId, pull, stopping.signal);
-    const count = came === 'unread' ? (failures.get(pull.id)?.count ?? 0) + 1 : 0;
+    const before = failures.get(pull.id);
+    const { signal } = stopping;
+    const came = await followOutsider(deps, repositoryId, pull, signal, before?.tooLarge);
+    const tooLarge = typeof came === 'object' ? came.tooLarge : undefined;
+    const count = came === 'unread' || tooLarge !== undefined ? (before?.count ?? 0) + 1 : 0;
     const pauseMs = Math.min(mostPauseMs, 1000 * 2 ** Math.min(count, 6));
     if (count === 0) failures.delete(pull.id);
-    else failures.set(pull.id, { count, until: performance.now() + pauseMs });
+    else failures.set(pull.id, { count, until: performance.now() + pauseMs, tooLarge });
     if (came === 'gone') await closeGone(deps, repositoryId, pull);
     if (came === 'moved' || came === 'gone')
       doorbell.ring(repositoryId, { kind: 'poll', doing: null });
@@ -55,6 +59,13 @@ export function makeFollower(deps: Deps, doorbell: Doorbell): Follower {
       await Promise.all(underWay.values());
     },
   };
+}
+
+/** How often in a row a branch could not be read, when it is due again, and the commit that brings too much, if that is why. */
+interface Failure {
+  readonly count: number;
+  readonly until: number;
+  readonly tooLarge: CommitId | undefined;
 }
 
 type Outsider = Awaited<ReturnType<typeof openOutsiders>>[number];

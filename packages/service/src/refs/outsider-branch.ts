@@ -10,24 +10,26 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectsOf } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
+import { fetchApart, straight } from '../repositories/fetch-apart.ts';
 import { tryGit } from '../repositories/git.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
-/** What asking for a branch elsewhere came to. */
-export type Followed = 'moved' | 'same' | 'gone' | 'unread';
+/** What asking for a branch elsewhere came to; a commit that brings too much is named, and need not be tried again. */
+export type Followed = 'moved' | 'same' | 'gone' | 'unread' | { readonly tooLarge: CommitId };
 
-/** A host that is allowed could otherwise send the service on to one that is not. */
-const straight = ['-c', 'http.followRedirects=false'];
+const fetchWithinMs = 300_000;
 
 /**
  * Brings the head of a pull request from where its branch lies. A head that cannot be read stays where it was, with the
- * reason beside it. Writes nothing but the ref, which the next look reads.
+ * reason beside it. Writes nothing but the ref, which the next look reads. `tooLarge` is the commit of an earlier
+ * answer that said so.
  */
 export async function followOutsider(
   deps: Deps,
   repositoryId: string,
   pull: PullRequestRow,
   signal: AbortSignal,
+  tooLarge?: CommitId,
 ): Promise<Followed> {
   const { place } = pull.from;
   if (place === null) return 'same';
@@ -42,23 +44,24 @@ export async function followOutsider(
   if (row === undefined) return 'gone';
   const commit = readCommitId(row.split('\t')[0] ?? '');
   if (commit === undefined) return unread(deps, pull, 'its head is no commit id', signal);
+  if (commit === tooLarge) return { tooLarge };
   const isNew = commit !== (await headIn(directory, pull.number));
   if (isNew) {
-    const fetched = await tryGit(fetching(place, branch, pull.number), {
-      cwd: directory,
-      timeoutMs: 300_000,
-      signal,
-    });
-    if (!fetched.ok) return unread(deps, pull, fetched.stderr, signal);
+    const mostBytes = deps.config.outsiderFetchBytes;
+    const fetched = await fetchApart(
+      directory,
+      { place, branch: pull.from.branch, commit, ref: refOfPullRequest(pull.number) },
+      { mostBytes, timeoutMs: fetchWithinMs, signal },
+    );
+    if (fetched === 'too-large') {
+      const most = `${Math.round(mostBytes / (1 << 20))} MiB`;
+      await unread(deps, pull, `its branch brings more than the ${most} that are taken`, signal);
+      return { tooLarge: commit };
+    }
+    if (fetched !== 'brought') return unread(deps, pull, fetched.said, signal);
   }
   if (pull.trouble !== null) await setPullRequest(deps.db, pull.id, { trouble: null });
   return isNew || commit !== pull.head ? 'moved' : 'same';
-}
-
-function fetching(place: string, branch: string, number: number): readonly string[] {
-  const quiet = ['--quiet', '--no-tags', '--no-auto-gc', '--no-write-fetch-head'];
-  const refspec = `+${branch}:${refOfPullRequest(number)}`;
-  return [...straight, 'fetch', ...quiet, '--', place, refspec];
 }
 
 async function headIn(directory: string, number: number): Promise<CommitId | undefined> {

@@ -68,12 +68,19 @@ export async function tryGit(
     readonly timeoutMs?: number;
     /** Ends it when it is no longer wanted. */
     readonly signal?: AbortSignal;
+    /** No file that it writes may grow beyond this; it is ended by a signal that says so. */
+    readonly mostFileBytes?: number;
+    /** Variables beside those that every Git of ours has. */
+    readonly extra?: Readonly<Record<string, string>>;
   } = {},
 ): Promise<GitEnd> {
-  const end = await execa('git', [...args], {
+  const { mostFileBytes: most } = options;
+  const [program = 'git', ...before] =
+    most === undefined ? ['git'] : ['prlimit', `--fsize=${most}`, 'git'];
+  const end = await execa(program, [...before, ...args], {
     ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
     ...(options.input === undefined ? { stdin: 'ignore' as const } : { input: options.input }),
-    env: gitEnvironment(),
+    env: { ...gitEnvironment(), ...options.extra },
     extendEnv: false,
     reject: false,
     stripFinalNewline: false,
