@@ -8,8 +8,8 @@ import { benchRollbacks } from './roll-backs.ts';
 /** Each figure by its name: `npm run bench graph queue` measures only those. */
 const figures = {
   live: async (here: Installation) => {
-    const { row, shellMs } = await benchCommitToLive(here);
-    return [row, ...(await benchStoring(here, shellMs))];
+    const { row, shell } = await benchCommitToLive(here);
+    return [row, ...(await benchStoring(here, shell))];
   },
   graph: async (here: Installation) => [await benchGraph(here)],
   queue: async (here: Installation) => [await benchQueue(here)],

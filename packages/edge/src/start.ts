@@ -163,8 +163,8 @@ function askSelf(port: number, host: string, agent: Agent): Promise<number> {
       { host: host === '0.0.0.0' ? '127.0.0.1' : host, port, agent, headers: { host: healthHost } },
       (res) => {
         res.resume();
-        res.once('end', () => resolve(Number(res.headers['vaquero-revision'])));
         res.once('error', reject);
+        resolve(Number(res.headers['vaquero-revision']));
       },
     );
     asking.once('error', reject);

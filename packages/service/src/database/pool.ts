@@ -62,6 +62,8 @@ function openPool(url: string, settings: string): Pool {
     enableKeepAlive: true,
     // A stack for each query, in case it fails, costs every one of them; drizzle's errors name the query itself.
     trace: false,
+    // None is prepared on the server; the driver makes room for 16,000 of them with each connection.
+    maxPreparedStatements: 1,
   });
   pool.on('connection', (connection) => {
     // Queued before the first query of whoever asked for the connection (mysql2 keeps the order).
