@@ -126,7 +126,14 @@ test('a rollback goes where it is told, says what it undoes, and stays possible 
   assert.deepEqual((await roll({ deploy: 3 })).deploy.build, 3);
   // 2 and 3 are undone; 1 was made again by 4, which the last rollback undid: no way back is left.
   assert.equal((await refusalOf(roll({ deploy: 3 }))).code, 'already-serves');
-  assert.equal((await refusalOf(roll({ deploy: 99 }))).code, 'no-way-back');
+  const never = [await refusalOf(roll({ deploy: 99 })), await refusalOf(roll({ build: 99 }))];
+  assert.deepEqual(
+    never.map(({ code, detail }) => [code, detail]),
+    [
+      ['no-way-back', 'production has no deploy 99.'],
+      ['no-way-back', 'Build 99 was never live in production.'],
+    ],
+  );
   assert.equal(
     (await service.page(`timetable.localhost:${service.edgePort}`)).text,
     '<h1>three</h1>',

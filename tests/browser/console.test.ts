@@ -94,9 +94,12 @@ test('an instant is pinned by keyboard, stands in the address, and what was live
   await table.getByRole('heading', { name: 'What is live now' }).waitFor();
   assert.equal(await table.getByRole('button').count(), 0);
   await chart.focus();
+  await chart.getByText('now', { exact: true }).waitFor();
   // The newest deploy of all, production's second, then staging's second: production served One.
   await page.keyboard.press('Shift+ArrowLeft');
   await page.keyboard.press('Shift+ArrowLeft');
+  // The flag of an instant that is nearly now stands in the place of that word.
+  await chart.getByText('now', { exact: true }).waitFor({ state: 'detached' });
   await page.keyboard.press('Enter');
   await page.waitForURL(/[?&]at=\d{4}-\d\d-\d\dT/);
   // A page that is loaded anew shows the same instant.

@@ -199,8 +199,14 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
   'no-way-back': {
     status: 409,
     exit: 3,
-    sentence: ({ environment }) => `${environment} has no earlier deploy to go back to.`,
-    next: () => 'Name one: --to DEPLOY; see vaquero history.',
+    sentence: ({ environment, asked }) => {
+      if (asked === null) return `${environment} has no earlier deploy to go back to.`;
+      return 'deploy' in asked
+        ? `${environment} has no deploy ${asked.deploy}.`
+        : `Build ${asked.build} was never live in ${environment}.`;
+    },
+    next: ({ asked }) =>
+      `${asked === null ? 'Name one with --to DEPLOY' : 'Name one that was'}: vaquero history lists them.`,
   },
   'source-incomplete': {
     status: 422,

@@ -51,7 +51,11 @@ export interface RefusalFields {
   'environment-serves-nothing': { readonly environment: string };
   'accepts-from': { readonly environment: string; readonly from: string | null };
   'already-serves': { readonly environment: string; readonly build: number };
-  'no-way-back': { readonly environment: string };
+  'no-way-back': {
+    readonly environment: string;
+    /** What was named to go back to; null where the latest good deploy was meant. */
+    readonly asked: { readonly deploy: number } | { readonly build: number } | null;
+  };
   'artifact-gone': { readonly build: number };
   'source-incomplete': { readonly why: string };
   'runner-builds': { readonly runner: string; readonly builds: number };

@@ -20,6 +20,9 @@ interface LaneChartProps {
 }
 
 const dayMs = 86_400_000;
+/** The flag of an instant is so wide, in pixels; closer to it than this no other word has room. */
+const flagWidth = 96;
+const besideFlag = flagWidth / 2 + 16;
 
 /** The lane chart of seven days: one lane for each environment, bands, threads, rails, and what waits. */
 export function LaneChart(props: LaneChartProps) {
@@ -114,9 +117,11 @@ export function LaneChart(props: LaneChartProps) {
                     {day(tick.at)}
                   </text>
                 ))}
-              <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">
-                now
-              </text>
+              {cursor !== null && scale(window.now) - scale(cursor) < besideFlag ? null : (
+                <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">
+                  now
+                </text>
+              )}
               <line
                 className="now-line"
                 x1={scale(window.now)}
@@ -169,7 +174,7 @@ export function LaneChart(props: LaneChartProps) {
 function CursorFlag({ x, at }: { readonly x: number; readonly at: Instant }) {
   return (
     <g>
-      <rect x={x - 48} y="4" width="96" height="17" rx="2" fill="var(--action)" />
+      <rect x={x - flagWidth / 2} y="4" width={flagWidth} height="17" rx="2" fill="var(--action)" />
       <text
         className="axis-text"
         style={{ fill: 'var(--on-action)' }}

@@ -113,7 +113,8 @@ export function findWayBack(
       return 'deploy' in wish ? entry.number === wish.deploy : entry.build === wish.build;
     return entry.kept && entry.artifact !== serves.artifact && !undone.has(entry.number);
   });
-  if (target === undefined) return refuse({ code: 'no-way-back', environment: environment.name });
+  if (target === undefined)
+    return refuse({ code: 'no-way-back', environment: environment.name, asked: wish });
   if (target.artifact === serves.artifact) {
     return refuse({ code: 'already-serves', environment: environment.name, build: serves.build });
   }

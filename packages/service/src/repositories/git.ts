@@ -76,7 +76,7 @@ export async function tryGit(
 ): Promise<GitEnd> {
   const { mostFileBytes: most } = options;
   const [program = 'git', ...before] =
-    most === undefined ? ['git'] : ['prlimit', `--fsize=${most}`, 'git'];
+    most === undefined ? ['git'] : ['prlimit', `--fsize=${most}`, '--core=0', 'git'];
   const end = await execa(program, [...before, ...args], {
     ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
     ...(options.input === undefined ? { stdin: 'ignore' as const } : { input: options.input }),
