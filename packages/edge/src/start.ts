@@ -13,6 +13,7 @@ import type { EdgeConfig } from './config.ts';
 import { type LiveTable, openLiveTable } from './routing/live-table.ts';
 import { followOrders } from './routing/order-stream.ts';
 import { makeOrders } from './routing/take-orders.ts';
+import { makeTeller } from './routing/tell-api.ts';
 import { answer } from './serving/answer.ts';
 
 /** A running edge. */
@@ -60,6 +61,7 @@ export async function startEdge({
   const bring = bringer === null ? null : inTurn(bringer.bring);
   const mend = bringer === null ? null : inTurn(bringer.mend);
   const serving = { table, store, memory, compressed, clock, bring, mend, log };
+  const api = makeTeller(client);
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
   const server = createServer(
     { keepAliveTimeout: 30_000, requestTimeout: 30_000, headersTimeout: 10_000 },
@@ -83,7 +85,7 @@ export async function startEdge({
 
   const orders = makeOrders({
     table,
-    client,
+    api,
     instance,
     bringer,
     askSelf: () => (server.listening ? askSelf(portOf(), config.host, agent) : null),
@@ -129,6 +131,7 @@ export async function startEdge({
       await Promise.race([closed, pause(2_000)]);
       server.closeAllConnections();
       agent.destroy();
+      api.stop();
       await Promise.all([closed, beats, compressed.stop(), table.stop(), sweeps]);
     },
   };

@@ -6,12 +6,13 @@ import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import { makeClient, type RoutingTable } from '@vaquero/contracts';
+import type { RoutingTable } from '@vaquero/contracts';
 import { type Digest, encodeManifest, manifestOf, type SitePath } from '@vaquero/core';
 import { pino } from 'pino';
 import type { Bringer } from '../blobs/bring-blobs.ts';
 import { openLiveTable } from './live-table.ts';
 import { ArtifactsUnknown, makeOrders } from './take-orders.ts';
+import { makeTeller } from './tell-api.ts';
 
 const log = pino({ level: 'silent' });
 
@@ -54,11 +55,14 @@ async function place(t: TestContext, bringer: Bringer | null) {
   const address = api.address();
   const stop = new AbortController();
   t.after(() => stop.abort());
+  const teller = makeTeller({
+    address: `http://127.0.0.1:${typeof address === 'object' ? address?.port : 0}`,
+    headers: {},
+  });
+  t.after(teller.stop);
   const orders = makeOrders({
     table,
-    client: makeClient({
-      address: `http://127.0.0.1:${typeof address === 'object' ? address?.port : 0}`,
-    }),
+    api: teller,
     instance: 'i',
     bringer,
     askSelf: () => Promise.resolve(table.revision()),

@@ -1,13 +1,14 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Client, type EdgeOrder, type RoutingTable, roleRoutes } from '@vaquero/contracts';
+import { type EdgeOrder, type RoutingTable, roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
 import type { Bringer } from '../blobs/bring-blobs.ts';
 import { type LiveTable, servedBy } from './live-table.ts';
+import type { ApiTeller } from './tell-api.ts';
 
 /** What carrying out the api's orders takes. */
 export interface OrderTaking {
   readonly table: LiveTable;
-  readonly client: Client;
+  readonly api: ApiTeller;
   readonly instance: string;
   /** Null where the store is shared. */
   readonly bringer: Bringer | null;
@@ -33,7 +34,7 @@ export class ArtifactsUnknown extends Error {
 
 /** Makes what carries out orders. */
 export function makeOrders(taking: OrderTaking): Orders {
-  const { table, client, instance, bringer, askSelf } = taking;
+  const { table, api, instance, bringer, askSelf } = taking;
   /** The newest table that came, in force or not. */
   let newest = -1;
   /** The list of artifacts that came last, which later tables may mean without naming them. */
@@ -55,13 +56,13 @@ export function makeOrders(taking: OrderTaking): Orders {
     await answer(id, why ?? table.prepare(artifact));
   };
   const answer = async (id: string, problem: string | null): Promise<void> => {
-    await client.call(roleRoutes.edgeAnswerRoute, { body: { id, problem } });
+    await api.tell(roleRoutes.edgeAnswerRoute, { id, problem });
   };
   const confirm = async (kept: Promise<void>): Promise<void> => {
     const [answered] = await Promise.all([askSelf() ?? -1, kept]);
     const revision = Math.min(answered, table.onDisk());
     if (revision < 0) return;
-    await client.call(roleRoutes.edgeConfirmRoute, { body: { instance, revision } });
+    await api.tell(roleRoutes.edgeConfirmRoute, { instance, revision });
   };
   return {
     confirm,
