@@ -19,17 +19,9 @@ import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { edgesOf } from '../releases/edge-rows.ts';
 import { commitsBetween, directoryOf } from '../repositories/bare-repository.ts';
-import {
-  type DeployView,
-  deployById,
-  type EnvironmentRow,
-  entryOf,
-  environmentNow,
-  environmentsOf,
-  firstLiveSince,
-  ledgerOf,
-} from './environment-rows.ts';
+import { type EnvironmentRow, environmentNow, environmentsOf } from './environment-rows.ts';
 import { type HoldView, holdsSince, standingHold } from './hold-rows.ts';
+import { type DeployView, deployById, entryOf, firstLiveSince, ledgerOf } from './ledger-rows.ts';
 
 /** A deploy as people see it. */
 export function viewDeploy(deploy: DeployView, undone: boolean): DeploySeen {

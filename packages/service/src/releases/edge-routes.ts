@@ -1,7 +1,7 @@
 import { type EdgeOrder, roleRoutes } from '@vaquero/contracts';
 import type { Express, Request } from 'express';
 import type { Deps } from '../deps.ts';
-import { confirmUpTo } from '../environments/environment-rows.ts';
+import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serveGuarded } from '../http/serve-route.ts';
 import { edgesOf, noteBeat } from './edge-rows.ts';
 import { machineOf } from './machine-of.ts';

@@ -8,15 +8,13 @@ import { builds, deploys } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import {
-  confirmUpTo,
-  deployById,
   type EnvironmentRow,
   environmentNow,
-  insertDeploy,
   lockEnvironments,
   movePointer,
 } from '../environments/environment-rows.ts';
 import { insertHold } from '../environments/hold-rows.ts';
+import { confirmUpTo, deployById, insertDeploy } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import type { Claim, EnvironmentCall } from '../http/serve-route.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';

@@ -8,7 +8,8 @@ import {
   type Seen,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
-import { decisionLedger, environmentNow } from '../environments/environment-rows.ts';
+import { environmentNow } from '../environments/environment-rows.ts';
+import { decisionLedger } from '../environments/ledger-rows.ts';
 import { Impossible, orRefuse } from '../refused.ts';
 import { goLive, type MoveCall } from './go-live.ts';
 

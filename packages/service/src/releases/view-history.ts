@@ -2,13 +2,8 @@ import type { environmentRoutes } from '@vaquero/contracts';
 import { type Instant, liveForMs, undoneNumbers } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
-import {
-  deployCount,
-  entryOf,
-  environmentByName,
-  ledgerOf,
-  ledgerPage,
-} from '../environments/environment-rows.ts';
+import { environmentByName } from '../environments/environment-rows.ts';
+import { deployCount, entryOf, ledgerOf, ledgerPage } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';

@@ -1,0 +1,219 @@
+import type { Digest, Instant, LedgerEntry, RollbackTarget } from '@vaquero/core';
+import { and, asc, count, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { madeOnce } from '../database/made-once.ts';
+import type { Db, Tx } from '../database/pool.ts';
+import { artifacts, builds, deploys, people } from '../database/tables.ts';
+import { atEnd } from '../database/transaction.ts';
+import { Impossible } from '../refused.ts';
+import type { EnvironmentRow } from './environment-rows.ts';
+
+export type DeployRow = typeof deploys.$inferSelect;
+
+/** A deploy with what people see beside it. */
+export interface DeployView extends DeployRow {
+  readonly build: number;
+  readonly subject: string;
+  readonly by: string;
+  readonly builtInMs: number | null;
+  readonly kept: boolean;
+}
+
+/** An environment's ledger, oldest first. `fromNumber` leaves out what is older. */
+export async function ledgerOf(
+  db: Db | Tx,
+  environmentId: string,
+  fromNumber = 0,
+): Promise<readonly DeployView[]> {
+  const rows = await selectDeploys(db)
+    .where(and(eq(deploys.environmentId, environmentId), gte(deploys.number, fromNumber)))
+    .orderBy(asc(deploys.number));
+  return rows.map(readDeploy);
+}
+
+/** A ledger entry as core decides with it, and the build that a deploy of it again would name. */
+export interface LedgerRow extends LedgerEntry {
+  readonly buildId: string;
+  readonly commitId: string;
+}
+
+/**
+ * An environment's ledger as core decides a rollback with it, oldest first; nothing that only people read.
+ * With a wish, only the newest entry that it names: a ledger of years need not be read for it.
+ */
+export async function decisionLedger(
+  db: Db | Tx,
+  { id, projectId }: Pick<EnvironmentRow, 'id' | 'projectId'>,
+  wish: RollbackTarget | null,
+): Promise<readonly LedgerRow[]> {
+  const rows =
+    wish === null
+      ? await wholeLedger(db).execute({ id })
+      : 'deploy' in wish
+        ? await newestByDeploy(db).execute({ id, wish: wish.deploy })
+        : await newestByBuild(db).execute({ id, projectId, wish: wish.build });
+  return rows.toReversed().map(({ first, last, goneAt, ...row }) => ({
+    ...row,
+    artifact: row.artifact as Digest,
+    committedAt: row.committedAt as Instant,
+    undoes: first === null || last === null ? null : { first, last },
+    kept: goneAt === null,
+  }));
+}
+
+const wholeLedger = madeOnce((db) => selectLedger(db, undefined).prepare());
+const newestByDeploy = madeOnce((db) =>
+  selectLedger(db, eq(deploys.number, sql.placeholder('wish')))
+    .limit(1)
+    .prepare(),
+);
+const newestByBuild = madeOnce((db) =>
+  selectLedger(
+    db,
+    and(
+      // The build's whole key: by its number alone every deploy of the installation would be read.
+      eq(builds.projectId, sql.placeholder('projectId')),
+      eq(builds.number, sql.placeholder('wish')),
+    ),
+  )
+    .limit(1)
+    .prepare(),
+);
+
+function selectLedger(db: Db | Tx, named: SQL | undefined) {
+  return db
+    .select({
+      number: deploys.number,
+      kind: deploys.kind,
+      artifact: deploys.artifact,
+      build: builds.number,
+      buildId: deploys.buildId,
+      commitId: deploys.commitId,
+      committedAt: deploys.committedAt,
+      first: deploys.undoesFirst,
+      last: deploys.undoesLast,
+      goneAt: artifacts.goneAt,
+    })
+    .from(deploys)
+    .innerJoin(builds, eq(builds.id, deploys.buildId))
+    .innerJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
+    )
+    .where(and(eq(deploys.environmentId, sql.placeholder('id')), named))
+    .orderBy(desc(deploys.number));
+}
+
+/** One page of a ledger, newest first. */
+export async function ledgerPage(
+  db: Db,
+  environmentId: string,
+  before: number,
+  limit: number,
+): Promise<readonly DeployView[]> {
+  const rows = await selectDeploys(db)
+    .where(and(eq(deploys.environmentId, environmentId), lt(deploys.number, before)))
+    .orderBy(desc(deploys.number))
+    .limit(limit);
+  return rows.map(readDeploy);
+}
+
+/** The first deploy number that was still live at an instant or came after it. */
+export async function firstLiveSince(db: Db, environmentId: string, at: Instant): Promise<number> {
+  const [row] = await db
+    .select({ number: deploys.number })
+    .from(deploys)
+    .where(and(eq(deploys.environmentId, environmentId), lt(deploys.committedAt, at)))
+    .orderBy(desc(deploys.committedAt), desc(deploys.number))
+    .limit(1);
+  return row?.number ?? 0;
+}
+
+export async function deployCount(db: Db, environmentId: string): Promise<number> {
+  const [row] = await db
+    .select({ total: count() })
+    .from(deploys)
+    .where(eq(deploys.environmentId, environmentId));
+  return row?.total ?? 0;
+}
+
+export async function deployById(db: Db | Tx, id: string): Promise<DeployView> {
+  const [row] = await oneDeploy(db).execute({ id });
+  if (row === undefined) throw new Impossible(`no deploy ${id}`);
+  return readDeploy(row);
+}
+
+const oneDeploy = madeOnce((db) =>
+  selectDeploys(db)
+    .where(eq(deploys.id, sql.placeholder('id')))
+    .prepare(),
+);
+
+function selectDeploys(db: Db | Tx) {
+  return db
+    .select({
+      deploy: deploys,
+      build: builds.number,
+      subject: builds.subject,
+      by: people.shownAs,
+      startedAt: builds.startedAt,
+      endedAt: builds.endedAt,
+      goneAt: artifacts.goneAt,
+    })
+    .from(deploys)
+    .innerJoin(builds, eq(builds.id, deploys.buildId))
+    .innerJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
+    )
+    .leftJoin(people, eq(people.id, deploys.actorId))
+    .$dynamic();
+}
+
+function readDeploy(row: {
+  deploy: DeployRow;
+  build: number;
+  subject: string;
+  by: string | null;
+  startedAt: number | null;
+  endedAt: number | null;
+  goneAt: number | null;
+}): DeployView {
+  return {
+    ...row.deploy,
+    build: row.build,
+    subject: row.subject,
+    by: row.by ?? 'Vaquero',
+    builtInMs: row.startedAt === null || row.endedAt === null ? null : row.endedAt - row.startedAt,
+    kept: row.goneAt === null,
+  };
+}
+
+/** A ledger row as core decides with it. */
+export function entryOf(deploy: DeployView): LedgerEntry {
+  return {
+    number: deploy.number,
+    kind: deploy.kind,
+    artifact: deploy.artifact as Digest,
+    build: deploy.build,
+    committedAt: deploy.committedAt as Instant,
+    undoes:
+      deploy.undoesFirst === null || deploy.undoesLast === null
+        ? null
+        : { first: deploy.undoesFirst, last: deploy.undoesLast },
+    kept: deploy.kept,
+  };
+}
+
+/** Writes a deploy, at the position that its log entry took, when its transaction commits. */
+export function insertDeploy(tx: Tx, deploy: Omit<DeployRow, 'confirmedAt'>): void {
+  atEnd(tx, tx.insert(deploys).values(deploy));
+}
+
+/** Marks every deploy up to a position as confirmed at an instant; returns how many were not yet. */
+export async function confirmUpTo(db: Db, position: number, at: Instant): Promise<number> {
+  const [done] = await db
+    .update(deploys)
+    .set({ confirmedAt: at })
+    .where(and(isNull(deploys.confirmedAt), sql`${deploys.position} between 1 and ${position}`));
+  return done.affectedRows;
+}
