@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { randomBytes } from 'node:crypto';
-import { readdirSync } from 'node:fs';
+import { mkdirSync, readdirSync, utimesSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
@@ -243,16 +243,20 @@ test('a branch that brings more than is taken is refused by its size, and leaves
   await fork.git('checkout', '--quiet', '-b', 'chart');
   const small = await fork.commit('A chart', { 'chart.txt': 'small' });
   assert.equal((await open(service, 'chart', fork.folder)).head?.commit, small);
+  const [stored = ''] = readdirSync(join(service.state, 'repositories'));
+  const objects = join(service.state, 'repositories', stored, 'objects');
+  // As a process leaves it that was killed hours ago.
+  const old = join(objects, 'tmp_objdir-fetch-old');
+  mkdirSync(old);
+  utimesSync(old, 0, 0);
   const noise = randomBytes(3 << 19).toString('hex');
-  const large = await fork.commit('A large chart', { 'chart.txt': noise });
+  await fork.commit('A large chart', { 'chart.txt': noise });
   const refused = await until('its size is said', async () => {
     const seen = await show(service);
     return seen.trouble !== null && seen;
   });
   assert.match(refused.trouble ?? '', /brings more than the 1 MiB that are taken/);
   assert.deepEqual([refused.state, refused.head?.commit], ['open', small]);
-  const [stored = ''] = readdirSync(join(service.state, 'repositories'));
-  const objects = join(service.state, 'repositories', stored, 'objects');
   const left = readdirSync(objects, { recursive: true }).map(String);
   assert.deepEqual(
     left.filter((name) => /tmp_/.test(name)),
@@ -265,7 +269,6 @@ test('a branch that brings more than is taken is refused by its size, and leaves
     withinMs: 30_000,
   });
   assert.equal((await show(service)).trouble, null);
-  assert.notEqual(large, next);
 });
 
 test('of two words at once one builds, and what an outsider’s recipe says of schedules is nobody’s plan', async (t) => {

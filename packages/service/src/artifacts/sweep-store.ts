@@ -4,6 +4,7 @@ import { type Digest, readDigest } from '@vaquero/core';
 import { and, eq, gte, isNotNull, isNull, lt } from 'drizzle-orm';
 import { artifacts, attempts, uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { unlessGone } from '../unless-gone.ts';
 import { blobPath, storeOf } from './blob-store.ts';
 import { readManifest } from './proposed-files.ts';
 import { asideOf } from './swept-aside.ts';
@@ -115,10 +116,4 @@ async function removeOldest(store: string, now: number): Promise<number> {
     await rm(join(asideOf(store), day), { recursive: true, force: true });
   }
   return removed;
-}
-
-/** Another process moved or removed it first: that is what was wanted. */
-function unlessGone(error: NodeJS.ErrnoException): undefined {
-  if (error.code === 'ENOENT') return undefined;
-  throw error;
 }

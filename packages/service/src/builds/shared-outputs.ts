@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { type Digest, readDigest } from '@vaquero/core';
+import { unlessGone } from '../unless-gone.ts';
 
 /** An output that is kept for other runners. */
 export interface SharedOutput {
@@ -95,9 +96,3 @@ async function sweepShared(stateDirectory: string, limitBytes: number): Promise<
 }
 
 const abandonedMs = 3_600_000;
-
-/** Another call removed it first: that is what was wanted. */
-function unlessGone(error: NodeJS.ErrnoException): undefined {
-  if (error.code === 'ENOENT') return undefined;
-  throw error;
-}

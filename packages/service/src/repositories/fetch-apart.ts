@@ -1,6 +1,7 @@
 import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
+import { unlessGone } from '../unless-gone.ts';
 import { tryGit } from './git.ts';
 
 /** A branch at a place that anybody may have named, and the ref of ours that is to be its commit. */
@@ -21,6 +22,10 @@ export const straight = ['-c', 'http.followRedirects=false'];
 const onePack = ['-c', 'fetch.unpackLimit=1'];
 const quiet = ['--quiet', '--no-tags', '--no-auto-gc', '--no-write-fetch-head'];
 
+const prefix = 'tmp_objdir-fetch-';
+/** No fetch lasts as long: a folder of that age belongs to a process that died. */
+const leftMs = 3_600_000;
+
 /**
  * Brings a commit from a branch elsewhere into a repository. It comes into a folder apart first, since Git leaves what
  * it was writing where a fetch fails, and a stranger's host can make it fail again and again; and no file there
@@ -32,8 +37,8 @@ export async function fetchApart(
   { mostBytes, timeoutMs, signal }: { mostBytes: number; timeoutMs: number; signal: AbortSignal },
 ): Promise<FetchedApart> {
   const objects = join(directory, 'objects');
-  // What a process that died has left there is cleared away by Git itself, which knows such names (git-prune).
-  const apart = await mkdtemp(join(objects, 'tmp_objdir-fetch-'));
+  await clearLeft(objects);
+  const apart = await mkdtemp(join(objects, prefix));
   try {
     await mkdir(join(apart, 'pack'));
     const fetched = await tryGit(
@@ -56,6 +61,18 @@ export async function fetchApart(
     return set.ok ? 'brought' : { said: set.stderr };
   } finally {
     await rm(apart, { recursive: true, force: true });
+  }
+}
+
+/** Removes what fetches have left whose process was killed. */
+async function clearLeft(objects: string): Promise<void> {
+  for (const name of await readdir(objects)) {
+    if (!name.startsWith(prefix)) continue;
+    const path = join(objects, name);
+    // One that is gone by now belonged to a fetch that ended meanwhile.
+    const madeMs = await stat(path).then(({ mtimeMs }) => mtimeMs, unlessGone);
+    if (madeMs !== undefined && Date.now() - madeMs > leftMs)
+      await rm(path, { recursive: true, force: true });
   }
 }
 
