@@ -1,6 +1,7 @@
 import {
   buildStates,
   type CommitId,
+  controlFault,
   type Digest,
   deployKinds,
   type Instant,
@@ -36,7 +37,15 @@ export const buildState = z.enum(buildStates);
 export const deployKind = z.enum(deployKinds);
 export const role = z.enum(roles);
 /** A person's or a thing's name, free text of one line. */
-export const line = z.string().trim().min(1).max(200);
+export const line = z
+  .string()
+  .trim()
+  .min(1)
+  .max(200)
+  .superRefine((text, context) => {
+    const message = controlFault(text, 'line');
+    if (message !== null) context.addIssue({ code: 'custom', message });
+  });
 /** A sentence that a person wrote. */
 export const reason = z.string().trim().max(500);
 /** Nothing: the body of a call that sends none, or its query. */

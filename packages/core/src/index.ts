@@ -50,6 +50,7 @@ export { brandedBy, type Find, readFind } from './builds/read-find.ts';
 export { type Expected, forecastSteps } from './builds/step-forecast.ts';
 export { type StepInputs, stepKeyText, type TreeFile } from './builds/step-key.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';
+export { controlFault, controlFaultsIn } from './control-characters.ts';
 export { allow, type Decision, refuse } from './decision.ts';
 export { type Digest, hostLabelOf, readDigest, readHostLabel, type Sha256 } from './digest.ts';
 export {
@@ -189,3 +190,5 @@ export {
   undoneNumbers,
 } from './releases/ledger.ts';
 export { type Answer, resolvePath } from './serving/resolve-path.ts';
+export { callFilter } from './walls/call-filter.ts';
+export { type Processor, refusedArguments, refusedCalls } from './walls/refused-calls.ts';

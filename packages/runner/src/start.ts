@@ -51,12 +51,13 @@ export async function startRunner({
   const slots = slotsOf(config);
   await clearControlGroups(slots.map(slotName));
   await unmountBelow(join(config.stateDirectory, 'slots'));
-  for (const slot of slots) await clearSlot(slot);
+  const aside = join(config.stateDirectory, 'slots', 'used');
+  for (const slot of slots) await clearSlot(slot, aside);
   const [first] = slots;
   const anterooms = openAnterooms(config.withoutWalls ? [] : slots, config.limits, log);
   if (config.withoutWalls)
     log.warn('builds run WITHOUT walls: they can read and change this machine');
-  else if (first !== undefined) await refuseWithoutWalls(config, first, anterooms);
+  else if (first !== undefined) await refuseWithoutWalls(config, first, anterooms, aside);
   const npmrc = await npmSettings();
   const store = openFileStore(join(config.stateDirectory, 'store'));
   const outputs = await openOutputStore(
@@ -67,7 +68,7 @@ export async function startRunner({
   );
   const caches = await openCaches(join(config.stateDirectory, 'caches'), config.cacheBytes, log);
   const tools = await toolVersions();
-  const used = await openUsedWorkplaces(join(config.stateDirectory, 'slots', 'used'), log);
+  const used = await openUsedWorkplaces(aside, log);
   const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
   if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
   const sources = layers ? openSourceCache(used, log) : null;
@@ -128,8 +129,9 @@ async function refuseWithoutWalls(
   config: RunnerConfig,
   slot: Slot,
   anterooms: Anterooms,
+  aside: string,
 ): Promise<void> {
-  const why = await checkWalls(config, slot, anterooms);
+  const why = await checkWalls(config, slot, anterooms, aside);
   if (why === null) return;
   await anterooms.stop();
   throw new Error(
@@ -157,7 +159,7 @@ async function sweep({ outputs, caches, log, signal, isIdle }: Sweep): Promise<v
 }
 
 /** What all builds of a runner share. */
-type Shared = Omit<BuildRun, 'given' | 'api' | 'slot' | 'signal' | 'giveUp'>;
+type Shared = Omit<BuildRun, 'given' | 'api' | 'slot' | 'signal' | 'giveUp' | 'faulty'>;
 
 interface Loop {
   readonly config: RunnerConfig;
@@ -216,7 +218,9 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
   const api = makeAttemptClient(config.api, given, signal);
   const beats = beat(api.beat, given.leaseMs / 3, signal, () => over.abort());
   try {
-    await runBuild({ ...shared, given, api, slot, signal, giveUp: () => over.abort() });
+    const faulty = (err: unknown): void =>
+      log.error({ err, project: given.project, build: given.build }, 'a build ended by a fault');
+    await runBuild({ ...shared, given, api, slot, signal, giveUp: () => over.abort(), faulty });
     log.info({ project: given.project, build: given.build, fence: given.fence }, 'attempt ended');
   } catch (err) {
     if (err instanceof AttemptOver || signal.aborted)

@@ -1,5 +1,6 @@
 import {
   allow,
+  controlFault,
   type Decision,
   type DocumentFault,
   graphFaults,
@@ -11,7 +12,7 @@ import {
   refuse,
 } from '@vaquero/core';
 import { closest, distance } from 'fastest-levenshtein';
-import { type Document, isNode, LineCounter, parseDocument } from 'yaml';
+import { type Document, isNode, LineCounter, parseDocument, visit } from 'yaml';
 import type { z } from 'zod';
 import { recipeOf, recipeSchema } from './recipe-schema.ts';
 
@@ -69,6 +70,8 @@ export function readRecipe(
       }),
     );
   }
+  const unprintable = controlFaultsOf(document, lines);
+  if (unprintable.length > 0) return invalid(file, unprintable);
   const plain = plainOf(document);
   if (!plain.ok) return invalid(file, [{ path: '', message: plain.why, line: null, column: null }]);
   const read = recipeSchema.safeParse(plain.value);
@@ -91,6 +94,26 @@ export function readRecipe(
         faults.map((fault) => placed(fault, document, lines)),
       );
 }
+
+/**
+ * Texts and keys with characters that end an argument or steer a terminal. All of them, wherever they stand: what a
+ * text becomes is decided elsewhere, and changes.
+ */
+function controlFaultsOf(document: Document, lines: LineCounter): readonly DocumentFault[] {
+  const faults: DocumentFault[] = [];
+  visit(document, {
+    Scalar: (_, { value, range }) => {
+      const message = typeof value === 'string' ? controlFault(value, 'text') : null;
+      if (message === null) return undefined;
+      const { line, col } = lines.linePos(range?.[0] ?? 0);
+      faults.push({ path: '', message, line, column: col });
+      return faults.length < mostFaults ? undefined : visit.BREAK;
+    },
+  });
+  return faults;
+}
+
+const mostFaults = 20;
 
 /** A recipe in the folder of further ones is named like its file. */
 function nameOfFile(file: string): string {

@@ -1,10 +1,18 @@
-import type { Parameter, Recipe, RefRule } from '@vaquero/core';
+import { controlFault, type Parameter, type Recipe, type RefRule } from '@vaquero/core';
 import { z } from 'zod';
 
 const inside = (text: string): boolean =>
   !text.startsWith('/') && !text.startsWith('~') && !text.split('/').includes('..');
 
-const path = z.string().min(1).max(255);
+/** A text without control characters; `text` may have tabs and line ends. */
+function written(kind: 'line' | 'text') {
+  return z.string().superRefine((value, context) => {
+    const message = controlFault(value, kind);
+    if (message !== null) context.addIssue({ code: 'custom', message });
+  });
+}
+
+const path = written('line').min(1).max(255);
 const folder = path
   .refine(inside, 'must stay inside the project’s folder')
   .describe('A folder below the project’s.');
@@ -56,7 +64,7 @@ const span = z
   .refine((ms) => ms > 0 && ms <= 24 * 3_600_000, 'must be more than nothing and at most 24 h')
   .describe('A time, such as 20 s, 5 min or 1 h.');
 
-const names = oneOrMore(z.string().min(1).max(250), 64);
+const names = oneOrMore(written('line').min(1).max(250), 64);
 const refRule = z
   .strictObject({
     branch: names.default([]),
@@ -75,7 +83,7 @@ const refRule = z
 const parameterName = z
   .string()
   .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a parameter’s name takes a–z, 0–9 and hyphens, 40 at most');
-const parameterValue = z.union([z.string().max(2000), z.number(), z.boolean()]);
+const parameterValue = z.union([written('text').max(2000), z.number(), z.boolean()]);
 const parameterKind = z.enum(['text', 'number', 'flag']);
 /** What a lent step lets be said of it: a kind, or a kind or a choice with what holds when nothing is said. */
 const parameter = z
@@ -83,7 +91,7 @@ const parameter = z
     parameterKind,
     z.strictObject({ takes: parameterKind, default: parameterValue }),
     z.strictObject({
-      'one-of': z.array(z.string().min(1).max(200)).min(1).max(64),
+      'one-of': z.array(written('text').min(1).max(200)).min(1).max(64),
       default: parameterValue.optional(),
     }),
   ])
@@ -93,7 +101,7 @@ const parameter = z
   });
 const borrowed = z
   .strictObject({
-    project: z.string().min(1).max(40),
+    project: written('line').min(1).max(40),
     step: stepName,
     commit: z
       .string()
@@ -105,7 +113,7 @@ const borrowed = z
   .describe('Where the step’s definition is taken from: a step that another project lends.');
 
 const stepFields = z.strictObject({
-  run: oneOrMore(z.string().min(1).max(20_000), 32)
+  run: oneOrMore(written('text').min(1).max(20_000), 32)
     .default([])
     .describe('Commands, in turn; the first that fails ends the step.'),
   borrows: borrowed.nullable().default(null),
@@ -124,7 +132,10 @@ const stepFields = z.strictObject({
     .default('none')
     .describe('What it reaches: nothing, or the outside.'),
   in: folder.nullable().default(null).describe('The folder it runs in.'),
-  sets: z.record(settable, z.string().max(2000)).default({}).describe('Environment variables.'),
+  sets: z
+    .record(settable, written('text').max(2000))
+    .default({})
+    .describe('Environment variables.'),
   given: oneOrMore(settable, 64)
     .default([])
     .describe('Names of variables and secrets it is given.'),
@@ -180,7 +191,7 @@ function isDeepEqual(one: unknown, other: unknown): boolean {
 }
 
 const helperSchema = z.strictObject({
-  run: z.string().min(1).max(2000),
+  run: written('text').min(1).max(2000),
   ready: z
     .strictObject({ port: z.number().int().min(1).max(65_535) })
     .nullable()
@@ -201,7 +212,7 @@ export const recipeSchema = z.strictObject({
           /^\s*(?:[\d*,/-]+\s+){4}[\d*,/-]+\s*$/,
           'must be five cron fields, such as 0 6 * * 1',
         ),
-      branch: z.string().min(1).max(250).nullable().default(null),
+      branch: written('line').min(1).max(250).nullable().default(null),
     })
     .nullable()
     .default(null)
@@ -217,8 +228,8 @@ export const recipeSchema = z.strictObject({
   serve: z
     .strictObject({
       site: folder,
-      entry: z.string().min(1).max(255).default('index.html'),
-      missing: z.string().min(1).max(255).nullable().default(null),
+      entry: path.default('index.html'),
+      missing: path.nullable().default(null),
     })
     .nullable()
     .default(null)

@@ -11,7 +11,9 @@ export type StepEnd =
   | { readonly kind: 'disk-limit'; readonly limitBytes: number }
   | { readonly kind: 'log-limit'; readonly limitBytes: number }
   | { readonly kind: 'helper'; readonly helper: string }
-  | { readonly kind: 'walls'; readonly why: string };
+  | { readonly kind: 'walls'; readonly why: string }
+  /** What the recipe says of its paths does not fit the commit. */
+  | { readonly kind: 'paths'; readonly why: string };
 
 /** Why a build failed: one case for each way, with what explains it. */
 export type BuildFailure =
@@ -57,6 +59,8 @@ export type BuildFailure =
   | { readonly reason: 'source'; readonly why: string }
   | { readonly reason: 'not-answering'; readonly address: string; readonly why: string }
   | { readonly reason: 'store'; readonly why: string }
+  | { readonly reason: 'runner-fault'; readonly why: string }
+  | { readonly reason: 'commit-unreadable'; readonly why: string }
   | { readonly reason: 'runner-lost'; readonly attempts: number };
 
 /** A failure in three answers: what happened, why, what to do next. */
@@ -168,6 +172,18 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         why: 'Values are released only where the map sends a ref, and it sends no pull request; code of outsiders is never given one.',
         next: 'Keep the steps that read it out of pull requests (for: {branch: main}), or let them do without it.',
       };
+    case 'runner-fault':
+      return {
+        what: 'The runner could not carry this build out.',
+        why: sentence(failure.why),
+        next: 'Look whether the commit or the recipe asks for something unusual; else ask the operator to look at the runner’s log.',
+      };
+    case 'commit-unreadable':
+      return {
+        what: 'The commit cannot be read.',
+        why: sentence(failure.why),
+        next: 'Correct the commit and push; it is read again only when somebody builds it again.',
+      };
     case 'runner-lost':
       return {
         what: `The runner was lost ${failure.attempts} times during this build.`,
@@ -228,6 +244,12 @@ function stepInWords(step: string, end: StepEnd, atProcessLimit: boolean): Failu
         what: `Step ${step} was stopped: its log passed ${mebibytes(end.limitBytes)}.`,
         why: 'That is what one build may say.',
         next: 'Make it say less.',
+      };
+    case 'paths':
+      return {
+        what: `Step ${step} did not begin: what it reads or writes cannot be shown to it.`,
+        why: sentence(end.why),
+        next: 'Correct its reads or writes in the recipe, or the link in the commit, and push.',
       };
     case 'walls':
       return {

@@ -2,11 +2,12 @@ import { lstat, realpath, stat } from 'node:fs/promises';
 import { dirname, join, sep } from 'node:path';
 import { type BuildFailure, cleanPath, matchesPath, type Serve, siteFolders } from '@vaquero/core';
 import type { HandedOn } from '../builds/step-sight.ts';
+import { listBeneath } from '../descriptors/list-beneath.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
 import type { Workplace } from '../walls/slot.ts';
 import type { Layer } from './store-worker.ts';
-import { listFiles, type OutputFile, type Walked, walkList, walkOutput } from './walk-output.ts';
+import { type OutputFile, type Walked, walkList, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
 export type Found =
@@ -28,8 +29,8 @@ export async function findSite(
   before: ReadonlySet<string>,
   handedOn: readonly HandedOn[] = [],
 ): Promise<Found> {
-  const folders = async () => siteFolders(await listFiles(tree, 200_000), entry, before);
-  const site = named ?? (await folders())[0]?.folder ?? null;
+  const folders = () => siteFolders(listBeneath(tree, 200_000), entry, before);
+  const site = named ?? folders()[0]?.folder ?? null;
   if (site === null)
     return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
   const handed = handedAt(cleanPath(site), handedOn) ?? (await writtenAnew(cleanPath(site), layer));
@@ -41,7 +42,7 @@ export async function findSite(
       failure: { reason: 'link-leaves', path: site, target: 'outside the build' },
     };
   if (root === null || !(await stat(root)).isDirectory())
-    return { ok: false, failure: { reason: 'output-absent', site, folders: await folders() } };
+    return { ok: false, failure: { reason: 'output-absent', site, folders: folders() } };
   // The list of a sealed output says what a walk would find, unless links are to be followed.
   const listed =
     handed?.output == null ? null : await filesBelow(handed.output, dirname(realTree), root);
@@ -58,12 +59,12 @@ export async function findSite(
         )
       : walked.files;
   if (files.length === 0)
-    return { ok: false, failure: { reason: 'output-empty', site, folders: await folders() } };
+    return { ok: false, failure: { reason: 'output-empty', site, folders: folders() } };
   const has = (path: string): boolean => files.some((file) => file.path === path);
   if (!has(entry))
     return {
       ok: false,
-      failure: { reason: 'entry-absent', site, entry, folders: await folders() },
+      failure: { reason: 'entry-absent', site, entry, folders: folders() },
     };
   if (missing !== null && !has(missing))
     return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };

@@ -1,6 +1,5 @@
 import { lstatSync, readdirSync, readlinkSync, realpathSync, type Stats } from 'node:fs';
-import { readdir } from 'node:fs/promises';
-import { join, relative, sep } from 'node:path';
+import { join, sep } from 'node:path';
 import { type BuildFailure, readSitePath } from '@vaquero/core';
 import type { SealedFile } from '../outputs/seal-folder.ts';
 
@@ -125,19 +124,4 @@ function kindOf(stat: Kind): string {
   if (stat.isFIFO()) return 'named pipe';
   if (stat.isSocket()) return 'socket';
   return stat.isBlockDevice() ? 'block device' : 'character device';
-}
-
-/** Paths of all files below a folder, relative to it; links are not followed. At most `most`. */
-export async function listFiles(root: string, most: number): Promise<readonly string[]> {
-  const paths: string[] = [];
-  const open = [root];
-  for (let at = open.pop(); at !== undefined && paths.length < most; at = open.pop()) {
-    for (const entry of await readdir(at, { withFileTypes: true })) {
-      const path = join(at, entry.name);
-      if (entry.isDirectory() && entry.name !== 'node_modules' && entry.name !== '.git')
-        open.push(path);
-      else if (entry.isFile()) paths.push(relative(root, path));
-    }
-  }
-  return paths;
 }

@@ -11,6 +11,7 @@ import type { Slot, Workplace } from '../walls/slot.ts';
 import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import type { AttemptClient } from './attempt-client.ts';
 import type { Caches } from './caches.ts';
+import type { ReportBudget } from './hand-reports.ts';
 import type { LogSender } from './log-sender.ts';
 import type { StepTeller } from './step-reports.ts';
 
@@ -38,6 +39,8 @@ export interface BuildRun {
   readonly signal: AbortSignal;
   /** Called when the api cannot be told the log or the steps: the attempt is given up. */
   readonly giveUp: (error: unknown) => void;
+  /** Hears what a build threw outside its steps, for the operator. */
+  readonly faulty: (error: unknown) => void;
 }
 
 /** A build under way. */
@@ -46,4 +49,6 @@ export interface BuildAt extends BuildRun {
   readonly log: LogSender;
   readonly mask: (line: string) => string;
   readonly steps: StepTeller;
+  /** What of its reports has been handed over. */
+  readonly reports: ReportBudget;
 }

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
-import { chown, mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
+import { chown, mkdir, readdir, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
+import { execa } from 'execa';
 import type { Logger } from 'pino';
 import type { Slot } from '../walls/slot.ts';
 import { bytesIn } from '../walls/watch-use.ts';
@@ -48,7 +49,8 @@ export async function openCaches(
       let removed = 0;
       for (const one of kept.toSorted((a, b) => a.at - b.at)) {
         if (sum <= limitBytes) break;
-        await rm(join(directory, one.name), { recursive: true, force: true });
+        // rm(1) goes by descriptors: what a build left there is neither too deep for it nor leads it elsewhere.
+        await execa('rm', ['-rf', '--', join(directory, one.name)], { env: { LC_ALL: 'C' } });
         sum -= one.bytes;
         removed += 1;
       }

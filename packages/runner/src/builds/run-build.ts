@@ -1,12 +1,13 @@
-import type { StepReport } from '@vaquero/contracts';
+import { CallRefused, ServiceUnreachable, type StepReport } from '@vaquero/contracts';
 import type { BuildFailure, Instant, Serve } from '@vaquero/core';
 import { type Found, findSite } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
 import { storeSite } from '../artifacts/store-site.ts';
-import { listFiles } from '../artifacts/walk-output.ts';
+import { listBeneath } from '../descriptors/list-beneath.ts';
 import { fetchSource } from '../sources/fetch-source.ts';
 import { makeWorkplace } from '../walls/slot.ts';
+import { AttemptOver } from './attempt-client.ts';
 import type { BuildAt, BuildRun } from './build-at.ts';
 import { makeLogSender } from './log-sender.ts';
 import { askWhatIsKnown, type GraphEnd, type KnownSteps, runGraph } from './run-graph.ts';
@@ -23,15 +24,33 @@ export async function runBuild(run: BuildRun): Promise<void> {
   const workplace = await makeWorkplace(run.slot, run.given.attempt);
   const mask = makeMask(run.given.given.filter((one) => one.secret));
   const steps = makeStepTeller(run.api.steps, run.giveUp);
-  const at: BuildAt = { ...run, workplace, log, mask, steps };
+  const reports = { reports: 0, bytes: 0 };
+  const at: BuildAt = { ...run, workplace, log, mask, steps, reports };
   try {
-    const failure = await buildAndPropose(at);
+    const failure = await buildAndPropose(at).catch((error: unknown) => faultOf(at, error));
     if (failure === null) return;
     await Promise.all([log.flush(), steps.flush()]);
     await run.api.fail(failure);
   } finally {
     await run.used.take(workplace.directory, run.given.attempt);
   }
+}
+
+/**
+ * What a build throws outside its steps ends that build, with the reason: another attempt would end in the same way.
+ * Throws on what is no fault of the build's: an api that is away or says that the attempt is over.
+ */
+function faultOf(at: BuildAt, error: unknown): BuildFailure {
+  const isOfTheApi =
+    error instanceof AttemptOver ||
+    error instanceof CallRefused ||
+    error instanceof ServiceUnreachable ||
+    (error instanceof TypeError && error.message === 'fetch failed');
+  if (at.signal.aborted || isOfTheApi) throw error;
+  at.told.delete(at.given.project);
+  at.faulty(error);
+  const why = error instanceof Error ? error.message : String(error);
+  return { reason: 'runner-fault', why: why.replaceAll(at.workplace.directory, '').slice(0, 500) };
 }
 
 async function buildAndPropose(at: BuildAt): Promise<BuildFailure | null> {
@@ -57,7 +76,7 @@ async function runSteps(
   const { recipe } = at.given;
   // Only an open folder asks which files the build made and which it found.
   const isOpen = recipe.serve?.site === null;
-  const before = new Set(isOpen ? await listFiles(at.workplace.tree, 200_000) : []);
+  const before = new Set(isOpen ? listBeneath(at.workplace.tree, 200_000) : []);
   const graph = await runGraph(at, source, known);
   if (recipe.serve !== null && graph.failure === null)
     return storeOutput(at, recipe.serve, before, graph);

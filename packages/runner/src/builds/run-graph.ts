@@ -80,22 +80,28 @@ export async function runGraph(at: BuildAt, source: string, early: KnownSteps): 
     early,
     askedWith: -1,
   };
-  const running = new Map<string, Promise<void>>();
+  const running = new Map<RecipeStep, Promise<void>>();
+  let thrown: { readonly error: unknown } | null = null;
   const most = Math.max(2, availableParallelism());
   for (;;) {
-    if (graph.failure === null) await useWhatIsKnown(graph);
+    const goesOn = (): boolean => graph.failure === null && thrown === null;
+    if (goesOn()) await useWhatIsKnown(graph);
     // A step may have failed while it was asked: nothing starts after that.
-    const next = graph.failure === null ? readySteps(graph).slice(0, most - running.size) : [];
-    for (const step of next) {
+    for (const step of goesOn() ? readySteps(graph) : []) {
+      if (running.size >= most || !mayBegin(graph, step, running.keys())) continue;
       graph.started.add(step.name);
-      running.set(
-        step.name,
-        runOne(graph, step).finally(() => running.delete(step.name)),
-      );
+      const run = runOne(graph, step)
+        // Heard when all have ended: what one throws must not leave another running in a workplace that is taken away.
+        .catch((error: unknown) => {
+          thrown ??= { error };
+        })
+        .finally(() => running.delete(step));
+      running.set(step, run);
     }
     if (running.size === 0) break;
     await Promise.race(running.values());
   }
+  if (thrown !== null) throw (thrown as { readonly error: unknown }).error;
   const left = graph.order.filter((step) => !graph.started.has(step.name));
   at.steps.tell(left.map((step) => reportOf(at, step, 'skipped')));
   const noted = Promise.all(graph.noting);
@@ -107,6 +113,18 @@ function readySteps({ order, started, ended }: Graph): readonly RecipeStep[] {
   return order.filter(
     (step) => !started.has(step.name) && step.after.every((name) => ended.has(name)),
   );
+}
+
+/**
+ * Whether a step may begin beside those that run. One that shares its tree with others and has mounts in it waits until
+ * none of them runs: what runs there could lead its mounts elsewhere while they are made.
+ */
+function mayBegin(graph: Graph, step: RecipeStep, running: Iterable<RecipeStep>): boolean {
+  if (isReusable(step) || graph.at.withoutWalls) return true;
+  const others = [...running].filter((other) => !isReusable(other));
+  const hasMounts = (one: RecipeStep): boolean =>
+    [...(graph.before.get(one.name) ?? [])].some((name) => graph.outputs.has(name));
+  return others.length === 0 || ![step, ...others].some(hasMounts);
 }
 
 /** Takes over, without running, every step whose result is known. Keys hang on outputs: each new one may tell more. */

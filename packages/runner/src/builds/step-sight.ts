@@ -1,7 +1,9 @@
-import { chmod, chown, mkdir, rmdir, stat } from 'node:fs/promises';
+import { closeSync } from 'node:fs';
+import { chmod, chown, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { cleanPath, fixedPart, isPattern, matchesPath, type RecipeStep } from '@vaquero/core';
-import { listFiles } from '../artifacts/walk-output.ts';
+import { findBeneath, openFolder } from '../descriptors/beneath.ts';
+import { listBeneath } from '../descriptors/list-beneath.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
 import type { Mount, Sight } from '../walls/wall-arguments.ts';
@@ -56,106 +58,209 @@ export async function makeOwnFolders(
   return folders;
 }
 
+/** What a step would see cannot be shown to it: what stands in the way, as the second half of a sentence. */
+export interface SightFault {
+  readonly fault: string;
+}
+
 /**
  * What a step that says what it reads sees: those paths of the source read-only, what the steps before it
  * wrote read-only, and its own written paths, empty at first. Nothing else of the build is there, so that
- * what a reused result hangs on is what its key was made of.
+ * what a reused result hangs on is what its key was made of. A committed link is seen as a link.
  */
-export async function ownSight(
+export function ownSight(
   source: string,
   step: RecipeStep,
   before: readonly HandedOn[],
   own: OwnFolders,
   caches: readonly Mount[],
-): Promise<Sight> {
+): Sight | SightFault {
+  const opened: number[] = [];
+  const release = (): void => {
+    for (const descriptor of opened.splice(0)) closeSync(descriptor);
+  };
+  const reads = readMounts(source, step.reads ?? [], opened);
+  const handed = 'fault' in reads ? reads : handedMounts(before, opened);
+  if ('fault' in reads || 'fault' in handed) {
+    release();
+    return 'fault' in reads ? reads : (handed as SightFault);
+  }
   const writes = writtenPaths(step).map((path, place) => ({
     from: join(own.out, String(place)),
     at: inside(path),
     writable: true,
   }));
-  const folder = step.in === null ? '/build' : inside(step.in);
   return {
     tree: 'hidden',
-    mounts: [
-      ...(await readMounts(source, step.reads ?? [])),
-      ...handedMounts(before),
-      ...writes,
-      ...caches,
-    ],
+    mounts: [...reads, ...handed, ...writes, ...caches],
     home: own.home,
     temporary: own.temporary,
-    folder,
+    folder: step.in === null ? '/build' : inside(step.in),
+    release,
   };
 }
 
-/** Read-only mounts of what earlier steps wrote, each at its path. */
-export function handedMounts(before: readonly HandedOn[]): readonly Mount[] {
-  return before.flatMap(({ writes, output }) =>
-    writes.map((path, place) => ({
-      from: output.folder(place),
-      at: inside(path),
-      writable: false,
-    })),
-  );
-}
-
-/** Folders that mounts need inside a tree that is mounted itself. */
-export async function makeMountPoints(
-  tree: string,
-  slot: Slot,
-  paths: readonly string[],
-): Promise<void> {
-  for (const path of paths) {
-    if (path === '.') continue;
-    const parts = path.split('/');
-    for (let length = 1; length <= parts.length; length += 1) {
-      const at = join(tree, ...parts.slice(0, length));
-      const made = await mkdir(at).then(
-        () => true,
-        (error: NodeJS.ErrnoException) => {
-          if (error.code === 'EEXIST') return false;
-          throw error;
-        },
-      );
-      if (made && slot.uid !== null) await chown(at, slot.uid, slot.uid);
-    }
+/**
+ * The whole tree, which a step that does not say what it reads and writes shares with others of its kind, and over it
+ * what the steps before it wrote.
+ */
+export function sharedSight(
+  { tree, home, temporary }: Workplace,
+  step: RecipeStep,
+  before: readonly HandedOn[],
+  caches: readonly Mount[],
+): Sight | SightFault {
+  const opened: number[] = [];
+  const release = (): void => {
+    for (const descriptor of opened.splice(0)) closeSync(descriptor);
+  };
+  const paths = before.flatMap((each) => each.writes);
+  const fault = placesIn(tree, paths).fault;
+  const handed = fault === null ? handedMounts(before, opened) : { fault };
+  if ('fault' in handed) {
+    release();
+    return handed;
   }
+  return {
+    tree: 'writable',
+    mounts: [...handed, ...caches],
+    home,
+    temporary,
+    folder: step.in === null ? '/build' : inside(step.in),
+    release,
+  };
 }
 
-/** Takes the folders away again: Git knows no empty one, so that each was made for a mount. */
-export async function removeMountPoints(tree: string, paths: readonly string[]): Promise<void> {
-  for (const path of paths) {
-    for (let at = path; at !== '.'; at = dirname(at)) {
-      const isGone = await rmdir(join(tree, at)).then(
-        () => true,
-        (error: NodeJS.ErrnoException) => {
-          if (error.code === 'ENOENT') return true;
-          if (error.code === 'ENOTEMPTY' || error.code === 'ENOTDIR') return false;
-          throw error;
-        },
-      );
-      if (!isGone) break;
-    }
-  }
-}
-
-async function readMounts(source: string, reads: readonly string[]): Promise<readonly Mount[]> {
+/** Read-only mounts of what earlier steps wrote, each at its path. Adds what it opened to `opened`. */
+function handedMounts(
+  before: readonly HandedOn[],
+  opened: number[],
+): readonly Mount[] | SightFault {
   const mounts: Mount[] = [];
-  let all: readonly string[] | null = null;
-  for (const read of reads) {
-    if (isPattern(read)) {
-      all ??= await listFiles(source, 200_000);
-      for (const path of all.filter((each) => matchesPath(read, each)))
-        mounts.push({ from: join(source, path), at: inside(path), writable: false });
-      continue;
+  for (const { writes, output } of before) {
+    const root = openFolder(output.root);
+    opened.push(root);
+    for (const [place, path] of writes.entries()) {
+      const found = findBeneath(root, String(place));
+      if (found.kind !== 'folder') return { fault: `the output kept for "${path}" is no folder` };
+      opened.push(found.descriptor);
+      mounts.push({ descriptor: found.descriptor, at: inside(path) });
     }
-    const path = cleanPath(read);
-    const there = await stat(join(source, path)).catch(() => null); // What the commit does not hold is written by an earlier step, or absent for this step too.
-    if (there !== null)
-      mounts.push({ from: join(source, path), at: inside(path), writable: false });
   }
-  // A folder comes before what lies in it, or it would cover that.
-  return mounts.toSorted((a, b) => a.at.split('/').length - b.at.split('/').length);
+  return mounts;
+}
+
+/** Where folders are to be mounted over a tree: those that are not there yet, or what stands in the way of one. */
+export interface Places {
+  readonly absent: readonly string[];
+  readonly fault: string | null;
+}
+
+/** Looks for places in a tree. A link on the way to one would lead the mount out of it. */
+export function placesIn(tree: string, paths: readonly string[]): Places {
+  const root = openFolder(tree);
+  const absent: string[] = [];
+  try {
+    for (const path of new Set(paths)) {
+      if (path === '.') continue;
+      const found = findBeneath(root, path);
+      if ('descriptor' in found) closeSync(found.descriptor);
+      if (found.kind === 'absent') absent.push(path);
+      else if (found.kind !== 'folder')
+        return { absent: [], fault: `"${path}" is written, and ${standsThere(found)}` };
+    }
+    return { absent, fault: null };
+  } finally {
+    closeSync(root);
+  }
+}
+
+function standsThere(found: ReturnType<typeof findBeneath>): string {
+  if (found.kind === 'through-link')
+    return `"${found.at}" on the way to it is a link; name the folder that it leads to`;
+  return found.kind === 'link'
+    ? 'it is a link; name the folder that it leads to'
+    : 'it is no folder; name a folder';
+}
+
+/** What bubblewrap takes at once, with room for its other arguments (bwrap(1): 9,000 in all, three a mount). */
+const mostMounts = 2500;
+
+function readMounts(
+  source: string,
+  reads: readonly string[],
+  opened: number[],
+): readonly Mount[] | SightFault {
+  const root = openFolder(source);
+  try {
+    const mounts = new Map<string, Mount>();
+    let all: readonly string[] | null = null;
+    for (const read of reads) {
+      all ??= isPattern(read) ? listBeneath(source, 200_000) : null;
+      const paths = isPattern(read)
+        ? (all ?? []).filter((each) => matchesPath(read, each))
+        : [cleanPath(read)];
+      for (const path of paths) {
+        const mount = readMount(root, path, opened);
+        if (mount !== null && 'fault' in mount)
+          return { fault: `it reads "${read}", and ${mount.fault}` };
+        if (mount !== null) mounts.set(mount.at, mount);
+      }
+    }
+    if (mounts.size > mostMounts)
+      return {
+        fault: `its reads name ${mounts.size} files one by one, and at most ${mostMounts} can be shown so: name their folder instead of a pattern`,
+      };
+    // A folder comes before what lies in it, or it would cover that.
+    const ordered = [...mounts.values()].toSorted((a, b) => depthOf(a) - depthOf(b));
+    // A link in a folder that is shown is there already.
+    return ordered.filter(
+      (mount) =>
+        !('link' in mount) ||
+        !ordered.some((other) => 'descriptor' in other && mount.at.startsWith(`${other.at}/`)),
+    );
+  } finally {
+    closeSync(root);
+  }
+}
+
+/** Null for what the commit does not hold: it is written by an earlier step, or absent for this step too. */
+function readMount(root: number, path: string, opened: number[]): Mount | SightFault | null {
+  const found = findBeneath(root, path);
+  switch (found.kind) {
+    case 'absent':
+      return null;
+    case 'special':
+      return { fault: `"${path}" is no file and no folder` };
+    case 'through-link':
+      return {
+        fault: `"${found.at}" on the way to it is a link; name what it leads to`,
+      };
+    case 'link':
+      return leadsOut(path, found.target)
+        ? { fault: `"${path}" is a link that leads out of the tree, to "${found.target}"` }
+        : { link: found.target, at: inside(path) };
+    case 'file':
+    case 'folder':
+      opened.push(found.descriptor);
+      return { descriptor: found.descriptor, at: inside(path) };
+  }
+}
+
+/** Whether a link at a path of the tree names a place outside of it. */
+export function leadsOut(path: string, target: string): boolean {
+  if (target.startsWith('/')) return true;
+  let depth = path.split('/').length - 1;
+  for (const part of target.split('/')) {
+    if (part === '..') depth -= 1;
+    else if (part !== '' && part !== '.') depth += 1;
+    if (depth < 0) return true;
+  }
+  return false;
+}
+
+function depthOf({ at }: Mount): number {
+  return at.split('/').length;
 }
 
 function inside(path: string): string {

@@ -38,6 +38,9 @@ export function takeFolders(root: string): readonly Entry[] {
   return entries;
 }
 
+/** The system opens paths of 4,095 bytes; what lies before it is the runner's own. */
+const longestPath = 1000;
+
 function takeFolder(folder: string, at: string, entries: Entry[]): void {
   if (isRoot) lchownSync(folder, 0, 0);
   chmodSync(folder, 0o755);
@@ -45,6 +48,10 @@ function takeFolder(folder: string, at: string, entries: Entry[]): void {
   for (const entry of here.sort((a, b) => (a.name < b.name ? -1 : 1))) {
     const inner = join(folder, entry.name);
     const path = at === '' ? entry.name : `${at}/${entry.name}`;
+    if (path.length > longestPath)
+      throw new Error(
+        `the output has a path of over ${longestPath} characters, which no program could open: ${path.slice(0, 60)}…`,
+      );
     if (entry.isDirectory()) {
       entries.push({ kind: 'folder', path });
       takeFolder(inner, path, entries);

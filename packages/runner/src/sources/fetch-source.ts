@@ -1,12 +1,13 @@
-import { chmod, chown, cp, mkdir, realpath } from 'node:fs/promises';
+import { chmod, chown, mkdir, realpath } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
-import { type BuildFailure, isReusable } from '@vaquero/core';
+import { type BuildFailure, isReusable, orderSteps } from '@vaquero/core';
 import type { BuildAt } from '../builds/build-at.ts';
-import { removeMountPoints, writtenPaths } from '../builds/step-sight.ts';
 import type { Workplace } from '../walls/slot.ts';
+import { inTree, mustEndWell } from './in-tree.ts';
 import { openLayered } from './layered.ts';
+import { makeMountPoints } from './mount-points.ts';
 import type { KeptSource, SourceCache } from './source-cache.ts';
 import { unpackInto } from './unpack.ts';
 
@@ -21,17 +22,42 @@ export interface Fetched {
 /** Brings the commit's tree into the workplace of a build, or says why it cannot. */
 export async function fetchSource(at: BuildAt): Promise<Fetched | { failure: BuildFailure }> {
   try {
-    if (at.sources === null) {
-      await unpackWhole(at);
-      const close = (): Promise<void> => Promise.resolve();
-      return { workplace: at.workplace, source: await copyIfMixed(at), close };
-    }
-    const source = await keptSource(at, at.sources);
-    return (await lentTo(at, at.sources, source)) ?? (await layersOver(at, source));
+    return await withMountPoints(at, await fetchTree(at));
   } catch (error) {
     if (at.signal.aborted) throw error;
     const why = error instanceof Error ? error.message : String(error);
     return { failure: { reason: 'source', why } };
+  }
+}
+
+async function fetchTree(at: BuildAt): Promise<Fetched> {
+  if (at.sources === null) {
+    await unpackWhole(at);
+    const close = (): Promise<void> => Promise.resolve();
+    return { workplace: at.workplace, source: await copyIfMixed(at), close };
+  }
+  const source = await keptSource(at, at.sources);
+  return (await lentTo(at, at.sources, source)) ?? (await layersOver(at, source));
+}
+
+async function withMountPoints(at: BuildAt, fetched: Fetched): Promise<Fetched> {
+  const ordered = orderSteps(at.given.recipe.steps);
+  if ('faults' in ordered) return fetched;
+  try {
+    const points = await makeMountPoints(at, fetched.source, ordered.order);
+    return {
+      ...fetched,
+      close: async () => {
+        try {
+          await points.remove();
+        } finally {
+          await fetched.close();
+        }
+      },
+    };
+  } catch (error) {
+    await fetched.close();
+    throw error;
   }
 }
 
@@ -93,7 +119,7 @@ async function layersOver(at: BuildAt, { folder }: KeptSource): Promise<Fetched>
     return {
       workplace: { ...at.workplace, tree: folder, layer },
       source: folder,
-      close: () => removeMountPoints(folder, steps.flatMap(writtenPaths)),
+      close: () => Promise.resolve(),
     };
   }
   const open = await openLayered(folder, tree, join(directory, 'layer'), uid);
@@ -122,12 +148,16 @@ async function copyIfMixed(at: BuildAt): Promise<string> {
   const isMixed = steps.some(isReusable) && !steps.every(isReusable) && !at.withoutWalls;
   if (!isMixed) return at.workplace.tree;
   const source = join(at.workplace.directory, 'source');
-  await cp(at.workplace.tree, source, {
-    recursive: true,
-    verbatimSymlinks: true,
-    preserveTimestamps: true,
+  await mkdir(source, { mode: 0o755 });
+  if (at.slot.uid !== null) await chown(source, at.slot.uid, at.slot.uid);
+  const ended = await inTree(at, {
+    command: ['/bin/cp', '-a', '--', '/build/.', '/tmp/source/'],
+    tree: { folder: at.workplace.tree, isWritable: true },
+    mounts: [{ from: source, at: '/tmp/source', writable: true }],
+    hear: (bytes) => at.log.say(bytes, 'fetch'),
   });
-  // The copy is the runner's own, with the closed mode of the slot's folder: steps only read it, but must get in.
+  mustEndWell(ended, 'the tree could not be copied');
+  // Its owner may close it; steps are shown it by others' hands.
   await chmod(source, 0o755);
   return source;
 }

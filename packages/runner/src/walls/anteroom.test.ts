@@ -52,7 +52,7 @@ test('a process that waited becomes the command it is told, word for word, with 
   next.child.stdout?.on('data', (bytes: Buffer) => {
     open += bytes.toString();
   });
-  next.become(['/bin/sh', '-c', 'test -e /proc/self/fd/10 && echo open; echo ended']);
+  next.become(['/bin/sh', '-c', 'test -e /proc/self/fd/12 && echo open; echo ended']);
   await once(next.child, 'close');
   assert.equal(open, 'ended\n');
   assert.notEqual(next.child.pid, child.pid);
@@ -64,7 +64,7 @@ test('what waits for nothing ends: told nothing, it goes with the pipe it listen
   assert.ok(isRunning(child.pid));
   const ended = once(child, 'exit');
   // As if the runner was killed: its end of the pipe closes.
-  pipeOf(child, 10)?.destroy();
+  pipeOf(child, 12)?.destroy();
   await ended;
   await close();
   const other = await anterooms.enter(slot, 'none');

@@ -5,6 +5,7 @@ import type { Readable, Writable } from 'node:stream';
 import type { Logger } from 'pino';
 import type { Limits } from '../config.ts';
 import { type ControlGroup, makeControlGroup } from './control-group.ts';
+import { descriptors, firstMounted, listed } from './handed-down.ts';
 import { makeWayOut, type WayOut } from './network.ts';
 import { keepReady, type Perishable } from './ready-pool.ts';
 import { type Slot, slotName } from './slot.ts';
@@ -14,8 +15,11 @@ export interface Anteroom extends Perishable {
   readonly child: ChildProcess;
   /** Null where the machine offers no control groups. */
   readonly group: ControlGroup | null;
-  /** Tells it what to become: a program and its arguments. */
-  readonly become: (command: readonly string[]) => void;
+  /**
+   * Tells it what to become: a program and its arguments, and which descriptors of this process it opens first, to have
+   * them as `firstMounted` and those after it.
+   */
+  readonly become: (command: readonly string[], opened?: readonly number[]) => void;
 }
 
 /** What one command behind the walls was given that was made before it came. */
@@ -68,13 +72,15 @@ export function openAnterooms(slots: readonly Slot[], limits: Limits, log: Logge
   };
 }
 
-/** Where the waiting process hears what to become; the descriptors before it are for that command. */
-const told = 10;
+const { told } = descriptors;
 
 async function makeAnteroom(slot: Slot, limits: Limits): Promise<Anteroom> {
   const group = await makeControlGroup(`${slotName(slot)}-${randomUUID()}`, limits);
   // When the runner is killed its end closes, nothing is told, and the process ends.
-  const script = `mapfile -d '' -t command <&${told}; exec ${told}<&-; exec "\${command[@]}"`;
+  // What it opens is what this process holds, not what a path leads to by then: `$PPID` is this process.
+  const script = `mapfile -d '' -t command <&${told}; exec ${told}<&-
+for ((place = 0; place < command[0]; place++)); do eval "exec $((${firstMounted} + place))</proc/$PPID/fd/\${command[place + 1]}" || exit; done
+exec "\${command[@]:command[0] + 1}"`;
   const child = spawn('/bin/bash', ['--norc', '-c', script], {
     stdio: Array.from({ length: told + 1 }, () => 'pipe' as const),
     env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' },
@@ -99,7 +105,9 @@ async function makeAnteroom(slot: Slot, limits: Limits): Promise<Anteroom> {
   return {
     child,
     group,
-    become: (command) => say(child, told, command.map((word) => `${word}\0`).join('')),
+    become: (command, opened = []) => {
+      say(child, told, listed([opened.length, ...opened, ...command].map(String)));
+    },
     isGood: () => !hasEnded(),
     close,
   };
@@ -115,7 +123,7 @@ export function pipeOf(
 }
 
 /** Writes all that a descriptor of a process is to hear. */
-export function say(child: ChildProcess, descriptor: number, text: string): void {
+export function say(child: ChildProcess, descriptor: number, text: string | Uint8Array): void {
   const stream = pipeOf(child, descriptor);
   if (stream === null || stream === undefined || !('end' in stream)) return;
   stream.end(text);

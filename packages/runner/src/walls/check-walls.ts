@@ -15,12 +15,13 @@ export async function checkWalls(
   config: RunnerConfig,
   slot: Slot,
   anterooms: Anterooms,
+  aside: string,
 ): Promise<string | null> {
   const closed = slot.uid === null ? null : closedFolderAbove(slot.directory);
   if (closed !== null) {
     return `the folder ${closed} is closed to other users, and each build runs under a uid of its own. Open it (chmod o+x ${closed}), or set VAQUERO_STATE to a folder elsewhere`;
   }
-  await clearSlot(slot);
+  await clearSlot(slot, aside);
   const workplace = await makeWorkplace(slot, randomUUID());
   let said = '';
   const ended = await runBehindWalls(
@@ -43,7 +44,7 @@ export async function checkWalls(
       },
     },
   );
-  await clearSlot(slot);
+  await clearSlot(slot, aside);
   if (ended.ok) return null;
   const why =
     ended.end.kind === 'walls'

@@ -3,14 +3,16 @@ import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import type { StepEnd } from '@vaquero/core';
 import { type Entered, killGroup, pipeOf, say } from './anteroom.ts';
+import { descriptors, filterOfCalls, listed } from './handed-down.ts';
 import { openWayOut } from './network.ts';
 import { killAll, type Slot } from './slot.ts';
 import {
   type Behind,
-  descriptors,
   innerArguments,
   madeFiles,
+  mountedDescriptors,
   outerCommand,
+  valuesText,
 } from './wall-arguments.ts';
 import { type Overrun, watchUse } from './watch-use.ts';
 
@@ -45,6 +47,7 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
     // What was used is taken away while the build goes on: the kernel takes as long for that as for the making.
     return await runOne(behind, ears, entered).finally(() => void entered.close());
   } finally {
+    behind.sight.release();
     running.set(directory, (running.get(directory) ?? 1) - 1);
   }
 }
@@ -82,6 +85,7 @@ async function runOne(behind: Behind, ears: Ears, entered: Entered): Promise<End
     }
     hand(entered, behind, ears);
     const pid = await blockedPid(child);
+    behind.sight.release();
     const entry =
       pid === null ? notLetIn : await letIn(child, pid, behind.network === 'out' && way === null);
     wayOut = entry.wayOut;
@@ -167,12 +171,15 @@ function hand({ child, way, become }: Entered, behind: Behind, ears: Ears): void
     child.stdin.on('error', () => undefined); // A command that stops reading early is judged by how it ends.
   }
   const args = innerArguments(behind, namespace);
-  say(child, descriptors.args, args.map((argument) => `${argument}\0`).join(''));
+  const values = valuesText(behind.environment);
+  say(child, descriptors.args, listed(args));
+  say(child, descriptors.values, values);
+  say(child, descriptors.calls, filterOfCalls());
   say(child, descriptors.resolv, madeFiles.resolv);
   say(child, descriptors.hosts, madeFiles.hosts);
   say(child, descriptors.passwd, madeFiles.passwd);
   say(child, descriptors.npmrc, ears.npmrc);
-  become(outerCommand(behind, namespace));
+  become(outerCommand(behind, namespace), mountedDescriptors(behind.sight));
 }
 
 /** The pid of the process that waits behind the walls; null when bubblewrap ended before there was one. */

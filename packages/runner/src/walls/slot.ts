@@ -1,6 +1,7 @@
+import { randomUUID } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
-import { chmod, chown, mkdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { chmod, chown, mkdir, rename } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { RunnerConfig } from '../config.ts';
 
@@ -43,10 +44,19 @@ export function slotsOf(config: RunnerConfig): readonly Slot[] {
   }));
 }
 
-/** Empties a slot: kills what still runs under its uid and removes what it left. */
-export async function clearSlot(slot: Slot): Promise<void> {
+/**
+ * Empties a slot: kills what still runs under its uid and puts aside, whole, what it left there. It is removed when
+ * there is time: however deep or odd it is, it keeps nothing from starting.
+ */
+export async function clearSlot(slot: Slot, aside: string): Promise<void> {
   await killAll(slot);
-  await rm(slot.directory, { recursive: true, force: true, maxRetries: 3 });
+  await mkdir(dirname(slot.directory), { recursive: true, mode: 0o711 });
+  await mkdir(aside, { recursive: true, mode: 0o700 });
+  await rename(slot.directory, join(aside, `slot-${randomUUID()}`)).catch(
+    (error: NodeJS.ErrnoException) => {
+      if (error.code !== 'ENOENT') throw error;
+    },
+  );
   await mkdir(slot.directory, { recursive: true, mode: 0o711 });
 }
 

@@ -2,6 +2,7 @@ import { existsSync, readdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Limits } from '../config.ts';
 import type { Anterooms } from './anteroom.ts';
+import { descriptors, firstMounted, listed } from './handed-down.ts';
 import type { Slot, Workplace } from './slot.ts';
 
 /** What one command behind the walls may see and do. */
@@ -16,12 +17,14 @@ export interface Behind {
   readonly sight: Sight;
 }
 
-/** A place of the host that a command sees, at a path inside. */
-export interface Mount {
-  readonly from: string;
-  readonly at: string;
-  readonly writable: boolean;
-}
+/**
+ * What a command sees at a path inside: a folder that is the runner's own to name, the very thing behind a descriptor,
+ * or a link as it was committed. No path that a build, a commit or a recipe can influence is ever followed for it.
+ */
+export type Mount =
+  | { readonly from: string; readonly at: string; readonly writable: boolean }
+  | { readonly descriptor: number; readonly at: string }
+  | { readonly link: string; readonly at: string };
 
 /** What a command sees of the build: the tree, whole and writable or not at all, and mounts over it in turn. */
 export interface Sight {
@@ -31,24 +34,40 @@ export interface Sight {
   readonly temporary: string;
   /** Where it starts, an absolute path inside. */
   readonly folder: string;
+  /** Closes the descriptors of its mounts, once they are mounted or will never be. */
+  readonly release: () => void;
 }
 
 /** The whole tree, and the folders that all steps of a build share. */
 export function wholeSight(workplace: Workplace): Sight {
   const { home, temporary } = workplace;
-  return { tree: 'writable', mounts: [], home, temporary, folder: '/build' };
+  return {
+    tree: 'writable',
+    mounts: [],
+    home,
+    temporary,
+    folder: '/build',
+    release: () => undefined,
+  };
 }
 
-/** File descriptors that bubblewrap is handed beside the three standard ones. */
-export const descriptors = {
-  info: 3,
-  block: 4,
-  args: 5,
-  resolv: 6,
-  hosts: 7,
-  passwd: 8,
-  npmrc: 9,
-} as const;
+/** The descriptors of a sight's mounts, in their order. */
+export function mountedDescriptors({ mounts }: Sight): readonly number[] {
+  return mounts.flatMap((mount) => ('descriptor' in mount ? [mount.descriptor] : []));
+}
+
+/**
+ * Reads the environment from its descriptor, closes all but the standard ones, whoever they came from, and becomes the
+ * command: values are no arguments of any program, so none of them can be taken for an option or shows in a list of processes.
+ */
+const front = `while IFS= read -r -d '' -u ${descriptors.values} pair; do export "$pair"; done
+for open in /proc/self/fd/*; do open=\${open##*/}; ((open > 2)) && eval "exec $open>&-" 2>/dev/null; done
+unset pair open; exec "$@"`;
+
+/** What the program in front of the command reads. Throws a RangeError for a value that would end before its end. */
+export function valuesText(environment: Readonly<Record<string, string>>): string {
+  return listed(Object.entries(environment).map(([name, value]) => `${name}=${value}`));
+}
 
 /** Folders of certificates that programs look for; the tree they come from is public. */
 const certificates = [
@@ -94,13 +113,18 @@ export function outerCommand(
     '--args',
     String(descriptors.args),
     '--',
+    '/bin/bash',
+    '--norc',
+    '-c',
+    front,
+    'begin',
     ...command,
   ];
 }
 
 /** The arguments of bubblewrap, to be joined by NUL. Every mount that could be written to memory is closed or bounded. */
 export function innerArguments(
-  { workplace, network, environment, sight }: Behind,
+  { workplace, network, sight }: Behind,
   namespace: string | null,
 ): readonly string[] {
   return [
@@ -159,11 +183,7 @@ export function innerArguments(
     sight.temporary,
     '/tmp',
     ...(sight.tree === 'writable' ? ['--bind', workplace.tree, '/build'] : ['--dir', '/build']),
-    ...sight.mounts.flatMap((mount) => [
-      mount.writable ? '--bind' : '--ro-bind',
-      mount.from,
-      mount.at,
-    ]),
+    ...mountArguments(sight),
     '--ro-bind-data',
     String(descriptors.npmrc),
     '/etc/npmrc',
@@ -171,12 +191,23 @@ export function innerArguments(
     '/',
     '--chdir',
     sight.folder,
-    ...Object.entries(environment).flatMap(([name, value]) => ['--setenv', name, value]),
+    '--seccomp',
+    String(descriptors.calls),
     '--info-fd',
     String(descriptors.info),
     '--block-fd',
     String(descriptors.block),
   ];
+}
+
+function mountArguments({ mounts }: Sight): readonly string[] {
+  let number = firstMounted;
+  return mounts.flatMap((mount) => {
+    if ('link' in mount) return ['--symlink', mount.link, mount.at];
+    if ('from' in mount) return [mount.writable ? '--bind' : '--ro-bind', mount.from, mount.at];
+    number += 1;
+    return ['--ro-bind-fd', String(number - 1), mount.at];
+  });
 }
 
 /** A Node that was put outside /usr is shown too, alone. */

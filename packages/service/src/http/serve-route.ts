@@ -1,5 +1,5 @@
 import type { Route } from '@vaquero/contracts';
-import { abilityToChange, type DocumentFault } from '@vaquero/core';
+import { abilityToChange, controlFaultsIn, type DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
 import { sha256 } from '../audit/record.ts';
@@ -163,6 +163,8 @@ function parse<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
   req: Request,
   res: Response,
 ): Call<z.output<Q>, z.output<B>> {
+  const unprintable = isOfPeople(route) ? unprintableIn(req) : [];
+  if (unprintable.length > 0) return refused({ code: 'invalid-request', faults: unprintable });
   const query = route.query.safeParse(Object.keys(req.query).length === 0 ? undefined : req.query);
   const body = route.body.safeParse(bodyOf(req, route));
   const faults = [...faultsOf(query.error, 'query'), ...faultsOf(body.error, '')];
@@ -171,6 +173,18 @@ function parse<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
     Object.entries(req.params).map(([key, value]) => [key, String(value)]),
   );
   return { params, query: query.data, body: body.data, req, res };
+}
+
+/** Machines bring what builds wrote, which is bytes; what people say becomes names, arguments and lines of a terminal. */
+function isOfPeople({ access }: Pick<Route<z.ZodType, z.ZodType, z.ZodType>, 'access'>): boolean {
+  return access.in !== 'role' && access.in !== 'attempt';
+}
+
+function unprintableIn(req: Request): readonly DocumentFault[] {
+  const texts = Buffer.isBuffer(req.body)
+    ? { path: req.params, query: req.query }
+    : { path: req.params, query: req.query, body: req.body as unknown };
+  return controlFaultsIn(texts).map((fault) => ({ ...fault, line: null, column: null }));
 }
 
 /** A client that sends an empty body to a route that takes none means none. */
