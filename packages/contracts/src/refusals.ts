@@ -214,6 +214,19 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ why }) => `The tree cannot be given out whole: ${why}.`,
     next: () => 'Correct .gitmodules, or ask the operator to open the folder, and build again.',
   },
+  'commit-unreadable': {
+    status: 422,
+    exit: 3,
+    sentence: ({ why }) => `The commit is not read: ${why}.`,
+    next: () => 'Correct the commit and push.',
+  },
+  'shown-once': {
+    status: 409,
+    exit: 3,
+    sentence: ({ what }) =>
+      `This very call was carried out before, and the secret of the ${what} was shown then: it is kept nowhere.`,
+    next: ({ what }) => `If it did not arrive, take the ${what} back and make another.`,
+  },
   'runner-builds': {
     status: 409,
     exit: 3,

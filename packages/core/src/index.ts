@@ -171,6 +171,7 @@ export {
   type Trust,
   trustOf,
 } from './refs/pull-request.ts';
+export { pushedRefFault } from './refs/pushed-ref.ts';
 export {
   branchOf,
   type CommitId,

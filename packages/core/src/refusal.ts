@@ -58,6 +58,8 @@ export interface RefusalFields {
   };
   'artifact-gone': { readonly build: number };
   'source-incomplete': { readonly why: string };
+  'commit-unreadable': { readonly why: string };
+  'shown-once': { readonly what: string };
   'runner-builds': { readonly runner: string; readonly builds: number };
   'edge-serves': { readonly edge: string };
   'never-overtaken': { readonly environment: string };

@@ -36,6 +36,7 @@ export const addRunnerRoute = route({
   query: nothing,
   body: z.strictObject({ name }),
   reply: z.object({ name: z.string(), token: z.string() }),
+  showsOnce: 'runner',
 });
 /** Draining: it is given no more builds, and finishes those it has. */
 export const drainRunnerRoute = route({

@@ -20,6 +20,8 @@ export interface Route<Query extends z.ZodType, Body extends z.ZodType, Reply ex
   readonly query: Query;
   readonly body: Body;
   readonly reply: Reply;
+  /** What its reply holds the secret of: such a reply is kept nowhere, not even for a call that is made again. */
+  readonly showsOnce?: string;
 }
 
 /** Any route, where its schemas do not matter. */

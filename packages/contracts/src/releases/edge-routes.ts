@@ -35,6 +35,7 @@ export const addEdgeRoute = route({
   query: nothing,
   body: z.strictObject({ name }),
   reply: z.object({ name: z.string(), token: z.string() }),
+  showsOnce: 'edge',
 });
 /** Takes its token back; moves name it no more. Refused while it serves. */
 export const dropEdgeRoute = route({

@@ -3,8 +3,8 @@ import { chown, mkdir, readdir, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 import { execa } from 'execa';
 import type { Logger } from 'pino';
+import { bytesIn } from '../walls/measure-folder.ts';
 import type { Slot } from '../walls/slot.ts';
-import { bytesIn } from '../walls/watch-use.ts';
 
 /** Folders of a build's home that are kept between builds of one project. */
 export interface Caches {
@@ -45,13 +45,16 @@ export async function openCaches(
           at: (await stat(join(directory, name))).mtimeMs,
         })),
       );
-      let sum = kept.reduce((all, one) => all + one.bytes, 0);
+      // One that cannot be counted is over any limit: it goes, and takes nothing along.
+      const counted = kept.filter((one) => Number.isFinite(one.bytes));
+      const without = kept.filter((one) => !Number.isFinite(one.bytes));
+      let sum = counted.reduce((all, one) => all + one.bytes, 0);
       let removed = 0;
-      for (const one of kept.toSorted((a, b) => a.at - b.at)) {
-        if (sum <= limitBytes) break;
+      for (const one of [...without, ...counted.toSorted((a, b) => a.at - b.at)]) {
+        if (Number.isFinite(one.bytes) && sum <= limitBytes) break;
         // rm(1) goes by descriptors: what a build left there is neither too deep for it nor leads it elsewhere.
         await execa('rm', ['-rf', '--', join(directory, one.name)], { env: { LC_ALL: 'C' } });
-        sum -= one.bytes;
+        if (Number.isFinite(one.bytes)) sum -= one.bytes;
         removed += 1;
       }
       if (removed > 0) log.info({ removed, leftBytes: sum }, 'caches swept');

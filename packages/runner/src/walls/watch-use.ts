@@ -1,9 +1,10 @@
 import { readFileSync, type StatsFs, statfsSync } from 'node:fs';
-import { lstat, readdir, statfs } from 'node:fs/promises';
+import { statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Limits } from '../config.ts';
 import type { ControlGroup } from './control-group.ts';
+import { bytesIn } from './measure-folder.ts';
 import { pidsOf, type Slot, type Workplace } from './slot.ts';
 
 /** What a build used too much of, by its kind; the process count is only noted, the kernel refuses by itself. */
@@ -105,25 +106,4 @@ function anonymousBytes(pid: number): number {
     // The process ended meanwhile and holds nothing any more.
     return 0;
   }
-}
-
-/** Bytes on disk below a folder but not in those of `except`; stops counting behind `enough`. Files that vanish meanwhile count nothing. */
-export async function bytesIn(
-  directory: string,
-  enough: number,
-  except: readonly string[] = [],
-): Promise<number> {
-  let sum = 0;
-  const open = [directory];
-  for (let at = open.pop(); at !== undefined && sum * 512 <= enough; at = open.pop()) {
-    const entries = await readdir(at, { withFileTypes: true }).catch(() => []);
-    for (const entry of entries) {
-      const path = join(at, entry.name);
-      if (entry.isDirectory() && except.includes(path)) continue;
-      if (entry.isDirectory()) open.push(path);
-      else sum += (await lstat(path).catch(() => undefined))?.blocks ?? 0;
-    }
-    // lstat counts blocks of 512 bytes; a sparse file counts what it really takes.
-  }
-  return sum * 512;
 }

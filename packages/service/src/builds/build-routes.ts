@@ -18,6 +18,7 @@ import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
+import { forgive } from '../repositories/being-read.ts';
 import { type BuildRecord, buildByNumber, latestAttempt, proposedOf } from './build-rows.ts';
 import { cancelBuild } from './cancel-build.ts';
 import { findBuilds } from './find-builds.ts';
@@ -89,8 +90,13 @@ async function buildAgain(
     number === null
       ? { ...(await headOf(deps, project)), recipe: null, proposed: null }
       : await commitOf(deps, project, number);
+  // Somebody asks for it: a commit that ended the service while it was read gets another try.
+  await forgive(directory, commit);
   const all = await prepareBuilds(deps, directory, project, commit, ref, true, proposed);
-  const found = all.find((one) => (recipe === null ? mayPublish(one) : one.name === recipe));
+  const isOf = ({ name }: (typeof all)[number]): boolean => name === recipe;
+  const found =
+    all.find((one) => one.failure?.reason === 'commit-unreadable') ??
+    all.find(recipe === null ? mayPublish : isOf);
   if (found === undefined)
     return refused({ code: 'not-found', what: 'recipe', name: recipe ?? 'that publishes' });
   // Somebody who asks for a build wants it to run: an artifact that is known already is no answer to that.

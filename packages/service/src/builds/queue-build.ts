@@ -20,6 +20,9 @@ import type { Deps } from '../deps.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
 import { type NamedRecipe, recipesForRef, recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { type CommitFacts, commitFacts, objectsAt } from '../repositories/bare-repository.ts';
+import { noted } from '../repositories/being-read.ts';
+import { requireBounded } from '../repositories/git-trees.ts';
+import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { type KnownBuild, knownBuild } from './build-rows.ts';
 
@@ -41,6 +44,36 @@ export interface PreparedBuild {
  * inputs is known. `isSent`: the map sends the ref; `proposed`: the pull request that the ref is the head of.
  */
 export async function prepareBuilds(
+  deps: Deps,
+  directory: string,
+  project: ProjectRow,
+  commit: CommitId,
+  ref: RefName,
+  isSent: boolean,
+  proposed: Proposed | null,
+): Promise<readonly PreparedBuild[]> {
+  try {
+    return await noted(directory, commit, async () => {
+      await requireBounded(directory, commit);
+      return prepareRead(deps, directory, project, commit, ref, isSent, proposed);
+    });
+  } catch (error) {
+    if (!(error instanceof CommitUnreadable)) throw error;
+    const none = { name: 'site', proposed, recipe: null, inputKey: null, known: null };
+    const failure: BuildFailure = { reason: 'commit-unreadable', why: error.message };
+    // Not even what it says of itself is believed to be harmless.
+    const unread = {
+      id: commit,
+      subject: '(not read)',
+      author: '(not read)',
+      at: deps.clock(),
+      tree: '',
+    };
+    return [{ ...none, commit: unread, failure }];
+  }
+}
+
+async function prepareRead(
   deps: Deps,
   directory: string,
   project: ProjectRow,

@@ -10,6 +10,7 @@ import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
 import { fetchSubmodules, type Submodule, SubmoduleMissing } from '../repositories/submodules.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
+import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
 
@@ -39,7 +40,7 @@ async function submodulesOf(deps: Deps, source: Source): Promise<readonly Submod
   try {
     return await fetchSubmodules(deps, source, source.commit, source.paths);
   } catch (error) {
-    if (error instanceof SubmoduleMissing)
+    if (error instanceof SubmoduleMissing || error instanceof CommitUnreadable)
       return refused({ code: 'source-incomplete', why: error.message });
     throw error;
   }

@@ -21,7 +21,9 @@ import { servePullRequests } from '../refs/pull-request-routes.ts';
 import { Refused } from '../refused.ts';
 import { serveEdgeList } from '../releases/edge-list-routes.ts';
 import { serveEdges } from '../releases/edge-routes.ts';
+import { BodyTooLarge } from '../repositories/git-body.ts';
 import { serveGit } from '../repositories/git-http.ts';
+import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
 import { serveOpen } from './serve-route.ts';
 
@@ -32,7 +34,6 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   app.disable('etag');
   app.use(secureHeaders);
   app.use(refuseOtherHosts(deps));
-  app.use(express.json({ limit: '64mb', type: 'application/json' }));
   serveOpen(app, auditRoutes.healthRoute, async () => {
     const database = await answers(deps.db);
     return { role: 'api', ok: database, database, version };
@@ -133,14 +134,30 @@ function refusalOf(deps: Deps, error: unknown, requestId: string): Refusal {
     return { code: 'database-away', since: awaySince };
   }
   const status = error instanceof Error && 'status' in error ? error.status : undefined;
-  if (status === 413) return { code: 'too-large', what: 'The request', limitBytes: 64 << 20 };
-  if (status === 400 && error instanceof Error) {
+  if (status === 413) return { code: 'too-large', what: 'The request', limitBytes: limitOf(error) };
+  if (error instanceof BodyTooLarge)
+    return { code: 'too-large', what: 'What Git sent', limitBytes: error.most };
+  if (error instanceof CommitUnreadable) return { code: 'commit-unreadable', why: error.message };
+  const isBroken = error instanceof Error && 'code' in error && /^Z_/.test(String(error.code));
+  const message = bodyFaults[isBroken ? 400 : String(status)];
+  if (message !== undefined)
     return {
       code: 'invalid-request',
-      faults: [{ path: 'body', message: 'is not JSON', line: null, column: null }],
+      faults: [{ path: 'body', message, line: null, column: null }],
     };
-  }
   return { code: 'internal', requestId };
+}
+
+/** What express.json says of a body, by its status. */
+const bodyFaults: Readonly<Record<string, string>> = {
+  400: 'is not JSON, or not compressed as it says',
+  415: 'is compressed, or in an encoding that is not UTF-8; send it as it is',
+};
+
+function limitOf(error: unknown): number {
+  return error instanceof Error && 'limit' in error && typeof error.limit === 'number'
+    ? error.limit
+    : 0;
 }
 
 /** Forgets since when the database was away; called when it answers again. */

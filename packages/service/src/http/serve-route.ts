@@ -20,6 +20,7 @@ import {
   keepReply,
   keptReply,
 } from './keyed-calls.ts';
+import { isOfPeople, readBody } from './read-body.ts';
 
 /** What a handler gets: the parsed call. `caller` and `project` are there when the route's access says so. */
 export interface Call<Query, Body> {
@@ -63,7 +64,10 @@ export function serveOpen<Q extends z.ZodType, B extends z.ZodType, R extends z.
   route: Route<Q, B, R>,
   handle: (call: Call<z.output<Q>, z.output<B>>) => Promise<z.input<R> | undefined>,
 ): void {
-  mount(app, route, async (req, res) => send(res, await handle(parse(route, req, res)), route));
+  mount(app, route, async (req, res) => {
+    await readBody(route, req, res);
+    send(res, await handle(parse(route, req, res)), route);
+  });
 }
 
 /** Serves a route for a machine: `guard` says which one calls, before anything of the call is read. */
@@ -75,6 +79,7 @@ export function serveGuarded<Q extends z.ZodType, B extends z.ZodType, R extends
 ): void {
   mount(app, route, async (req, res) => {
     const who = await guard(req);
+    await readBody(route, req, res);
     send(res, await handle(parse(route, req, res), who), route);
   });
 }
@@ -89,6 +94,7 @@ export function serveCaller<Q extends z.ZodType, B extends z.ZodType, R extends 
   mount(app, route, async (req, res) => {
     const caller = await authenticate(deps, req);
     if (route.access.in === 'installation') requireAbility(caller, route.access.ability, null);
+    await readBody(route, req, res);
     const call = { ...parse(route, req, res), caller };
     await once(deps, caller, req, res, route, () => handle(call));
   });
@@ -110,6 +116,7 @@ export function serveProject<Q extends z.ZodType, B extends z.ZodType, R extends
     ]);
     const project = seenBy(caller, found, name);
     if (route.access.in === 'project') requireAbility(caller, route.access.ability, project);
+    await readBody(route, req, res);
     const call = { ...parse(route, req, res), caller, project };
     await once(deps, caller, req, res, route, () => handle(call));
   });
@@ -136,6 +143,7 @@ export function serveEnvironment<Q extends z.ZodType, B extends z.ZodType, R ext
     const environment =
       found?.environment ??
       refused({ code: 'not-found', what: 'environment', name: names.environment });
+    await readBody(route, req, res);
     const call = { ...parse(route, req, res), caller, project, environment };
     await once(deps, caller, req, res, route, (claim) => handle({ ...call, claim }));
   });
@@ -175,21 +183,14 @@ function parse<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType>(
   return { params, query: query.data, body: body.data, req, res };
 }
 
-/** Machines bring what builds wrote, which is bytes; what people say becomes names, arguments and lines of a terminal. */
-function isOfPeople({ access }: Pick<Route<z.ZodType, z.ZodType, z.ZodType>, 'access'>): boolean {
-  return access.in !== 'role' && access.in !== 'attempt';
-}
-
 function unprintableIn(req: Request): readonly DocumentFault[] {
-  const texts = Buffer.isBuffer(req.body)
-    ? { path: req.params, query: req.query }
-    : { path: req.params, query: req.query, body: req.body as unknown };
+  const texts = { path: req.params, query: req.query, body: req.body as unknown };
   return controlFaultsIn(texts).map((fault) => ({ ...fault, line: null, column: null }));
 }
 
 /** A client that sends an empty body to a route that takes none means none. */
 function bodyOf(req: Request, route: { readonly body: z.ZodType }): unknown {
-  const given: unknown = Buffer.isBuffer(req.body) ? undefined : req.body;
+  const given: unknown = req.body;
   const isEmpty = typeof given === 'object' && given !== null && Object.keys(given).length === 0;
   return isEmpty && !route.body.safeParse(given).success ? undefined : given;
 }
@@ -203,7 +204,10 @@ function faultsOf(error: z.ZodError | undefined, prefix: string): readonly Docum
   }));
 }
 
-/** A POST with an idempotency key is carried out once; the same call again gets the reply it got. */
+/**
+ * A POST with an idempotency key is carried out once; the same call again gets the reply it got. A reply that
+ * holds a secret is not kept: the same call again is refused (shown-once).
+ */
 async function once<R extends z.ZodType>(
   deps: Deps,
   caller: Caller,
@@ -228,7 +232,8 @@ async function once<R extends z.ZodType>(
     const reply = route.reply.parse(await act(claimsItself ? claim : unclaimed));
     res.status(200).json(reply);
     // Kept once it is on its way: until then the same key is told that its call is being carried out.
-    keepReply(deps, keyed, { status: 200, reply: JSON.stringify(reply) }).catch((err: unknown) =>
+    const kept = route.showsOnce === undefined ? JSON.stringify(reply) : shownOnce;
+    keepReply(deps, keyed, { status: 200, reply: kept }).catch((err: unknown) =>
       deps.log.warn({ err }, 'a reply was not kept for its idempotency key'),
     );
   };
@@ -243,6 +248,8 @@ async function once<R extends z.ZodType>(
     }
     // What the act says of a call that was carried out already is beside the point.
     const kept = await keptReply(deps, keyed);
+    if (kept?.reply === shownOnce)
+      return refused({ code: 'shown-once', what: route.showsOnce ?? 'call' });
     if (kept !== null) res.status(kept.status).type('json').send(kept.reply);
     else if (isTaken(error))
       await carryOut().catch((late: unknown) => {
@@ -253,6 +260,9 @@ async function once<R extends z.ZodType>(
     else throw error;
   }
 }
+
+/** Stands for a reply that is kept nowhere; no reply is empty. */
+const shownOnce = '';
 
 function send<R extends z.ZodType>(
   res: Response,

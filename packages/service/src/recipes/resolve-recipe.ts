@@ -101,7 +101,7 @@ async function propose(
   commit: CommitId,
 ): Promise<Proposal> {
   const [paths, packageText] = await Promise.all([
-    pathsIn(directory, commit, project.folder).catch(() => []), // The folder is not in this commit: nothing speaks for a recipe.
+    pathsIn(directory, commit, project.folder),
     fileIn(directory, commit, inFolder(project, 'package.json'), 1 << 20),
   ]);
   const present = new Set(paths);

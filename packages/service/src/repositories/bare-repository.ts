@@ -5,9 +5,10 @@ import { OutsideFailure } from '../refused.ts';
 import { type CommitFields, readCommit } from './commit-object.ts';
 import { git, tryGit } from './git.ts';
 import { staying } from './git-talk.ts';
-import { treeFilesIn } from './git-trees.ts';
+import { requireBounded, treeFilesIn } from './git-trees.ts';
 import { objectsOf } from './object-reader.ts';
 import type { PushedRef } from './side-band.ts';
+import { CommitUnreadable } from './tree-size.ts';
 
 /** Where the bare repository of a repository lies: the hosted one itself, or the mirror of one elsewhere. */
 export function directoryOf(stateDirectory: string, repositoryId: string): string {
@@ -216,7 +217,7 @@ export async function commitsIn(
   });
 }
 
-/** Files that differ between two commits below a folder, with lines added and removed (null for binary files). */
+/** Files that differ between two commits below a folder, with lines added and removed (null for binary files). None for commits that hold more than a commit may. */
 export async function filesBetween(
   directory: string,
   from: string,
@@ -224,6 +225,13 @@ export async function filesBetween(
   folder: string,
 ): Promise<readonly { path: string; added: number | null; removed: number | null }[]> {
   const where = folder === '' ? '.' : folder;
+  try {
+    // Git itself goes through every name there is: a commit that says it has without end would keep it for ever.
+    await Promise.all([from, to].map((commit) => requireBounded(directory, commit)));
+  } catch (error) {
+    if (error instanceof CommitUnreadable) return [];
+    throw error;
+  }
   const end = await tryGit(
     ['diff', '--numstat', '-z', '--no-renames', '--no-ext-diff', from, to, '--', where],
     { cwd: directory },

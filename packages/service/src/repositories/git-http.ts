@@ -1,6 +1,5 @@
-import { PassThrough } from 'node:stream';
+import { PassThrough, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { createGunzip } from 'node:zlib';
 import type { Express, Request, Response } from 'express';
 import type { Deps } from '../deps.ts';
 import { callerOfToken, originOf } from '../people/authenticate.ts';
@@ -10,8 +9,14 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { Refused, refused } from '../refused.ts';
 import { directoryOf } from './bare-repository.ts';
 import { spawnGit } from './git.ts';
+import { gitBody } from './git-body.ts';
+import { gatePush } from './push-gate.ts';
 import { listenToPush, packet, toPusher, withoutLastFlush } from './side-band.ts';
 import { followOption, tellPusher } from './tell-pusher.ts';
+
+/** Wishes of a fetch are lines of fifty bytes; a push is as large as the repository takes (receive.maxInputSize). */
+const mostAskedBytes = 64 << 20;
+const mostPushedBytes = 2 ** 31 + (16 << 20);
 
 type Service = 'git-upload-pack' | 'git-receive-pack';
 
@@ -31,15 +36,18 @@ export function serveGit(app: Express, deps: Deps, doorbell: Doorbell): void {
       res.write(packet(`# service=${service}\n`));
       res.write('0000');
       const args = [service.slice(4), '--stateless-rpc', '--advertise-refs', directory];
-      await run(req, res, directory, args, false);
+      await run(req, res, directory, args, null);
     }).catch(next);
   });
   for (const service of ['git-upload-pack', 'git-receive-pack'] as const) {
     app.post(`/git/:name/${service}`, (req, res, next) => {
       answerGit(deps, req, res, service, async (directory, project, caller) => {
         res.setHeader('content-type', `application/x-${service}-result`);
+        // What is refused is not read to its end: nothing else is to come over that connection.
+        res.setHeader('connection', 'close');
         const args = [service.slice(4), '--stateless-rpc', directory];
-        if (service === 'git-upload-pack') await run(req, res, directory, args, true);
+        if (service === 'git-upload-pack')
+          await run(req, res, directory, args, gitBody(req, mostAskedBytes));
         else await receive(deps, doorbell, { req, res, directory, args, project, caller });
       }).catch(next);
     });
@@ -116,10 +124,15 @@ async function receive(
   doorbell: Doorbell,
   { req, res, directory, args, project, caller }: Push,
 ): Promise<void> {
+  const gate = await gatePush(gitBody(req, mostPushedBytes));
+  if (!gate.ok) {
+    res.end(gate.answer);
+    return;
+  }
   const heard = listenToPush();
   const out = withoutLastFlush();
   const passed = pipeline(out, res, { end: false }).catch(() => undefined); // A pusher that went away hears nothing more; the push counts.
-  await run(req, out, directory, args, true, heard.stream);
+  await run(req, out, directory, args, gate.body, heard.stream);
   await passed;
   // The capability `quiet` says nothing here: Git sends it whenever it has no terminal to draw progress on.
   const { hasSideBand, options, refs } = heard.words();
@@ -141,12 +154,13 @@ async function receive(
   res.end(out.hadFlush() ? '0000' : undefined);
 }
 
+/** Runs Git with a body as its input; `heard` hears it on the way. */
 async function run(
   req: Request,
   out: NodeJS.WritableStream,
   directory: string,
   args: readonly string[],
-  withBody: boolean,
+  bytes: Readable | null,
   heard: PassThrough = new PassThrough(),
 ): Promise<void> {
   const version = req.headers['git-protocol'];
@@ -163,11 +177,7 @@ async function run(
   const ended = new Promise<number | null>((resolve, reject) =>
     child.once('exit', resolve).once('error', reject),
   );
-  const body = withBody
-    ? req.headers['content-encoding'] === 'gzip'
-      ? pipeline(req, createGunzip(), heard, stdin)
-      : pipeline(req, heard, stdin)
-    : Promise.resolve(stdin.end());
+  const body = bytes !== null ? pipeline(bytes, heard, stdin) : Promise.resolve(stdin.end());
   // A client that goes away, or a Git that stops reading early, ends the pipes; how Git itself ended is what counts.
   const pipes = Promise.allSettled([body, pipeline(stdout, out)]);
   await ended;

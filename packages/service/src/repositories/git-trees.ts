@@ -1,6 +1,7 @@
 import type { TreeFile } from '@vaquero/core';
 import { OutsideFailure } from '../refused.ts';
 import { type ObjectReader, objectsOf } from './object-reader.ts';
+import { beginWalk, mostOfTree, tooLarge } from './tree-size.ts';
 
 /** An entry of one folder of a tree, as Git keeps it. Names that are no UTF-8 come mangled. */
 interface Entry {
@@ -9,8 +10,6 @@ interface Entry {
   readonly object: string;
 }
 
-/** A tree object larger than this holds over a million names. */
-const mostBytes = 64 << 20;
 /** So many entries of trees are remembered: some 40 MB. What an object holds never changes. */
 const mostEntries = 200_000;
 
@@ -23,7 +22,10 @@ export interface PathChange {
   readonly after: TreeFile | null;
 }
 
-/** Every file, link and submodule of a commit at or below some paths (all of them for none), in Git's order. */
+/**
+ * Every file, link and submodule of a commit at or below some paths (all of them for none), in Git's order. Throws
+ * CommitUnreadable for a tree that holds more than a tree may.
+ */
 export async function treeFilesIn(
   directory: string,
   commit: string,
@@ -31,15 +33,18 @@ export async function treeFilesIn(
 ): Promise<readonly TreeFile[]> {
   const objects = objectsOf(directory);
   const files: TreeFile[] = [];
-  const walk = async (tree: string, at: string): Promise<void> => {
+  const { pass, rest } = beginWalk();
+  const walk = async (tree: string, at: string, depth: number): Promise<void> => {
+    await rest();
     for (const { name, mode, object } of await entriesOf(objects, tree)) {
       const path = `${at}${name}`;
+      pass(path, depth);
       if (!isSeen(path, paths, mode === folderMode)) continue;
-      if (mode === folderMode) await walk(object, `${path}/`);
+      if (mode === folderMode) await walk(object, `${path}/`, depth + 1);
       else files.push({ path, mode, object });
     }
   };
-  await walk(await treeOf(objects, commit), '');
+  await walk(await treeOf(objects, commit), '', 1);
   return files;
 }
 
@@ -57,8 +62,16 @@ export async function differences(
   const objects = objectsOf(directory);
   const found: PathChange[] = [];
   let isTold = true;
-  const walk = async (before: Entry | null, after: Entry | null, at: string): Promise<void> => {
+  const { pass, rest } = beginWalk();
+  const walk = async (
+    before: Entry | null,
+    after: Entry | null,
+    at: string,
+    depth: number,
+  ): Promise<void> => {
+    await rest();
     for (const [name, was, is] of await unlike(objects, before, after)) {
+      pass(`${at}${name}`, depth);
       isTold &&= found.length <= most && !name.includes('\uFFFD');
       const path = `${at}${name}`;
       const [oldFolder, newFolder] = [folderOf(was), folderOf(is)];
@@ -66,7 +79,7 @@ export async function differences(
       if (!isTold || !isSeen(path, paths, isFolder)) continue;
       const change = { path, before: fileOf(path, was), after: fileOf(path, is) };
       if (change.before !== null || change.after !== null) found.push(change);
-      if (isFolder) await walk(oldFolder, newFolder, `${path}/`);
+      if (isFolder) await walk(oldFolder, newFolder, `${path}/`, depth + 1);
     }
   };
   const top = async (commit: string): Promise<Entry> => ({
@@ -74,7 +87,7 @@ export async function differences(
     name: '',
     object: await treeOf(objects, commit),
   });
-  await walk(await top(from), await top(to), '');
+  await walk(await top(from), await top(to), '', 1);
   if (!isTold || found.length > most) return null;
   return found.sort((a, b) => (a.path < b.path ? -1 : 1));
 }
@@ -120,6 +133,59 @@ function isSeen(path: string, paths: readonly string[], isFolder: boolean): bool
   );
 }
 
+/**
+ * Refuses a commit whose whole tree holds more than a tree may, or a name that is none. Each tree object is looked at
+ * once however often it is named: one of a hundred names that are all the same below costs a hundred, not its powers.
+ * Throws CommitUnreadable.
+ */
+export async function requireBounded(directory: string, commit: string): Promise<void> {
+  const objects = objectsOf(directory);
+  const { pass, rest } = beginWalk();
+  const own = new Map<string, TreeSize>();
+  const sizeOf = async (tree: string, depth: number): Promise<TreeSize> => {
+    const found = bounded.get(tree) ?? own.get(tree);
+    if (found !== undefined) return found;
+    await rest();
+    const size = { entries: 0, depth: 1, pathBytes: 0 };
+    for (const { name, mode, object } of await entriesOf(objects, tree)) {
+      pass(name, depth);
+      const below = mode === folderMode ? await sizeOf(object, depth + 1) : null;
+      size.entries += 1 + (below?.entries ?? 0);
+      size.depth = Math.max(size.depth, 1 + (below?.depth ?? 0));
+      const bytes = Buffer.byteLength(name) + (below === null ? 0 : 1 + below.pathBytes);
+      size.pathBytes = Math.max(size.pathBytes, bytes);
+    }
+    requireWithin(size);
+    own.set(tree, size);
+    return size;
+  };
+  const top = await treeOf(objects, commit);
+  bounded.set(top, await sizeOf(top, 1));
+  // What a folder holds never changes either; those of the newest commits are what the next ones have in common.
+  for (const [tree, size] of own) if (size.entries > fewEntries) bounded.set(tree, size);
+  for (const [oldest] of bounded) {
+    if (bounded.size <= mostBounded) break;
+    bounded.delete(oldest);
+  }
+}
+
+function requireWithin({ entries, depth, pathBytes }: TreeSize): void {
+  if (entries > mostOfTree.entries) throw tooLarge('over 200,000 entries');
+  if (depth > mostOfTree.depth) throw tooLarge('folders over 100 deep');
+  if (pathBytes > mostOfTree.pathBytes) throw tooLarge('a path of over 4,000 bytes');
+}
+
+interface TreeSize {
+  readonly entries: number;
+  readonly depth: number;
+  readonly pathBytes: number;
+}
+
+/** Sizes of trees that are within bounds: small ones are read again sooner than they are remembered. */
+const bounded = new Map<string, TreeSize>();
+const mostBounded = 10_000;
+const fewEntries = 32;
+
 async function treeOf(objects: ObjectReader, commit: string): Promise<string> {
   const found = await objects.info(`${commit}^{tree}`);
   if (found === null) throw new OutsideFailure('git', `there is no commit ${commit} here`);
@@ -137,8 +203,12 @@ async function entriesOf(objects: ObjectReader, tree: string): Promise<readonly 
     known.set(tree, kept);
     return kept;
   }
-  const bytes = await objects.contents(tree, mostBytes);
-  if (bytes === null) throw new OutsideFailure('git', `the tree ${tree} cannot be read`);
+  const bytes = await objects.contents(tree, mostOfTree.objectBytes);
+  if (bytes === null) {
+    const isThere = (await objects.info(tree)) !== null;
+    if (isThere) throw tooLarge('a folder of over 64 MiB of names');
+    throw new OutsideFailure('git', `the tree ${tree} cannot be read`);
+  }
   const entries = parseTree(bytes, tree.length / 2);
   if (!known.has(tree)) entriesKnown += entries.length;
   known.set(tree, entries);

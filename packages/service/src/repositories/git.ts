@@ -35,7 +35,10 @@ export function gitEnvironment(): Record<string, string> {
     GIT_ALLOW_PROTOCOL: protocols,
     GIT_TERMINAL_PROMPT: '0',
     GIT_ASKPASS: '/bin/false',
-    GIT_CONFIG_COUNT: '6',
+    // An object is what its name says, whatever a ref or a file would have stand for it.
+    GIT_NO_REPLACE_OBJECTS: '1',
+    GIT_GRAFT_FILE: '/dev/null',
+    GIT_CONFIG_COUNT: '9',
     GIT_CONFIG_KEY_0: 'safe.directory',
     GIT_CONFIG_VALUE_0: '*',
     GIT_CONFIG_KEY_1: 'core.hooksPath',
@@ -49,6 +52,15 @@ export function gitEnvironment(): Record<string, string> {
     // Everybody may fetch the heads of pull requests; only the service sets them.
     GIT_CONFIG_KEY_5: 'receive.hideRefs',
     GIT_CONFIG_VALUE_5: 'refs/proposed',
+    // A push that brings half of a history would make what is built depend on who fetched before.
+    GIT_CONFIG_KEY_6: 'receive.shallowUpdate',
+    GIT_CONFIG_VALUE_6: 'false',
+    // Beyond it a blob is streamed by Git and not held in memory whole.
+    GIT_CONFIG_KEY_7: 'core.bigFileThreshold',
+    GIT_CONFIG_VALUE_7: '32m',
+    // Replacements that were pushed before they were refused.
+    GIT_CONFIG_KEY_8: 'transfer.hideRefs',
+    GIT_CONFIG_VALUE_8: 'refs/replace',
   };
 }
 

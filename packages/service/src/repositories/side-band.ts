@@ -50,6 +50,12 @@ export interface PushedRef {
   readonly to: string;
 }
 
+/** What can be told of the beginning of a push: `refs` once all commands are there. */
+export interface PushHead extends PushWords {
+  /** What came is no list of commands: a signed or a shallow push, or no push at all. */
+  readonly isOdd: boolean;
+}
+
 const longestHead = 256 << 10;
 
 /**
@@ -62,24 +68,38 @@ export function listenToPush(): { readonly stream: PassThrough; readonly words: 
   stream.on('data', (chunk: Buffer) => {
     if (head.length < longestHead) head = Buffer.concat([head, chunk]);
   });
-  return { stream, words: () => readWords(head) };
+  return {
+    stream,
+    words: () => {
+      const { hasSideBand, options, refs } = readPush(head);
+      return { hasSideBand, options, refs };
+    },
+  };
 }
 
-function readWords(head: Buffer): PushWords {
+/** Reads as much of a push as has come. */
+export function readPush(head: Buffer): PushHead {
   const sections: string[][] = [[]];
+  let isOdd = false;
   for (let at = 0; at + 4 <= head.length && sections.length < 3; ) {
-    const length = Number.parseInt(head.toString('latin1', at, at + 4), 16);
-    if (Number.isNaN(length)) break;
+    const digits = head.toString('latin1', at, at + 4);
+    const length = Number.parseInt(digits, 16);
+    isOdd = !/^[0-9a-f]{4}$/i.test(digits) || (length > 0 && length < 4);
+    if (isOdd || at + length > head.length) break;
     if (length === 0) sections.push([]);
     else sections.at(-1)?.push(head.toString('utf8', at + 4, at + length));
     at += Math.max(4, length);
   }
-  const capabilities = (sections[0]?.[0] ?? '').split('\0')[1]?.split(' ') ?? [];
-  const options = capabilities.includes('push-options') ? (sections[1] ?? []) : [];
+  const [commands = [], options = []] = sections;
+  const capabilities = (commands[0] ?? '').split('\0')[1]?.split(' ') ?? [];
+  const refs = readCommands(commands);
   return {
     hasSideBand: capabilities.includes('side-band-64k'),
-    options: options.map((option) => option.replace(/\n$/, '')),
-    refs: sections.length > 1 ? readCommands(sections[0] ?? []) : null,
+    options: capabilities.includes('push-options')
+      ? options.map((option) => option.replace(/\n$/, ''))
+      : [],
+    refs: sections.length > 1 ? refs : null,
+    isOdd: isOdd || refs === null,
   };
 }
 
