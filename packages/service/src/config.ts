@@ -22,6 +22,17 @@ const schema = z.object({
   VAQUERO_SHARED_OUTPUTS_MB: z.coerce.number().int().min(0).default(8192),
   /** What one fetch of a branch that an outsider named may bring. */
   VAQUERO_OUTSIDER_FETCH_MB: z.coerce.number().int().min(1).default(1024),
+  /** Proxies before the api whose X-Forwarded-For is believed: addresses or networks, parted by commas. */
+  VAQUERO_TRUSTED_PROXIES: z
+    .string()
+    .default('')
+    .transform((text) =>
+      text
+        .split(',')
+        .map((one) => one.trim())
+        .filter((one) => one !== ''),
+    )
+    .pipe(z.array(z.union([z.ipv4(), z.ipv6(), z.cidrv4(), z.cidrv6()])).max(64)),
   VAQUERO_CONSOLE: z.string().optional(),
   VAQUERO_FIRST_OPERATOR: z
     .string()
@@ -46,6 +57,7 @@ export interface ApiConfig {
   readonly edgeToken: string;
   readonly sharedOutputBytes: number;
   readonly outsiderFetchBytes: number;
+  readonly trustedProxies: readonly string[];
   readonly consoleDirectory: string | null;
   /** Who is made the operator of an installation that has nobody yet. */
   readonly firstOperator: { readonly name: string; readonly password: string } | null;
@@ -80,6 +92,7 @@ export function readApiConfig(
     edgeToken: given.VAQUERO_EDGE_TOKEN,
     sharedOutputBytes: given.VAQUERO_SHARED_OUTPUTS_MB * (1 << 20),
     outsiderFetchBytes: given.VAQUERO_OUTSIDER_FETCH_MB * (1 << 20),
+    trustedProxies: given.VAQUERO_TRUSTED_PROXIES,
     consoleDirectory: given.VAQUERO_CONSOLE ?? null,
     firstOperator: firstOperatorOf(given.VAQUERO_FIRST_OPERATOR),
     logLevel: given.VAQUERO_LOG_LEVEL,

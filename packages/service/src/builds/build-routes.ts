@@ -15,6 +15,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveProject } from '../http/serve-route.ts';
 import type { Caller } from '../people/caller.ts';
+import { whileSignedIn } from '../people/while-signed-in.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
@@ -62,19 +63,25 @@ export function serveBuilds(app: Express, deps: Deps): void {
       ? { lines: [], more: false }
       : findLines(deps.db, attempt.id, query);
   });
-  serveProject(app, deps, buildRoutes.buildLogRoute, async ({ project, params, req, res }) => {
-    const build = await requireBuild(deps, project, Number(params.build));
-    const attempt = await latestAttempt(deps.db, build.id);
-    const from = Number(req.headers['last-event-id'] ?? 0) || 0;
-    if (req.headers.accept?.includes('text/event-stream') === true) {
-      await followLog(deps, res, attempt ?? null, from);
+  serveProject(
+    app,
+    deps,
+    buildRoutes.buildLogRoute,
+    async ({ project, caller, params, req, res }) => {
+      const build = await requireBuild(deps, project, Number(params.build));
+      const attempt = await latestAttempt(deps.db, build.id);
+      const from = Number(req.headers['last-event-id'] ?? 0) || 0;
+      if (req.headers.accept?.includes('text/event-stream') === true) {
+        whileSignedIn(deps, caller, res);
+        await followLog(deps, res, attempt ?? null, from);
+        return undefined;
+      }
+      res
+        .type('text/plain; charset=utf-8')
+        .send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
       return undefined;
-    }
-    res
-      .type('text/plain; charset=utf-8')
-      .send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
-    return undefined;
-  });
+    },
+  );
 }
 
 /** Builds the trunk's newest commit, or the commit of an earlier build, again. Refuses: no-commit-yet, not-found. */

@@ -44,8 +44,14 @@ export const tokens = mysqlTable(
     expiresAt: instant('expires_at').notNull(),
     lastUsedAt: instant('last_used_at'),
     revokedAt: instant('revoked_at'),
+    /** The token that it was made with; it goes when that one is taken back. */
+    madeWith: id('made_with'),
   },
-  (t) => [uniqueIndex('tokens_hash').on(t.hash), index('tokens_person').on(t.personId)],
+  (t) => [
+    uniqueIndex('tokens_hash').on(t.hash),
+    index('tokens_person').on(t.personId),
+    index('tokens_made_with').on(t.madeWith),
+  ],
 );
 
 /** Failed sign-ins, by name and by address, for backing off. */

@@ -32,6 +32,8 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   const app = express();
   app.disable('x-powered-by');
   app.disable('etag');
+  // Whose word counts for where a call came from; nobody's but that of those who are named.
+  app.set('trust proxy', [...deps.config.trustedProxies]);
   app.use(secureHeaders);
   app.use(refuseOtherHosts(deps));
   serveOpen(app, auditRoutes.healthRoute, async () => {

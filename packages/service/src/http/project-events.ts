@@ -10,17 +10,23 @@ export interface ProjectEvents {
     attemptId: string,
     listener: (chunk: { offset: number; bytes: Buffer } | null) => void,
   ) => () => void;
+  /** A session or a token has ended, by `keyOfCredential`. */
+  readonly tellEnded: (key: string) => void;
+  readonly listenEnded: (key: string, listener: () => void) => () => void;
 }
 
 /** Makes the events of one process. */
 export function makeProjectEvents(): ProjectEvents {
   const projects = makeTopic<ProjectEvent>();
   const logs = makeTopic<{ offset: number; bytes: Buffer } | null>();
+  const endings = makeTopic<null>();
   return {
     tell: projects.tell,
     listen: projects.listen,
     tellLog: logs.tell,
     listenLog: logs.listen,
+    tellEnded: (key) => endings.tell(key, null),
+    listenEnded: endings.listen,
   };
 }
 

@@ -17,9 +17,10 @@ export function sessionSecretOf(req: IncomingMessage): string | undefined {
     ?.slice(sessionCookie.length + 1);
 }
 
-/** Where a request came from. */
+/** Where a request came from: the address that a proxy names if the operator trusts that proxy, else the other end itself. */
 export function originOf(req: IncomingMessage): string {
-  return req.socket.remoteAddress ?? 'unknown';
+  const named = 'ip' in req && typeof req.ip === 'string' ? req.ip : req.socket.remoteAddress;
+  return named ?? 'unknown';
 }
 
 /**
@@ -45,7 +46,7 @@ export async function authenticate(deps: Deps, req: IncomingMessage): Promise<Ca
   refuseForged(deps, req);
   const personId = await personOfSession(deps.db, sha256(secret), deps.clock());
   if (personId === undefined) return refused({ code: 'not-signed-in', tried: 'session' });
-  return callerOfSession(deps, personId, originOf(req));
+  return callerOfSession(deps, personId, sha256(secret), originOf(req));
 }
 
 /** Refuses (forged-request) a writing request unless the console itself made it. */
@@ -71,13 +72,26 @@ export async function callerOfToken(
   const doing = doingOf(person, through, origin);
   const { id: personId, name, shownAs } = person;
   return {
-    caller: { personId, name, shownAs, grants, by: 'token', doing },
+    caller: {
+      personId,
+      name,
+      shownAs,
+      grants,
+      by: 'token',
+      credential: { kind: 'token', id: token.id, expiresAt: token.expiresAt },
+      doing,
+    },
     kind: token.kind,
     token: token.name,
   };
 }
 
-async function callerOfSession(deps: Deps, personId: string, origin: string): Promise<Caller> {
+async function callerOfSession(
+  deps: Deps,
+  personId: string,
+  hash: string,
+  origin: string,
+): Promise<Caller> {
   const [person, grants] = await Promise.all([
     personById(deps.db, personId),
     grantsOf(deps.db, personId),
@@ -90,6 +104,7 @@ async function callerOfSession(deps: Deps, personId: string, origin: string): Pr
     shownAs,
     grants,
     by: 'session',
+    credential: { kind: 'session', hash },
     doing: doingOf(person, 'console', origin),
   };
 }

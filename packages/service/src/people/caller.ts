@@ -10,7 +10,19 @@ export interface Caller {
   /** Grants by project id; null stands for the whole installation. */
   readonly grants: readonly Grant[];
   readonly by: 'session' | 'token';
+  /** What they came in by, and until when it holds. */
+  readonly credential: Credential;
   readonly doing: Doing;
+}
+
+/** A session, by the hash of its secret, or a token. */
+export type Credential =
+  | { readonly kind: 'session'; readonly hash: string }
+  | { readonly kind: 'token'; readonly id: string; readonly expiresAt: number };
+
+/** The name under which the end of a credential is told. */
+export function keyOfCredential(credential: Credential): string {
+  return credential.kind === 'session' ? `session ${credential.hash}` : `token ${credential.id}`;
 }
 
 /** Refuses (not-allowed) unless the caller has the ability in the project (null: in the installation). */

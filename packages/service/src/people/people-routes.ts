@@ -42,7 +42,13 @@ export function servePeople(app: Express, deps: Deps): void {
     return { ...viewToken(token), secret: token.secret };
   });
   serveCaller(app, deps, peopleRoutes.makeTokenRoute, async ({ body, caller }) => {
-    const token = await makeToken(deps, { id: caller.personId }, body, caller.doing);
+    const token = await makeToken(
+      deps,
+      { id: caller.personId },
+      body,
+      caller.doing,
+      caller.credential.kind === 'token' ? caller.credential : null,
+    );
     return { ...viewToken(token), secret: token.secret };
   });
   serveCaller(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) =>
@@ -51,18 +57,20 @@ export function servePeople(app: Express, deps: Deps): void {
   serveCaller(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
     const id = params.token ?? '';
     const at = deps.clock();
-    await inTransaction(deps.db, async (tx) => {
-      if (!(await revokeToken(tx, id, caller.personId, at)))
-        return refused({ code: 'not-found', what: 'token', name: id });
+    const taken = await inTransaction(deps.db, async (tx) => {
+      const all = await revokeToken(tx, id, caller.personId, at);
+      if (all.length === 0) return refused({ code: 'not-found', what: 'token', name: id });
       await record(tx, {
         at,
         kind: 'token.revoked',
         projectId: null,
         project: null,
         doing: caller.doing,
-        facts: { token: id },
+        facts: { token: id, madeWithIt: all.slice(1) },
       });
+      return all;
     });
+    for (const token of taken) deps.events.tellEnded(`token ${token}`);
     return null;
   });
 }

@@ -1,8 +1,9 @@
 import type { Instant, Role } from '@vaquero/core';
-import { and, desc, eq, gt, isNull, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
+import type { Credential } from './caller.ts';
 
 export interface PersonRow {
   readonly id: string;
@@ -83,6 +84,8 @@ export interface TokenRow {
   readonly expiresAt: number;
   readonly lastUsedAt: number | null;
   readonly revokedAt: number | null;
+  /** The token that it was made with. */
+  readonly madeWith: string | null;
 }
 
 export async function insertToken(tx: Tx, token: TokenRow): Promise<void> {
@@ -143,37 +146,79 @@ export async function tokensOf(
     .orderBy(desc(tokens.id));
 }
 
+/** Whether a session or a token still holds. */
+export async function isCredentialGood(
+  db: Db,
+  credential: Credential,
+  at: Instant,
+): Promise<boolean> {
+  if (credential.kind === 'session')
+    return (await personOfSession(db, credential.hash, at)) !== undefined;
+  const [row] = await db
+    .select({ id: tokens.id })
+    .from(tokens)
+    .where(and(eq(tokens.id, credential.id), gt(tokens.expiresAt, at), isNull(tokens.revokedAt)));
+  return row !== undefined;
+}
+
+/** Takes back a token of a person and all that were made with it, and with those; returns their ids, none if it is not theirs. */
 export async function revokeToken(
   tx: Tx,
   id: string,
   personId: string,
   at: Instant,
-): Promise<boolean> {
-  const [done] = await tx
-    .update(tokens)
-    .set({ revokedAt: at })
-    .where(and(eq(tokens.id, id), eq(tokens.personId, personId), isNull(tokens.revokedAt)));
-  return done.affectedRows === 1;
+): Promise<readonly string[]> {
+  const [own] = await tx
+    .select({ id: tokens.id })
+    .from(tokens)
+    .where(and(eq(tokens.id, id), eq(tokens.personId, personId), isNull(tokens.revokedAt)))
+    .for('update');
+  const all = own === undefined ? [] : [own.id];
+  for (let last: readonly string[] = all; last.length > 0; ) {
+    const made = await tx
+      .select({ id: tokens.id })
+      .from(tokens)
+      .where(and(inArray(tokens.madeWith, [...last]), isNull(tokens.revokedAt)))
+      .for('update');
+    last = made.map((one) => one.id).filter((one) => !all.includes(one));
+    all.push(...last);
+  }
+  if (all.length > 0) await tx.update(tokens).set({ revokedAt: at }).where(inArray(tokens.id, all));
+  return all;
 }
 
-export async function triesOf(
-  db: Db,
+/** Failed and open tries of a subject, the row locked until the transaction ends; one is made where there is none. */
+export async function lockTries(
+  tx: Tx,
   subject: string,
 ): Promise<{ failures: number; lastAt: number }> {
-  const [row] = await db.select().from(signInTries).where(eq(signInTries.subject, subject));
+  await tx
+    .insert(signInTries)
+    .values({ subject, failures: 0, lastAt: 0 })
+    .onDuplicateKeyUpdate({ set: { subject } });
+  const [row] = await tx
+    .select()
+    .from(signInTries)
+    .where(eq(signInTries.subject, subject))
+    .for('update');
   return row ?? { failures: 0, lastAt: 0 };
 }
 
-export async function noteFailure(db: Db, subject: string, at: Instant): Promise<void> {
+/** Writes how often a subject has tried. */
+export async function setTries(
+  tx: Tx,
+  subject: string,
+  tries: { readonly failures: number; readonly lastAt: Instant },
+): Promise<void> {
+  await tx.update(signInTries).set(tries).where(eq(signInTries.subject, subject));
+}
+
+/** Takes back one try that turned out to be no failure. */
+export async function takeBackTry(db: Db, subject: string): Promise<void> {
   await db
-    .insert(signInTries)
-    .values({ subject, failures: 1, lastAt: at })
-    .onDuplicateKeyUpdate({
-      set: {
-        failures: sql`if(${signInTries.lastAt} < ${at - 3_600_000}, 1, ${signInTries.failures} + 1)`,
-        lastAt: at,
-      },
-    });
+    .update(signInTries)
+    .set({ failures: sql`greatest(${signInTries.failures} - 1, 0)` })
+    .where(eq(signInTries.subject, subject));
 }
 
 export async function forgetFailures(db: Db, subject: string): Promise<void> {

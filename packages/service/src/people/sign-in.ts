@@ -10,24 +10,27 @@ import {
   forgetFailures,
   insertSession,
   insertToken,
-  noteFailure,
+  lockTries,
   type PersonRow,
   personByName,
+  setTries,
   type TokenRow,
-  triesOf,
+  takeBackTry,
 } from './people-rows.ts';
 
-const freeTries = 5;
+/** Tries of one name from one address, and of all names from one address: an office of people mistypes more than one does. */
+const freeTries = { pair: 5, address: 100 } as const;
 const sessionMs = 12 * 3_600_000;
+const forgottenMs = 3_600_000;
 
-/** How long after its last failure a name or address is read again: doubling from 1 s after five, 15 min at most. */
-function backOffMs(failures: number): number {
-  return failures < freeTries ? 0 : Math.min(900_000, 1000 * 2 ** (failures - freeTries));
+/** How long after the last try another one is taken: doubling from 1 s after those that are free, 15 min at most. */
+function backOffMs(tries: number, free: number): number {
+  return tries < free ? 0 : Math.min(900_000, 1000 * 2 ** (tries - free));
 }
 
 /**
- * Checks a name and password. Failures count by name and by address, so neither many names from one
- * place nor one name from many places gets more tries.
+ * Checks a name and password. A try is counted before it is checked, so that many at once are as many tries. It counts
+ * for the name from this address: wrong passwords from elsewhere lock nobody out.
  * Refuses: wrong-password, too-many-tries.
  */
 export async function checkSignIn(
@@ -36,20 +39,39 @@ export async function checkSignIn(
   password: string,
   address: string,
 ): Promise<PersonRow> {
-  const at = deps.clock();
-  const subjects = [`name:${name.toLowerCase()}`, `address:${address}`];
-  const tries = await Promise.all(subjects.map((subject) => triesOf(deps.db, subject)));
-  const waitMs = Math.max(...tries.map((one) => one.lastAt + backOffMs(one.failures) - at));
-  if (waitMs > 0) refused({ code: 'too-many-tries', retryAfterS: Math.ceil(waitMs / 1000) });
+  const pair = `pair:${sha256(`${name.toLowerCase()}\n${address}`)}`;
+  const place = `address:${address}`;
+  await countTry(deps, [
+    { subject: pair, free: freeTries.pair },
+    { subject: place, free: freeTries.address },
+  ]);
   const person = await personByName(deps.db, name);
   const good = await checkPassword(person?.passwordHash ?? nobodysHash, password);
-  if (good === undefined) refused({ code: 'too-many-tries', retryAfterS: 2 });
-  if (person === undefined || good !== true) {
-    await Promise.all(subjects.map((subject) => noteFailure(deps.db, subject, at)));
-    return refused({ code: 'wrong-password' });
+  if (good === undefined) {
+    await Promise.all([pair, place].map((subject) => takeBackTry(deps.db, subject)));
+    return refused({ code: 'too-many-tries', retryAfterS: 2 });
   }
-  await forgetFailures(deps.db, subjects[0] ?? '');
+  if (person === undefined || good !== true) return refused({ code: 'wrong-password' });
+  await Promise.all([forgetFailures(deps.db, pair), takeBackTry(deps.db, place)]);
   return person;
+}
+
+/** Counts a try for each subject, or for none of them. Refuses: too-many-tries. */
+async function countTry(
+  deps: Deps,
+  subjects: readonly { readonly subject: string; readonly free: number }[],
+): Promise<void> {
+  const at = deps.clock();
+  await inTransaction(deps.db, async (tx) => {
+    for (const { subject, free } of subjects) {
+      const row = await lockTries(tx, subject);
+      const failures = at - row.lastAt > forgottenMs ? 0 : row.failures;
+      const waitMs = row.lastAt + backOffMs(failures, free) - at;
+      if (failures >= free && waitMs > 0)
+        refused({ code: 'too-many-tries', retryAfterS: Math.ceil(waitMs / 1000) });
+      await setTries(tx, subject, { failures: failures + 1, lastAt: at });
+    }
+  });
 }
 
 /** Opens a session and returns its secret, which is only ever kept hashed. */
@@ -88,17 +110,22 @@ export async function endSession(deps: Deps, secret: string, doing: Doing): Prom
       facts: {},
     });
   });
+  deps.events.tellEnded(`session ${sha256(secret)}`);
 }
 
 /** The beginning of every token, so that a leaked one can be recognised. */
 export const tokenPrefix = 'vaq_';
 
-/** Makes a token. Its secret is in the reply and nowhere else: the row keeps a hash. */
+/**
+ * Makes a token. Its secret is in the reply and nowhere else: the row keeps a hash. One that is made with another token
+ * (`made`) ends no later than that, and with it.
+ */
 export async function makeToken(
   deps: Deps,
   person: { id: string },
   wanted: { name: string; kind: 'all' | 'git'; days: number },
   doing: Doing,
+  made: { readonly id: string; readonly expiresAt: number } | null = null,
 ): Promise<TokenRow & { secret: string }> {
   const secret = `${tokenPrefix}${randomBytes(32).toString('base64url')}`;
   const at = deps.clock();
@@ -109,9 +136,13 @@ export async function makeToken(
     name: wanted.name,
     kind: wanted.kind,
     madeAt: at,
-    expiresAt: later(at, wanted.days * 86_400_000),
+    expiresAt: Math.min(
+      later(at, wanted.days * 86_400_000),
+      made?.expiresAt ?? Number.POSITIVE_INFINITY,
+    ),
     lastUsedAt: null,
     revokedAt: null,
+    madeWith: made?.id ?? null,
   };
   await inTransaction(deps.db, async (tx) => {
     await insertToken(tx, token);

@@ -6,6 +6,7 @@ import { logEntries } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { serveCaller, serveProject } from '../http/serve-route.ts';
 import { maySee } from '../people/caller.ts';
+import { whileSignedIn } from '../people/while-signed-in.ts';
 import { acceptRecipe, showRecipe } from '../recipes/accept-recipe.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { makeProject } from './make-project.ts';
@@ -53,7 +54,8 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
     }));
     return { entries, more: rows.length > query.limit };
   });
-  serveProject(app, deps, auditRoutes.eventsRoute, async ({ project, res }) => {
+  serveProject(app, deps, auditRoutes.eventsRoute, async ({ project, caller, res }) => {
+    whileSignedIn(deps, caller, res);
     res.writeHead(200, {
       'content-type': 'text/event-stream; charset=utf-8',
       'cache-control': 'no-store',
