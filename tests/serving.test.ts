@@ -1,4 +1,5 @@
 import assert from 'node:assert/strict';
+import { once } from 'node:events';
 import { chmodSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
@@ -214,4 +215,38 @@ test('an edge starts from its copy and keeps serving with the api and the databa
   await service.startEdge();
   const page = await service.page(host);
   assert.deepEqual([page.status, page.headers['vaquero-deploy']], [200, '1']);
+});
+
+test('a large file is not held in memory for each of those who read it slowly, and comes whole', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const bytes = 64 << 20;
+  const build = await made.push('A film', site(`head -c ${bytes} /dev/zero > out/film.bin`));
+  assert.equal(build.state, 'passed');
+  const host = `staging.timetable.localhost:${service.edgePort}`;
+  const before = process.memoryUsage().rss;
+  const readers = await Promise.all(
+    Array.from({ length: 8 }, async () => {
+      const socket = connect(service.edgePort, '127.0.0.1');
+      t.after(() => socket.destroy());
+      socket.write(`GET /film.bin HTTP/1.1\r\nHost: ${host}\r\n\r\n`);
+      // They read the head and no further: what the edge holds for them is what waits.
+      const [head] = (await once(socket, 'data')) as [Buffer];
+      socket.pause();
+      return { socket, head };
+    }),
+  );
+  assert.ok(process.memoryUsage().rss - before < 3 * bytes, 'each reader has a copy of its own');
+  for (const { head } of readers)
+    assert.match(head.toString("latin1", 0, 1000), /Content-Length: 67108864/);
+  const whole = await service.page(host, '/film.bin');
+  assert.deepEqual(
+    [whole.status, whole.body.length, whole.body.every((byte) => byte === 0)],
+    [200, bytes, true],
+  );
+  const head = await service.page(host, '/film.bin', {}, 'HEAD');
+  assert.deepEqual(
+    [head.status, head.headers['content-length'], head.body.length],
+    [200, String(bytes), 0],
+  );
 });

@@ -107,6 +107,7 @@ export {
 } from './lanes/bands.ts';
 export { type PlacedWords, placeWords, type WantedWords } from './lanes/place-words.ts';
 export { type DayTick, dayTicks } from './lanes/ticks.ts';
+export { errorForLog, redactedPaths, withoutSecrets } from './log-form.ts';
 export {
   acceptsFrom,
   type DeliveryMap,

@@ -1,3 +1,4 @@
+import { errorForLog, redactedPaths } from '@vaquero/core';
 import { pino } from 'pino';
 import { readEdgeConfig } from './config.ts';
 import { startEdge } from './start.ts';
@@ -6,6 +7,8 @@ const log = pino({
   base: { role: 'edge' },
   level: process.env.VAQUERO_LOG_LEVEL ?? 'info',
   timestamp: pino.stdTimeFunctions.isoTime,
+  redact: { paths: [...redactedPaths], censor: '[secret]' },
+  serializers: { err: errorForLog },
 });
 try {
   const edge = await startEdge({ config: readEdgeConfig(process.env), log });

@@ -9,6 +9,7 @@ import type { Logger } from 'pino';
 import { type Bringer, inTurn, makeBringer } from './blobs/bring-blobs.ts';
 import { makeCompressed } from './blobs/compressed.ts';
 import { makeMemory } from './blobs/memory.ts';
+import { makeVerifiedFiles } from './blobs/open-verified.ts';
 import type { EdgeConfig } from './config.ts';
 import { type LiveTable, openLiveTable } from './routing/live-table.ts';
 import { followOrders } from './routing/order-stream.ts';
@@ -60,7 +61,8 @@ export async function startEdge({
   const memory = makeMemory(config.memoryBytes);
   const bring = bringer === null ? null : inTurn(bringer.bring);
   const mend = bringer === null ? null : inTurn(bringer.mend);
-  const serving = { table, store, memory, compressed, clock, bring, mend, log };
+  const verified = makeVerifiedFiles(store);
+  const serving = { table, store, memory, compressed, verified, clock, bring, mend, log };
   const api = makeTeller(client);
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
   const server = createServer(

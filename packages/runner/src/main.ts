@@ -1,4 +1,5 @@
 import { createServer } from 'node:http';
+import { errorForLog, redactedPaths } from '@vaquero/core';
 import { pino } from 'pino';
 import { readRunnerConfig } from './config.ts';
 import { startRunner } from './start.ts';
@@ -9,6 +10,8 @@ const log = pino({
   base: { role: 'runner' },
   level: process.env.VAQUERO_LOG_LEVEL ?? 'info',
   timestamp: pino.stdTimeFunctions.isoTime,
+  redact: { paths: [...redactedPaths], censor: '[secret]' },
+  serializers: { err: errorForLog },
 });
 try {
   const runner = await startRunner({ config: readRunnerConfig(process.env), log });

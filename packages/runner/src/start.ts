@@ -201,7 +201,12 @@ async function claimLoop(loop: Loop): Promise<void> {
     } catch (err) {
       if (signal.aborted) return;
       failures += 1;
-      if (failures === 3) log.warn({ err }, 'the api does not answer; claiming goes on');
+      const isRefused = err instanceof CallRefused && err.problem.code === 'not-signed-in';
+      if (isRefused && failures === 1)
+        log.error(
+          'the api does not know the token of this runner: it was taken back, or is another installation’s',
+        );
+      else if (failures === 3) log.warn({ err }, 'the api does not answer; claiming goes on');
       await pause(Math.min(2_000, 100 * 2 ** failures), undefined, { signal }).catch(
         () => undefined,
       ); // An abort only ends the wait.

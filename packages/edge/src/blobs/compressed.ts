@@ -1,12 +1,12 @@
 import { mkdirSync } from 'node:fs';
-import { readFile, rename, writeFile } from 'node:fs/promises';
+import { readFile, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { brotliCompress, constants, gzip } from 'node:zlib';
 import type { Digest } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { absent } from './absent.ts';
-import { readVerified } from './read-blob.ts';
+import { blobPath, readVerified } from './read-blob.ts';
 
 /** Encodings we make, best first. */
 export const encodings = ['br', 'gzip'] as const;
@@ -39,8 +39,9 @@ export function makeCompressed(store: string, directory: string, log: Logger): C
   let working: Promise<void> | null = null;
 
   async function make(digest: Digest): Promise<void> {
+    const { size } = await stat(blobPath(store, digest));
+    if (size < least || size > most) return;
     const bytes = await readVerified(store, digest);
-    if (bytes.length < least || bytes.length > most) return;
     for (const encoding of encodings) {
       const path = join(directory, `${digest}.${encoding}`);
       const kept = await readFile(path).catch(absent); // Not made yet, or swept: it is made.

@@ -177,3 +177,34 @@ test('what nothing names yet is seen at its address by whoever shows the key of 
   const named = live.place(`${hostLabelOf(one)}.artifacts.localhost:1`, 'a key');
   assert.ok(named?.kind === 'artifact' && named.made?.build === 7);
 });
+
+test('a host’s port, case and trailing dot make no other host, and no word of the language is one', async (t) => {
+  const { store, directory, site } = place(t);
+  const artifact = site({ 'index.html': 'x' });
+  const live = await openLiveTable(store, directory);
+  t.after(live.stop);
+  await live.adopt(table(1, artifact));
+  const label = hostLabelOf(artifact);
+  for (const host of [
+    'timetable.localhost:1',
+    'timetable.localhost',
+    'TimeTable.localhost:8080',
+    'timetable.localhost.',
+    'timetable.localhost.:1',
+    `${label}.artifacts.localhost`,
+    `${label.toUpperCase()}.artifacts.localhost:99`,
+    'build-7.timetable.artifacts.localhost.:2',
+  ])
+    assert.ok(live.place(host)?.artifact?.files.has('index.html'), host);
+  for (const host of [
+    'constructor',
+    '__proto__',
+    'toString:1',
+    'hasOwnProperty',
+    '',
+    ':1',
+    '.',
+    `${label}.other`,
+  ])
+    assert.deepEqual([live.place(host), live.artifactAt(host)], [undefined, undefined], host);
+});

@@ -59,6 +59,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     artifactsBase: '',
   };
   let named = names(table);
+  let hosts = hostsOf(table);
   /** The revision of the copy on disk; tables that come while one is written are overtaken by the newest. */
   let onDisk = table.revision;
   let writing: Promise<unknown> = Promise.resolve();
@@ -76,12 +77,8 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   const lookedAt = (host: string, shown: string | undefined): Digest | undefined =>
     looks.mayLook(shown) ? digestIn(host, table.artifactsBase) : undefined;
 
-  /** Of the artifacts whose every blob was seen, those that came last. */
-  function soundLately(): readonly ArtifactIndex[] {
-    return [...prepared].slice(-mostCompared).flatMap((one) => indexes.get(one) ?? []);
-  }
-
   function putInForce(next: RoutingTable): void {
+    hosts = hostsOf(next);
     const isSame = next.artifacts === table.artifacts && next.artifactsBase === table.artifactsBase;
     table = next;
     // A move changes no artifact: what they are called and what is kept of them stays.
@@ -101,12 +98,15 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   return {
     revision: () => table.revision,
     onDisk: () => onDisk,
-    artifactAt: (host, shown) =>
-      host in table.hosts ? undefined : (named.get(host)?.artifact ?? lookedAt(host, shown)),
+    artifactAt: (asked, shown) => {
+      const host = hostName(asked);
+      return hosts.has(host) ? undefined : (named.get(host)?.artifact ?? lookedAt(host, shown));
+    },
     letLook: looks.expect,
     served: () => servedBy(table),
-    place: (host, shown) => {
-      const entry = table.hosts[host];
+    place: (asked, shown) => {
+      const host = hostName(asked);
+      const entry = hosts.get(host);
       if (entry !== undefined) {
         const serving = entry.targets[0]?.artifact;
         const before = entry.previous;
@@ -137,7 +137,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     prepare: (artifact) => {
       if (prepared.has(artifact) && indexes.has(artifact)) return null;
       try {
-        const problem = problemWith(store, index(artifact), soundLately());
+        const problem = problemWith(store, index(artifact), newestOf(prepared, indexes));
         if (problem === null) prepared.add(artifact);
         return problem;
       } catch (error) {
@@ -146,6 +146,27 @@ export async function openLiveTable(store: string, directory: string): Promise<L
       }
     },
   };
+}
+
+/** Of the artifacts whose every blob was seen, those that came last. */
+function newestOf(
+  prepared: ReadonlySet<Digest>,
+  indexes: ReadonlyMap<Digest, ArtifactIndex>,
+): readonly ArtifactIndex[] {
+  return [...prepared].slice(-mostCompared).flatMap((one) => indexes.get(one) ?? []);
+}
+
+/**
+ * The name in a Host header or an authority: its port, its case and the dot of the root behind it make no other name.
+ * Source: RFC 9110 section 7.2, RFC 3986 section 3.2.2, RFC 1034 section 3.1.
+ */
+export function hostName(host: string): string {
+  return host.toLowerCase().replace(/:\d*$/, '').replace(/\.$/, '');
+}
+
+/** A table's hosts by their names. A map, because whoever asks names the key. */
+function hostsOf({ hosts }: RoutingTable): ReadonlyMap<string, RoutingEntry> {
+  return new Map(Object.entries(hosts).map(([host, entry]) => [hostName(host), entry]));
 }
 
 /** Tells the service, by its key, from everybody else; whoever guesses sees what everybody sees. */
@@ -168,7 +189,7 @@ type Known = RoutingTable['artifacts'][number];
 
 /** Hosts of artifacts: by `build-218.project`, and by digest for whoever asks with it. */
 function names(table: RoutingTable): { readonly get: (host: string) => Known | undefined } {
-  const base = table.artifactsBase;
+  const base = hostName(table.artifactsBase);
   const byBuild = new Map(
     table.artifacts.map((known) => [`build-${known.build}.${known.project}.${base}`, known]),
   );
@@ -182,9 +203,9 @@ function names(table: RoutingTable): { readonly get: (host: string) => Known | u
 }
 
 /** The digest that an artifact's own address names. */
-function digestIn(host: string, base: string): Digest | undefined {
+function digestIn(host: string, artifactsBase: string): Digest | undefined {
   const [label = ''] = host.split('.', 1);
-  return host === `${label}.${base}` ? readHostLabel(label) : undefined;
+  return host === `${label}.${hostName(artifactsBase)}` ? readHostLabel(label) : undefined;
 }
 
 /** The artifacts that a table's environments answer with: what they serve, and what their open pages may still ask for. */

@@ -20,6 +20,11 @@ export interface OrderTaker {
 
 const silentMs = 10_000;
 
+/** The api does not know our token, or not any more. */
+class TokenRefused extends Error {
+  override readonly name = 'TokenRefused';
+}
+
 /** Holds a stream of orders to the api, joined again whenever it ends, until the signal aborts. */
 export async function followOrders(taker: OrderTaker): Promise<void> {
   let failures = 0;
@@ -30,7 +35,11 @@ export async function followOrders(taker: OrderTaker): Promise<void> {
     } catch (err) {
       if (taker.signal.aborted) return;
       failures += 1;
-      if (failures === 3)
+      if (err instanceof TokenRefused && failures === 1)
+        taker.log.error(
+          'the api does not know the token of this edge: it was taken back, or is another installation’s; serving goes on from the copy',
+        );
+      else if (failures === 3)
         taker.log.warn({ err }, 'the api does not answer; serving goes on from the copy');
     }
     await pause(Math.min(1_000, 50 * 2 ** failures), undefined, { signal: taker.signal }).catch(
@@ -57,6 +66,10 @@ async function followOnce({
       signal: AbortSignal.any([signal, quiet.signal]),
     },
   );
+  if (response.status === 401) {
+    await response.body?.cancel();
+    throw new TokenRefused('orders were answered with HTTP 401');
+  }
   if (!response.ok || response.body === null)
     throw new Error(`orders were answered with HTTP ${response.status}`);
   const lines = createInterface({

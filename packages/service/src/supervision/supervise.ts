@@ -3,6 +3,7 @@ import { chmod, mkdir, readFile, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
+import { z } from 'zod';
 import { type MariadbOptions, type OwnMariadb, startMariadb } from './mariadb.ts';
 import { keepRole, type RoleProcess } from './role-process.ts';
 
@@ -168,14 +169,36 @@ export async function roleTokens(
   stateDirectory: string,
 ): Promise<{ readonly runner: string; readonly edge: string }> {
   const path = join(stateDirectory, 'role-tokens.json');
-  const kept = await readFile(path, 'utf8').catch(() => undefined); // The first start: they are made now.
-  if (kept !== undefined) return JSON.parse(kept) as { runner: string; edge: string };
+  const kept = await readFile(path, 'utf8').catch((error: NodeJS.ErrnoException) => {
+    // The first start: they are made now. One that is there and cannot be read is a fault: others would lock out what runs.
+    if (error.code === 'ENOENT') return undefined;
+    throw error;
+  });
+  if (kept !== undefined) return readRoleTokens(path, kept);
   const tokens = {
     runner: `vaqr_${randomBytes(32).toString('base64url')}`,
     edge: `vaqe_${randomBytes(32).toString('base64url')}`,
   };
   await writeFile(path, JSON.stringify(tokens), { mode: 0o600 });
   return tokens;
+}
+
+const roleTokensSchema = z.object({ runner: z.string().min(20), edge: z.string().min(20) });
+
+function readRoleTokens(path: string, text: string): { runner: string; edge: string } {
+  const read = roleTokensSchema.safeParse(jsonOf(text));
+  if (read.success) return read.data;
+  throw new Error(
+    `${path} does not hold the tokens of this machine’s runner and edge. Next: put back the file as it was, or move it away: new ones are made then.`,
+  );
+}
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined; // What is no JSON holds no tokens either: the schema says so.
+  }
 }
 
 /** Throws when a port of the loopback is taken. */
