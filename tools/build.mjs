@@ -7,7 +7,7 @@ const bundles = {
   'vaquero-service': 'packages/service/src/main.ts',
   api: 'packages/service/src/api-main.ts',
   runner: 'packages/runner/src/main.ts',
-  'facts-worker': 'packages/service/src/evidence/facts-worker.ts',
+  'reading-worker': 'packages/service/src/evidence/reading-worker.ts',
   'store-worker': 'packages/runner/src/artifacts/store-worker.ts',
   edge: 'packages/edge/src/main.ts',
   'copy-thread': 'packages/edge/src/routing/copy-thread.ts',

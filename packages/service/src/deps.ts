@@ -2,7 +2,7 @@ import type { Digest, Instant, Manifest } from '@vaquero/core';
 import type { Logger } from 'pino';
 import type { ApiConfig } from './config.ts';
 import type { Db } from './database/pool.ts';
-import type { FactsReader } from './evidence/facts-reader.ts';
+import type { ReadingThreads } from './evidence/reading-threads.ts';
 import type { ProjectEvents } from './http/project-events.ts';
 import type { InstallationKeys } from './installation-keys.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
@@ -14,8 +14,8 @@ export interface Deps {
   readonly newId: () => string;
   readonly db: Db;
   readonly keys: InstallationKeys;
-  /** Reads what stands in files of artifacts, in a thread. */
-  readonly facts: FactsReader;
+  /** Reads what stands in files of artifacts and in reports, in threads. */
+  readonly reading: ReadingThreads;
   /** Manifests stored lately, by their digests. */
   readonly manifests: Map<Digest, Manifest>;
   readonly log: Logger;

@@ -16,7 +16,7 @@ import { answers, applyMigrations } from './database/migrate.ts';
 import { openDatabase } from './database/pool.ts';
 import { isAway } from './database/transaction.ts';
 import { type Deps, makeNudge, makeTurn } from './deps.ts';
-import { makeFactsReader } from './evidence/facts-reader.ts';
+import { makeReadingThreads } from './evidence/reading-threads.ts';
 import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
 import { makeProjectEvents } from './http/project-events.ts';
@@ -68,7 +68,7 @@ export async function startApi({
     newId: uuidv7,
     db,
     keys,
-    facts: makeFactsReader(),
+    reading: makeReadingThreads(),
     manifests: new Map(),
     knownEdges: new Map(),
     log,
@@ -99,7 +99,7 @@ export async function startApi({
   server.listen(config.port, config.host);
   await once(server, 'listening').catch(async (error: unknown) => {
     // Nothing that was opened keeps a process alive which cannot serve.
-    await deps.facts.stop();
+    await deps.reading.stop();
     await close();
     throw error;
   });
@@ -114,7 +114,7 @@ export async function startApi({
       server.close();
       server.closeAllConnections();
       await Promise.all([closed, doorbell.stop(), ...loops.map((end) => end())]);
-      await deps.facts.stop();
+      await deps.reading.stop();
       await close();
     },
   };

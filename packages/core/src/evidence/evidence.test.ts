@@ -32,6 +32,7 @@ function anArtifact(
     manifest: manifestOf(sites, { entry: 'index.html', missing: '404.html' }),
     facts: new Map(Object.entries(files).map(([path, facts]) => [path, { ...empty, ...facts }])),
     leaks: [],
+    late: new Set(),
     unwritten: new Set(),
     live: null,
     ...more,

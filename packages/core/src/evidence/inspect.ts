@@ -32,6 +32,8 @@ export interface Inspected {
     readonly name: string;
     readonly line: number;
   }[];
+  /** Digests of files that took too long to be read. */
+  readonly late: ReadonlySet<string>;
   /** Paths of the output that hold what was committed there. */
   readonly unwritten: ReadonlySet<string>;
   /** What is live where it would go, if anything is. */
@@ -48,6 +50,10 @@ export const inspectionRules = {
   'lfs-pointer': [
     'error',
     'Fetch the real file before the build (git lfs), or commit it as it is.',
+  ],
+  'not-inspected': [
+    'error',
+    'Make it simpler: what nobody can look through in time, nobody can vouch for.',
   ],
   'broken-asset': ['error', 'Correct the reference, or have the build write the file.'],
   'broken-link': ['warning', 'Correct the link, or write the page.'],
@@ -79,6 +85,7 @@ export const holdingByDefault: readonly InspectionRule[] = [
   'secret-value',
   'key-format',
   'lfs-pointer',
+  'not-inspected',
 ];
 
 const largeBytes = 10 << 20;
@@ -109,10 +116,13 @@ function finding(
   return { rule, severity, message, path, line, cure };
 }
 
-function ofFile(file: SiteFile, { facts, unwritten }: Inspected): readonly Finding[] {
+function ofFile(file: SiteFile, { facts, late, unwritten }: Inspected): readonly Finding[] {
   const own = facts.get(file.digest);
   const { path } = file;
   return [
+    ...(late.has(file.digest)
+      ? [finding('not-inspected', path, null, 'took too long to be read')]
+      : []),
     ...(own?.keys ?? []).map(({ what, line }) =>
       finding('key-format', path, line, `holds ${what}`),
     ),

@@ -26,6 +26,7 @@ import type { ProjectRow } from '../projects/project-rows.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
 import { type FileKind, factsKey, fileKinds, kindOf } from './file-facts.ts';
+import type { FileRead } from './reading-worker.ts';
 import { unwrittenFiles } from './unwritten-files.ts';
 
 /** A file over this is not read: it is said to be large instead. */
@@ -66,29 +67,37 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     return !seen.has(key) && seen.add(key);
   });
   const fresh = new Set(files.filter((_, place) => isNew[place]));
-  const read = await deps.facts.read({
-    files: toRead.map((file) => ({
-      digest: file.digest,
-      source: blobPath(what.store, file.digest),
-      kind: file.kind,
-      facts: fresh.has(file),
-    })),
-    values,
-  });
+  const asked = toRead.map((file) => ({
+    digest: file.digest,
+    source: blobPath(what.store, file.digest),
+    kind: file.kind,
+    facts: fresh.has(file),
+  }));
+  const read = await deps.reading.files(asked, values);
+  const readAt = (place: number): FileRead | null => {
+    const one = read[place];
+    return one === undefined || one === 'late' ? null : one;
+  };
+  const late = new Set(
+    toRead.filter((_, place) => read[place] === 'late').map((one) => one.digest),
+  );
   const learned = toRead.flatMap((file, place) => {
-    const facts = read[place]?.facts ?? null;
+    const facts = readAt(place)?.facts ?? null;
     return facts === null ? [] : [{ file, facts }];
   });
-  for (const { file, facts } of learned) deps.facts.known.set(file.kind, file.digest, facts);
+  for (const { file, facts } of learned) deps.reading.known.set(file.kind, file.digest, facts);
   const leaks = toRead.flatMap((file, place) =>
-    (read[place]?.values ?? []).map((value) => ({ path: file.path, ...value })),
+    (readAt(place)?.values ?? []).map((value) => ({ path: file.path, ...value })),
   );
   const facts = new Map<string, FileFacts>();
   for (const file of files) {
-    const own = deps.facts.known.get(file.kind, file.digest);
+    const own = deps.reading.known.get(file.kind, file.digest);
     if (own !== undefined) facts.set(file.digest, own);
   }
-  const findings = worstFirst(inspect({ manifest, facts, leaks, unwritten, live })).slice(0, 500);
+  const findings = worstFirst(inspect({ manifest, facts, leaks, late, unwritten, live })).slice(
+    0,
+    500,
+  );
   const tookMs = Math.round(performance.now() - begun);
   const row = { findings, at: deps.clock(), tookMs };
   await deps.db
@@ -106,7 +115,7 @@ interface KindedFile extends SiteFile {
 
 /** Which files nobody has read yet. What the database knows of the others is in memory then. */
 async function unknownAmong(deps: Deps, files: readonly KindedFile[]): Promise<readonly boolean[]> {
-  const { known } = deps.facts;
+  const { known } = deps.reading;
   const isUnknown = (file: KindedFile): boolean => known.get(file.kind, file.digest) === undefined;
   const digests = [...new Set(files.filter(isUnknown).map((file) => file.digest))];
   const kinds = new Map(fileKinds.map((kind) => [factsKey(kind), kind]));

@@ -1,13 +1,7 @@
-import type { roleRoutes } from '@vaquero/contracts';
-import type { z } from 'zod';
 import type { BuildRecord } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
-import { type EvidenceContent, keepEvidence } from './evidence-rows.ts';
-import { readFindings } from './read-findings.ts';
-import { readTests } from './read-tests.ts';
-import type { Read } from './report-read.ts';
-
-type Report = z.output<typeof roleRoutes.attemptReportRoute.body>;
+import { keepEvidence } from './evidence-rows.ts';
+import type { Report } from './read-report.ts';
 
 /** Reads a report that a step wrote and keeps what it says; returns why it cannot be read, or null. */
 export async function takeReport(
@@ -15,7 +9,7 @@ export async function takeReport(
   build: BuildRecord,
   { step, kind, path, text }: Report,
 ): Promise<string | null> {
-  const read = readReport(kind, text);
+  const read = await deps.reading.report(kind, text);
   if (!read.ok) return read.why;
   await keepEvidence(deps.db, {
     id: deps.newId(),
@@ -27,18 +21,4 @@ export async function takeReport(
     ...read.value,
   });
   return null;
-}
-
-function readReport(kind: Report['kind'], text: string): Read<EvidenceContent> {
-  if (kind === 'tests') {
-    const read = readTests(text);
-    return read.ok ? { ok: true, value: { kind, content: read.value } } : read;
-  }
-  if (kind === 'findings') {
-    const read = readFindings(text);
-    return read.ok ? { ok: true, value: { kind, content: read.value } } : read;
-  }
-  // Written by our own runner, as JSON of this shape.
-  const content = JSON.parse(text) as { files: string[]; with: number | null };
-  return { ok: true, value: { kind, content: { files: content.files, with: content.with } } };
 }
