@@ -61,7 +61,7 @@ async function historyOnce(password: string): Promise<void> {
     'edge',
     'slots',
     'demo-site',
-    'demo-site-of-an-outsider',
+    'elsewhere',
     'role-tokens.json',
   ])
     rmSync(join(state, name), { recursive: true, force: true });
@@ -117,7 +117,7 @@ async function main(): Promise<void> {
       ...process.env,
       VAQUERO_MIGRATIONS: join(here, 'migrations'),
       VAQUERO_CONSOLE: join(here, 'console'),
-      VAQUERO_REPOSITORY_ROOTS: process.env.VAQUERO_REPOSITORY_ROOTS ?? state,
+      VAQUERO_REPOSITORY_ROOTS: process.env.VAQUERO_REPOSITORY_ROOTS ?? join(state, 'elsewhere'),
     },
     durable: true,
     log: log.child({}, { level: 'warn' }),

@@ -70,7 +70,7 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     VAQUERO_RUNNER_TOKEN: tokens.runner,
     VAQUERO_EDGE_TOKEN: tokens.edge,
     VAQUERO_LOG_LEVEL: 'error',
-    VAQUERO_REPOSITORY_ROOTS: stateDirectory,
+    VAQUERO_REPOSITORY_ROOTS: join(stateDirectory, 'elsewhere'),
     // Builds of the story come one after the other: one slot keeps what the next finds warm.
     VAQUERO_RUNNER_SLOTS: '1',
   };

@@ -1,3 +1,4 @@
+import { dirname, join } from 'node:path';
 import { pullRequestRoutes } from '@vaquero/contracts';
 import { buildAfter, edit, git, gitAs, newestBuild, remoteOf, type Stage } from './stage.ts';
 import type { Happening } from './story.ts';
@@ -37,7 +38,7 @@ export async function takeUp(
   stage: Stage,
   { who, takeUp: title, author, branch, edit: change }: Extract<Happening, { takeUp: string }>,
 ): Promise<void> {
-  const folder = `${stage.site}-of-an-outsider`;
+  const folder = join(dirname(stage.site), 'elsewhere', 'site-of-an-outsider');
   await git(stage, who, ['clone', '--quiet', '--no-hardlinks', '.', folder]);
   const outsider = { folder, who: 'visitor', shownAs: author };
   await gitAs(stage, outsider, ['checkout', '--quiet', '-b', branch]);

@@ -9,7 +9,9 @@ import { until } from './support/place.ts';
 import { refusalOf, startTestService } from './support/service.ts';
 
 test('what is pushed harms neither the service nor what others see', async (t) => {
-  const service = await startTestService(t);
+  const service = await startTestService(t, {
+    environment: { VAQUERO_OPENED_REPOSITORIES: 'secret:opened' },
+  });
   const bombs = await service.project('bombs');
   const tides = await service.project('tides');
   // Never by a call that waits: this process is the one that answers.
@@ -210,4 +212,64 @@ test('what is pushed harms neither the service nor what others see', async (t) =
       );
     },
   );
+
+  await t.test('a submodule brings nothing of a project that its own may not have', async () => {
+    const secret = await service.project('secret');
+    await secret.push('Plans', { 'index.html': 'moored', 'plan.txt': 'the new quay' });
+    const commit = await git(secret.copy.folder, ['rev-parse', 'HEAD']);
+    const inside = await repositoryOf(commit);
+    const page = {
+      'vaquero.yaml':
+        'steps:\n  pages: {run: "ls -R plans; mkdir -p out; cat plans/plan.txt > out/index.html"}\nserve: {site: out}\n',
+    };
+    const link = async (project: string, url: string, object: string) => {
+      const made = await service.project(project);
+      await made.copy.commit('First', {
+        ...page,
+        '.gitmodules': `[submodule "plans"]\n\tpath = plans\n\turl = ${url}\n`,
+      });
+      await git(made.copy.folder, [
+        'update-index',
+        '--add',
+        '--cacheinfo',
+        `160000,${object},plans`,
+      ]);
+      await git(made.copy.folder, [
+        '-c',
+        'user.name=Wren',
+        '-c',
+        'user.email=wren@kettle.example',
+        'commit',
+        '-q',
+        '-m',
+        'With plans',
+      ]);
+      assert.ok((await made.copy.push(made.remote)).ok);
+      return latest(project, 0);
+    };
+    const addresses = [
+      inside,
+      join(service.state, 'roots', '..', 'repositories', inside.split('/').at(-1) ?? ''),
+      `${service.address}/git/secret.git`,
+      `${service.origin}/git/secret`,
+      '../secret.git',
+      `${service.address}/git/nobody.git`,
+    ];
+    for (const [number, url] of addresses.entries()) {
+      const { state, failure } = await link(`borrower-${number}`, url, commit);
+      assert.equal(state, 'failed', url);
+      assert.match(
+        failure?.why ?? '',
+        /may not have; an operator can open it|no repository below a folder/,
+        url,
+      );
+      assert.doesNotMatch(failure?.why ?? '', /quay/);
+    }
+    const opened = await link('opened', '../secret.git', commit);
+    assert.equal(opened.state, 'passed', JSON.stringify(opened.failure));
+    assert.equal(
+      (await service.page(`staging.opened.localhost:${service.edgePort}`)).text,
+      'the new quay',
+    );
+  });
 });

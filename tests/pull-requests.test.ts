@@ -45,7 +45,7 @@ test('a pull request is built where a recipe is for its target, and its merge is
   assert.equal(await made.copy.git('rev-parse', 'FETCH_HEAD'), second);
   await assert.rejects(
     made.copy.git('push', '--quiet', made.remote, `+${first}:refs/proposed/1`),
-    /hidden ref/,
+    /only branches and tags are taken here/,
   );
 
   // The merge commit is another commit with the same tree.

@@ -238,7 +238,7 @@ test('a large file is not held in memory for each of those who read it slowly, a
   );
   assert.ok(process.memoryUsage().rss - before < 3 * bytes, 'each reader has a copy of its own');
   for (const { head } of readers)
-    assert.match(head.toString("latin1", 0, 1000), /Content-Length: 67108864/);
+    assert.match(head.toString('latin1', 0, 1000), /Content-Length: 67108864/);
   const whole = await service.page(host, '/film.bin');
   assert.deepEqual(
     [whole.status, whole.body.length, whole.body.every((byte) => byte === 0)],

@@ -99,6 +99,7 @@ export async function startTestService(
     VAQUERO_API: `http://127.0.0.1:${port}`,
     VAQUERO_RUNNER_TOKEN: 'runner-token-of-the-tests',
     VAQUERO_EDGE_TOKEN: 'edge-token-of-the-tests-',
+    VAQUERO_REPOSITORY_NETWORKS: '127.0.0.0/8,localhost',
     VAQUERO_REPOSITORY_ROOTS: join(state, 'roots'),
     VAQUERO_RUNNER_UID: String(70_000 + (process.pid % 20_000) * 4),
     ...options.environment,

@@ -92,6 +92,14 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ place }) => `There is no repository at ${place}.`,
     next: () => 'Check the address; some hosts also say this when the repository is private.',
   },
+  'address-not-allowed': {
+    status: 422,
+    exit: 3,
+    sentence: ({ host }) =>
+      `${host} leads to this machine, this service or a network that is not open to everybody.`,
+    next: () =>
+      'Name a public address, or ask the operator to name the network (VAQUERO_REPOSITORY_NETWORKS).',
+  },
   'repository-denied': {
     status: 422,
     exit: 3,

@@ -25,6 +25,7 @@ export interface RefusalFields {
   'still-running': { readonly key: string };
   'key-used-otherwise': { readonly key: string };
   'repository-not-found': { readonly place: string };
+  'address-not-allowed': { readonly host: string };
   'repository-denied': { readonly place: string };
   'repository-unreachable': { readonly place: string; readonly why: string };
   'branch-missing': { readonly branch: string; readonly branches: readonly string[] };

@@ -3,6 +3,20 @@ import { z } from 'zod';
 
 const port = z.coerce.number().int().min(0).max(65_535);
 
+/** Several of something, parted by commas. */
+function listOf(item: z.ZodType<string, string>) {
+  return z
+    .string()
+    .default('')
+    .transform((text) =>
+      text
+        .split(',')
+        .map((one) => one.trim())
+        .filter((one) => one !== ''),
+    )
+    .pipe(z.array(item).max(256));
+}
+
 const schema = z.object({
   VAQUERO_STATE: z.string().min(1),
   VAQUERO_DATABASE_URL: z.url({ protocol: /^(?:mysql|mariadb)$/ }),
@@ -16,6 +30,12 @@ const schema = z.object({
   VAQUERO_BASE: z.string().optional(),
   VAQUERO_ARTIFACTS_BASE: z.string().optional(),
   VAQUERO_REPOSITORY_ROOTS: z.string().default(''),
+  /** Addresses of this machine, of private networks and the like that repositories may lie at: networks or names, parted by commas. */
+  VAQUERO_REPOSITORY_NETWORKS: listOf(z.string().regex(/^[\w.:/-]{1,255}$/)),
+  /** Hosted repositories that other projects may have as submodules: `lender:borrower`, parted by commas. */
+  VAQUERO_OPENED_REPOSITORIES: listOf(
+    z.string().regex(/^[a-z0-9-]+:[a-z0-9-]+$/, 'is written lender:borrower'),
+  ),
   VAQUERO_RUNNER_TOKEN: z.string().min(20),
   VAQUERO_EDGE_TOKEN: z.string().min(20),
   /** Outputs of steps that runners hand to one another. */
@@ -23,16 +43,7 @@ const schema = z.object({
   /** What one fetch of a branch that an outsider named may bring. */
   VAQUERO_OUTSIDER_FETCH_MB: z.coerce.number().int().min(1).default(1024),
   /** Proxies before the api whose X-Forwarded-For is believed: addresses or networks, parted by commas. */
-  VAQUERO_TRUSTED_PROXIES: z
-    .string()
-    .default('')
-    .transform((text) =>
-      text
-        .split(',')
-        .map((one) => one.trim())
-        .filter((one) => one !== ''),
-    )
-    .pipe(z.array(z.union([z.ipv4(), z.ipv6(), z.cidrv4(), z.cidrv6()])).max(64)),
+  VAQUERO_TRUSTED_PROXIES: listOf(z.union([z.ipv4(), z.ipv6(), z.cidrv4(), z.cidrv6()])),
   VAQUERO_CONSOLE: z.string().optional(),
   VAQUERO_FIRST_OPERATOR: z
     .string()
@@ -53,6 +64,9 @@ export interface ApiConfig {
   /** Where the api reaches an edge of this machine to look at an artifact before it goes live. */
   readonly edgeAddress: { readonly host: string; readonly port: number };
   readonly repositoryRoots: readonly string[];
+  readonly repositoryNetworks: readonly string[];
+  /** Which hosted repositories which projects may have as submodules. */
+  readonly openedRepositories: readonly { readonly lender: string; readonly borrower: string }[];
   readonly runnerToken: string;
   readonly edgeToken: string;
   readonly sharedOutputBytes: number;
@@ -88,6 +102,11 @@ export function readApiConfig(
     artifactsBase: given.VAQUERO_ARTIFACTS_BASE ?? `artifacts.${base}`,
     edgeAddress: { host: '127.0.0.1', port: given.VAQUERO_EDGE_PORT },
     repositoryRoots: given.VAQUERO_REPOSITORY_ROOTS.split(':').filter((root) => root !== ''),
+    repositoryNetworks: given.VAQUERO_REPOSITORY_NETWORKS,
+    openedRepositories: given.VAQUERO_OPENED_REPOSITORIES.map((pair) => {
+      const [lender = '', borrower = ''] = pair.split(':');
+      return { lender, borrower };
+    }),
     runnerToken: given.VAQUERO_RUNNER_TOKEN,
     edgeToken: given.VAQUERO_EDGE_TOKEN,
     sharedOutputBytes: given.VAQUERO_SHARED_OUTPUTS_MB * (1 << 20),

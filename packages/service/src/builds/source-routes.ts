@@ -1,5 +1,5 @@
 import { type AttemptGiven, roleRoutes } from '@vaquero/contracts';
-import { nameOfRef, seenPaths, type Trust } from '@vaquero/core';
+import { nameOfRef, seenPaths } from '@vaquero/core';
 import type { Express, Response } from 'express';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
@@ -8,7 +8,12 @@ import { type ProjectRow, projectById, repositoryById } from '../projects/projec
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
-import { fetchSubmodules, type Submodule, SubmoduleMissing } from '../repositories/submodules.ts';
+import {
+  fetchSubmodules,
+  type Submodule,
+  SubmoduleMissing,
+  type SubmoduleSource,
+} from '../repositories/submodules.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { attemptOf } from './attempt-of.ts';
@@ -46,13 +51,9 @@ async function submodulesOf(deps: Deps, source: Source): Promise<readonly Submod
   }
 }
 
-interface Source {
-  readonly directory: string;
-  /** Where the repository comes from; null for one that is hosted here. */
-  readonly place: string | null;
+interface Source extends SubmoduleSource {
   readonly commit: string;
   readonly paths: readonly string[];
-  readonly trust: Trust;
 }
 
 async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
@@ -60,7 +61,12 @@ async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
   const project = await projectById(deps.db, build.projectId);
   const repository = await repositoryById(deps.db, project.repositoryId);
   return {
-    place: repository.kind === 'hosted' ? null : repository.place,
+    // One that is hosted here has the address that people push to.
+    place:
+      repository.kind === 'hosted'
+        ? `${deps.config.origin}/git/${project.name}.git`
+        : repository.place,
+    project,
     directory: directoryOf(deps.config.stateDirectory, project.repositoryId),
     commit: build.commitId,
     paths: pathsOf(project, build),

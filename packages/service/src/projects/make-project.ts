@@ -37,8 +37,7 @@ export async function makeProject(
   if (taken.has(name))
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
   const source = wanted.repository;
-  const elsewhere =
-    source.kind === 'hosted' ? null : await lookAt(source, deps.config.repositoryRoots);
+  const elsewhere = source.kind === 'hosted' ? null : await lookAt(deps.config, source);
   if (
     elsewhere !== null &&
     elsewhere.branches.length > 0 &&

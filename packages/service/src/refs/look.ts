@@ -1,3 +1,4 @@
+import { faultText } from '@vaquero/contracts';
 import {
   branchOf,
   destinationOf,
@@ -24,6 +25,7 @@ import {
   repositoryById,
   setRef,
 } from '../projects/project-rows.ts';
+import { Refused } from '../refused.ts';
 import { settleAll } from '../releases/settle-intakes.ts';
 import { directoryOf, pin } from '../repositories/bare-repository.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
@@ -55,13 +57,9 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
   const directory = directoryOf(deps.config.stateDirectory, repositoryId);
   if (repository.kind !== 'hosted') {
     try {
-      await mirror(directory, repository.place);
+      await mirror(deps.config, directory, repository.place);
     } catch (error) {
-      await noteTrouble(
-        deps.db,
-        repositoryId,
-        error instanceof Error ? error.message : String(error),
-      );
+      await noteTrouble(deps.db, repositoryId, troubleOf(error));
       throw error;
     }
   }
@@ -110,6 +108,12 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     for (const project of projects) deps.events.tell(project.id, { what: 'repository' });
   }
   return done;
+}
+
+/** What keeps a repository from being read, in words for whoever looks at the project. */
+function troubleOf(error: unknown): string {
+  if (error instanceof Refused) return faultText(error.refusal);
+  return error instanceof Error ? error.message : String(error);
 }
 
 /** Writes the end of a pull request into the order of each project that it belonged to. */

@@ -104,7 +104,7 @@ async function placeOf(
   const source = place.startsWith('/')
     ? ({ kind: 'path', path: place } as const)
     : ({ kind: 'http', url: place } as const);
-  const seen = await lookAt(source, deps.config.repositoryRoots, true);
+  const seen = await lookAt(deps.config, source);
   if (!seen.branches.includes(branch))
     return refused({ code: 'branch-missing', branch, branches: seen.branches.slice(0, 20) });
   return seen.place;

@@ -1,3 +1,4 @@
+import { faultText } from '@vaquero/contracts';
 import {
   type CommitId,
   type Instant,
@@ -9,9 +10,11 @@ import { byVaquero, record } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectsOf } from '../projects/project-rows.ts';
+import { Refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { fetchApart, straight } from '../repositories/fetch-apart.ts';
+import { fetchApart } from '../repositories/fetch-apart.ts';
 import { tryGit } from '../repositories/git.ts';
+import { type Reach, reach } from '../repositories/reach.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
 /** What asking for a branch elsewhere came to; a commit that brings too much is named, and need not be tried again. */
@@ -35,7 +38,9 @@ export async function followOutsider(
   if (place === null) return 'same';
   const directory = directoryOf(deps.config.stateDirectory, repositoryId);
   const branch = `refs/heads/${pull.from.branch}`;
-  const listed = await tryGit([...straight, 'ls-remote', '--', place, branch], {
+  const way = await wayTo(deps, place);
+  if (typeof way === 'string') return unread(deps, pull, way, signal);
+  const listed = await tryGit([...way.args, 'ls-remote', '--', way.place, branch], {
     timeoutMs: 20_000,
     signal,
   });
@@ -50,7 +55,7 @@ export async function followOutsider(
     const mostBytes = deps.config.outsiderFetchBytes;
     const fetched = await fetchApart(
       directory,
-      { place, branch: pull.from.branch, commit, ref: refOfPullRequest(pull.number) },
+      { reach: way, branch: pull.from.branch, commit, ref: refOfPullRequest(pull.number) },
       { mostBytes, timeoutMs: fetchWithinMs, signal },
     );
     if (fetched === 'too-large') {
@@ -62,6 +67,16 @@ export async function followOutsider(
   }
   if (pull.trouble !== null) await setPullRequest(deps.db, pull.id, { trouble: null });
   return isNew || commit !== pull.head ? 'moved' : 'same';
+}
+
+/** How a place is reached, judged anew each time; or why it is not any more. */
+async function wayTo(deps: Deps, place: string): Promise<Reach | string> {
+  try {
+    return await reach(deps.config, place);
+  } catch (error) {
+    if (error instanceof Refused) return faultText(error.refusal);
+    throw error;
+  }
 }
 
 async function headIn(directory: string, number: number): Promise<CommitId | undefined> {

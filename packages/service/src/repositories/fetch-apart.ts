@@ -3,10 +3,11 @@ import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
 import { unlessGone } from '../unless-gone.ts';
 import { tryGit } from './git.ts';
+import type { Reach } from './reach.ts';
 
 /** A branch at a place that anybody may have named, and the ref of ours that is to be its commit. */
 export interface BranchElsewhere {
-  readonly place: string;
+  readonly reach: Reach;
   readonly branch: string;
   readonly commit: CommitId;
   readonly ref: string;
@@ -14,9 +15,6 @@ export interface BranchElsewhere {
 
 /** What it came to: `too-large` where it brings more bytes than are taken; or why it cannot be read. */
 export type FetchedApart = 'brought' | 'too-large' | { readonly said: string };
-
-/** A host that is allowed could otherwise send the service on to one that is not. */
-export const straight = ['-c', 'http.followRedirects=false'];
 
 /** One pack, however few its objects: files that are written one by one would each be counted alone. */
 const onePack = ['-c', 'fetch.unpackLimit=1'];
@@ -33,7 +31,7 @@ const leftMs = 3_600_000;
  */
 export async function fetchApart(
   directory: string,
-  { place, branch, commit, ref }: BranchElsewhere,
+  { reach, branch, commit, ref }: BranchElsewhere,
   { mostBytes, timeoutMs, signal }: { mostBytes: number; timeoutMs: number; signal: AbortSignal },
 ): Promise<FetchedApart> {
   const objects = join(directory, 'objects');
@@ -42,7 +40,7 @@ export async function fetchApart(
   try {
     await mkdir(join(apart, 'pack'));
     const fetched = await tryGit(
-      [...straight, ...onePack, 'fetch', ...quiet, '--', place, `refs/heads/${branch}`],
+      [...reach.args, ...onePack, 'fetch', ...quiet, '--', reach.place, `refs/heads/${branch}`],
       {
         cwd: directory,
         timeoutMs,

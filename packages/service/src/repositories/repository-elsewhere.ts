@@ -1,7 +1,8 @@
-import { realpath, stat } from 'node:fs/promises';
-import { isAbsolute, sep } from 'node:path';
-import { refused } from '../refused.ts';
-import { git, tryGit } from './git.ts';
+import type { ApiConfig } from '../config.ts';
+import { OutsideFailure, refused } from '../refused.ts';
+import { tryGit } from './git.ts';
+import { insideRoots } from './inside-roots.ts';
+import { reach, shownPlace } from './reach.ts';
 
 /** What stands at a place: its branches, newest information straight from Git. */
 export interface Elsewhere {
@@ -10,23 +11,20 @@ export interface Elsewhere {
 }
 
 /**
- * Looks at a repository elsewhere before it is connected. With `straight` no host may send the service on to another
- * one: for places that somebody else than an operator names.
- * Refuses: repository-not-found, repository-denied, repository-unreachable, path-not-allowed.
+ * Looks at a repository elsewhere before it is connected.
+ * Refuses: repository-not-found, repository-denied, and as `reach`.
  */
 export async function lookAt(
+  config: ApiConfig,
   source:
     | { readonly kind: 'http'; readonly url: string }
     | { readonly kind: 'path'; readonly path: string },
-  roots: readonly string[],
-  straight = false,
 ): Promise<Elsewhere> {
-  const place =
-    source.kind === 'path' ? await insideRoots(source.path, roots) : withoutPassword(source.url);
-  const redirects = straight ? ['-c', 'http.followRedirects=false'] : [];
-  const end = await tryGit([...redirects, 'ls-remote', '--heads', '--', place], {
-    timeoutMs: 20_000,
-  });
+  const { place, args } =
+    source.kind === 'path'
+      ? { place: await insideRoots(source.path, config), args: [] }
+      : await reach(config, source.url);
+  const end = await tryGit([...args, 'ls-remote', '--heads', '--', place], { timeoutMs: 20_000 });
   if (!end.ok) refuseBy(place, end.stderr);
   const branches = end.stdout.split('\n').flatMap((row) => {
     const name = row.split('\t')[1];
@@ -35,23 +33,33 @@ export async function lookAt(
   return { place, branches };
 }
 
-/** Brings the mirror of a repository elsewhere up to date: its branches and tags, nothing else. */
-export async function mirror(directory: string, place: string): Promise<void> {
-  await git(
-    [
-      'fetch',
-      '--quiet',
-      '--prune',
-      '--no-tags',
-      '--no-auto-gc',
-      '--no-write-fetch-head',
-      '--',
-      place,
-      '+refs/heads/*:refs/heads/*',
-      '+refs/tags/*:refs/tags/*',
-    ],
-    { cwd: directory, timeoutMs: 300_000 },
-  );
+/**
+ * Brings the mirror of a repository elsewhere up to date: its branches and tags, nothing else. The place is judged anew
+ * each time. Refuses as `lookAt`.
+ */
+export async function mirror(config: ApiConfig, directory: string, from: string): Promise<void> {
+  const { place, args } = await reach(config, from);
+  const fetch = [
+    'fetch',
+    '--quiet',
+    '--prune',
+    '--no-tags',
+    '--no-auto-gc',
+    '--no-write-fetch-head',
+    '--',
+    place,
+    '+refs/heads/*:refs/heads/*',
+    '+refs/tags/*:refs/tags/*',
+  ];
+  const end = await tryGit([...args, ...fetch], { cwd: directory, timeoutMs: 300_000 });
+  if (end.ok) return;
+  // What came and could not be kept is of our own side; that is for the operator to read.
+  if (/fsck|unpack|index-pack|No space left|pack/i.test(end.stderr.replaceAll(place, '')))
+    throw new OutsideFailure(
+      'git',
+      `fetch: ${end.stderr.replaceAll(place, shownPlace(place)).trim().slice(0, 500)}`,
+    );
+  refuseBy(place, end.stderr);
 }
 
 /**
@@ -60,60 +68,25 @@ export async function mirror(directory: string, place: string): Promise<void> {
  */
 function refuseBy(place: string, said: string): never {
   const words = said.replaceAll(place, '');
+  const shown = shownPlace(place);
   if (
     /Authentication failed|could not read Username|terminal prompts disabled|returned error: 40[13]|Permission denied|dubious ownership/i.test(
       words,
     )
   ) {
-    refused({ code: 'repository-denied', place });
+    refused({ code: 'repository-denied', place: shown });
   }
   if (
     /not found|does not exist|does not appear to be a git repository|returned error: 404/i.test(
       words,
     )
   ) {
-    refused({ code: 'repository-not-found', place });
+    refused({ code: 'repository-not-found', place: shown });
   }
-  const why = /(?:fatal|error): (.*)/.exec(said)?.[1] ?? (said.trim() || 'no answer');
+  // Closed, silent or something else altogether: who names ports of hosts is not told which of them are open.
   return refused({
     code: 'repository-unreachable',
-    place,
-    why: why.slice(0, 300).replace(/\.$/, ''),
+    place: shown,
+    why: 'no Git repository answers there',
   });
-}
-
-/** The real path of a repository below a folder that the operator opened. Refuses: path-not-allowed, repository-not-found. */
-export async function insideRoots(path: string, roots: readonly string[]): Promise<string> {
-  const allowed = await Promise.all(roots.map((root) => realpath(root).catch(() => root)));
-  if (!isAbsolute(path)) return refused({ code: 'path-not-allowed', path, roots });
-  // A link inside a root must not lead out of it, so the real path is what is judged and kept.
-  const real = await realpath(path).catch(() => undefined);
-  const inside = (candidate: string): boolean =>
-    allowed.some((root) => candidate === root || candidate.startsWith(root + sep));
-  if (real === undefined)
-    return inside(path)
-      ? refused({ code: 'repository-not-found', place: path })
-      : refused({ code: 'path-not-allowed', path, roots });
-  if (!inside(real)) return refused({ code: 'path-not-allowed', path, roots });
-  const there = await stat(real);
-  return there.isDirectory() ? real : refused({ code: 'repository-not-found', place: path });
-}
-
-/** An address with a password in it would be kept and shown: it is refused instead. */
-function withoutPassword(url: string): string {
-  const parsed = new URL(url);
-  if (parsed.username !== '' || parsed.password !== '') {
-    refused({
-      code: 'invalid-request',
-      faults: [
-        {
-          path: 'repository.url',
-          message: 'must not carry a user name or password',
-          line: null,
-          column: null,
-        },
-      ],
-    });
-  }
-  return url;
 }

@@ -1,13 +1,16 @@
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
+import { faultText } from '@vaquero/contracts';
 import type { Trust } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
-import { fileIn, makeBare } from './bare-repository.ts';
+import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
+import { Refused } from '../refused.ts';
+import { directoryOf, fileIn, makeBare } from './bare-repository.ts';
 import { git, tryGit } from './git.ts';
 import { treeFilesIn } from './git-trees.ts';
 import { objectsOf } from './object-reader.ts';
-import { insideRoots } from './repository-elsewhere.ts';
+import { ownName, type Reach, reach, shownPlace } from './reach.ts';
 
 /** A submodule of a tree: where it lies in it, and the commit and the bare repository that hold its files. */
 export interface Submodule {
@@ -24,13 +27,21 @@ export class SubmoduleMissing extends Error {
 const submoduleMode = '160000';
 const mostDeep = 8;
 
+/** Whose submodules are fetched: the project decides what may be given, the repository what an address counts from. */
+export interface SubmoduleSource {
+  readonly directory: string;
+  readonly place: string;
+  readonly project: Pick<ProjectRow, 'name' | 'repositoryId'>;
+  readonly trust: Trust;
+}
+
 /**
  * The submodules of a commit at or below some paths, those of submodules included, each fetched at the
  * commit that the tree records. Throws SubmoduleMissing with what stands in the way.
  */
 export async function fetchSubmodules(
   deps: Deps,
-  source: { readonly directory: string; readonly place: string | null; readonly trust: Trust },
+  source: SubmoduleSource,
   commit: string,
   paths: readonly string[],
   depth = 0,
@@ -46,12 +57,14 @@ export async function fetchSubmodules(
     const written = places.get(path);
     if (written === undefined)
       throw new SubmoduleMissing(`the submodule ${path} is not named in .gitmodules`);
-    const place = await allowedPlace(deps, source, path, written);
-    const directory = await fetchAt(deps, path, place, object);
+    const place = resolved(source.place, written);
+    const hosted = await hostedAt(deps, source, path, place);
+    const directory = hosted ?? (await fetchAllowed(deps, source, path, place, object));
+    if (hosted !== null) await requireCommit(hosted, path, object);
     all.push({ path, commit: object, directory });
     const inner = await fetchSubmodules(
       deps,
-      { directory, place, trust: source.trust },
+      { ...source, directory, place },
       object,
       [],
       depth + 1,
@@ -81,36 +94,65 @@ async function placesIn(directory: string, commit: string): Promise<ReadonlyMap<
 }
 
 /**
- * The place of a submodule, if the service may fetch from there: whoever can push could otherwise send it to
- * any address that it reaches. Allowed are the host that the repository itself comes from, and folders below
- * those that the operator opened.
+ * The repository of this very service that a place is the address of, if the project may have it; null for other
+ * places. Who may push to one project could otherwise read every other one: allowed are the project's own repository
+ * and those that an operator opened to it by name.
  */
-async function allowedPlace(
+async function hostedAt(
   deps: Deps,
-  { place: parent, trust }: { readonly place: string | null; readonly trust: Trust },
+  { project, trust }: SubmoduleSource,
   path: string,
-  written: string,
+  place: string,
+): Promise<string | null> {
+  const name = URL.canParse(place) ? ownName(deps.config, new URL(place)) : null;
+  if (name === null) return null;
+  const lender = name === '' ? undefined : await projectByName(deps.db, name);
+  const isOwn = lender?.repositoryId === project.repositoryId;
+  const isOpened = deps.config.openedRepositories.some(
+    (one) => one.lender === name && one.borrower === project.name,
+  );
+  if (lender !== undefined && (isOwn || (isOpened && trust === 'trusted')))
+    return directoryOf(deps.config.stateDirectory, lender.repositoryId);
+  // Whether there is such a project is not said.
+  throw new SubmoduleMissing(
+    `the submodule ${path} lies at a repository of this service that ${project.name} may not have; an operator can open it (VAQUERO_OPENED_REPOSITORIES)`,
+  );
+}
+
+async function requireCommit(directory: string, path: string, commit: string): Promise<void> {
+  if ((await objectsOf(directory).info(`${commit}^{commit}`)) === null)
+    throw new SubmoduleMissing(`the submodule ${path} has no commit ${commit.slice(0, 12)}`);
+}
+
+/**
+ * Fetches a submodule, if the service may: whoever can push could otherwise send it to any address that it reaches.
+ * Allowed are the host that the repository itself comes from, and folders below those that the operator opened.
+ */
+async function fetchAllowed(
+  deps: Deps,
+  { place: parent, trust }: SubmoduleSource,
+  path: string,
+  place: string,
+  commit: string,
 ): Promise<string> {
-  const place = resolved(parent, written);
-  if (place === null)
-    throw new SubmoduleMissing(
-      `the submodule ${path} has the address ${written}, which counts from this repository’s own; write it whole`,
-    );
   if (place.startsWith('/') && trust === 'outsider')
     throw new SubmoduleMissing(
       `the submodule ${path} lies at ${place}; an outsider’s commit is given nothing from this machine’s folders`,
     );
-  if (place.startsWith('/')) {
-    const real = await insideRoots(place, deps.config.repositoryRoots).catch(() => null); // Refused: said below, as what keeps the build from its source.
-    if (real !== null) return real;
+  if (!place.startsWith('/') && !isOnHostOf(parent, place))
     throw new SubmoduleMissing(
-      `the submodule ${path} lies at ${place}, which is no repository below a folder that the operator opened`,
+      `the submodule ${path} lies at ${shownPlace(place)}; the service fetches submodules only from the host of the repository itself and from folders that the operator opened`,
+    );
+  try {
+    return await fetchAt(deps, path, await reach(deps.config, place), commit);
+  } catch (error) {
+    if (!(error instanceof Refused)) throw error;
+    throw new SubmoduleMissing(
+      place.startsWith('/')
+        ? `the submodule ${path} lies at ${place}, which is no repository below a folder that the operator opened`
+        : `the submodule ${path} cannot be fetched: ${faultText(error.refusal)}`,
     );
   }
-  if (isOnHostOf(parent, place)) return place;
-  throw new SubmoduleMissing(
-    `the submodule ${path} lies at ${place}; the service fetches submodules only from the host of the repository itself and from folders that the operator opened`,
-  );
 }
 
 /** Whether a place is an address without a name in it on the very host that a repository comes from. */
@@ -122,9 +164,8 @@ export function isOnHostOf(parent: string | null, place: string): boolean {
 }
 
 /** An address as Git reads it: one that begins with ./ or ../ counts from the repository that has it (gitmodules(5)). */
-function resolved(parent: string | null, written: string): string | null {
+function resolved(parent: string, written: string): string {
   if (!/^\.\.?\//.test(written)) return written;
-  if (parent === null) return null;
   if (parent.startsWith('/')) return posix.join(parent, written);
   const url = new URL(parent);
   url.pathname = posix.join(url.pathname, written);
@@ -135,11 +176,12 @@ function resolved(parent: string | null, written: string): string | null {
 const underWay = new Map<string, Promise<unknown>>();
 
 /** Fetches one commit into a bare repository kept for its place; one that is there already costs nothing. */
-async function fetchAt(deps: Deps, path: string, place: string, commit: string): Promise<string> {
+async function fetchAt(deps: Deps, path: string, way: Reach, commit: string): Promise<string> {
+  const { place } = way;
   const earlier = underWay.get(place) ?? Promise.resolve();
   const fetching = earlier.then(
-    () => fetchNow(deps, path, place, commit),
-    () => fetchNow(deps, path, place, commit),
+    () => fetchNow(deps, path, way, commit),
+    () => fetchNow(deps, path, way, commit),
   );
   underWay.set(place, fetching);
   try {
@@ -149,7 +191,12 @@ async function fetchAt(deps: Deps, path: string, place: string, commit: string):
   }
 }
 
-async function fetchNow(deps: Deps, path: string, place: string, commit: string): Promise<string> {
+async function fetchNow(
+  deps: Deps,
+  path: string,
+  { place, args }: Reach,
+  commit: string,
+): Promise<string> {
   const name = createHash('sha256').update(place).digest('hex');
   const directory = join(deps.config.stateDirectory, 'submodules', `${name}.git`);
   if (!existsSync(directory)) await makeBare(directory, 'main');
@@ -159,9 +206,7 @@ async function fetchNow(deps: Deps, path: string, place: string, commit: string)
   const fetch = (wanted: string, ...more: readonly string[]) =>
     tryGit(
       [
-        // A host that is allowed could otherwise send the service on to one that is not.
-        '-c',
-        'http.followRedirects=false',
+        ...args,
         'fetch',
         '--quiet',
         '--no-tags',
@@ -183,7 +228,7 @@ async function fetchNow(deps: Deps, path: string, place: string, commit: string)
   }
   const why = all.ok ? 'it is on none of its branches' : firstLine(all.stderr);
   throw new SubmoduleMissing(
-    `the submodule ${path} could not be fetched from ${place} at ${commit.slice(0, 12)}: ${why}`,
+    `the submodule ${path} could not be fetched from ${shownPlace(place)} at ${commit.slice(0, 12)}: ${why}`,
   );
 }
 

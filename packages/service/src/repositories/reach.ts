@@ -1,0 +1,111 @@
+import { lookup } from 'node:dns/promises';
+import { isIP } from 'node:net';
+import ipaddr from 'ipaddr.js';
+import type { ApiConfig } from '../config.ts';
+import { refused } from '../refused.ts';
+import { insideRoots } from './inside-roots.ts';
+
+/** How Git reaches a repository elsewhere: where it lies, and what Git is told before its command. */
+export interface Reach {
+  readonly place: string;
+  readonly args: readonly string[];
+}
+
+type Config = Pick<
+  ApiConfig,
+  'origin' | 'port' | 'repositoryRoots' | 'repositoryNetworks' | 'stateDirectory'
+>;
+
+const lookUpWithinMs = 10_000;
+/** Names are looked up by the proxy then, where one is set; what it lets through is its own matter. */
+const proxies = [
+  'https_proxy',
+  'http_proxy',
+  'HTTPS_PROXY',
+  'HTTP_PROXY',
+  'all_proxy',
+  'ALL_PROXY',
+];
+
+/**
+ * Judges a place before each time that Git goes there. A path must lie below a folder that the operator opened. Of an
+ * address every resolved one is judged: this machine's own, private networks and the like only where the operator named
+ * them. Git then goes to those that were judged and to no others, follows no redirect, and never comes back to this service.
+ * Refuses: path-not-allowed, repository-not-found, invalid-request, address-not-allowed, repository-unreachable.
+ */
+export async function reach(config: Config, place: string): Promise<Reach> {
+  if (place.startsWith('/')) return { place: await insideRoots(place, config), args: straight };
+  const url = URL.canParse(place) ? new URL(place) : null;
+  if (url === null || !/^https?:$/.test(url.protocol))
+    return refuseAddress('must be an http(s) address or an absolute path');
+  if (url.username !== '' || url.password !== '')
+    return refuseAddress('must not carry a user name or password');
+  const host = url.hostname.replace(/^\[|\]$/g, '');
+  if (ownName(config, url) !== null) return refused({ code: 'address-not-allowed', host });
+  const isByProxy = isIP(host) === 0 && proxies.some((name) => process.env[name] !== undefined);
+  if (isByProxy) return { place: url.href, args: straight };
+  const addresses = isIP(host) === 0 ? await addressesOf(host, shownPlace(place)) : [host];
+  if (!addresses.every((address) => isAllowed(address, host, config.repositoryNetworks)))
+    return refused({ code: 'address-not-allowed', host });
+  const port = url.port || (url.protocol === 'https:' ? '443' : '80');
+  const pin = `http.curloptResolve=${host}:${port}:${addresses.map(bracketed).join(',')}`;
+  return { place: url.href, args: [...straight, ...(isIP(host) === 0 ? ['-c', pin] : [])] };
+}
+
+/** A host that is allowed could otherwise send the service on to one that is not. Objects elsewhere count as redirects. */
+const straight = ['-c', 'http.followRedirects=false'];
+
+function refuseAddress(message: string): never {
+  return refused({
+    code: 'invalid-request',
+    faults: [{ path: 'repository.url', message, line: null, column: null }],
+  });
+}
+
+/** The name of the project whose hosted repository an address of this very service stands for; null for other addresses. */
+export function ownName(
+  { origin, port }: Pick<Config, 'origin' | 'port'>,
+  url: URL,
+): string | null {
+  const own = [new URL(origin).host, `localhost:${port}`, `127.0.0.1:${port}`, `[::1]:${port}`];
+  if (!own.includes(url.host)) return null;
+  return /^\/git\/([^/]+?)(?:\.git)?\/?$/.exec(url.pathname)?.[1] ?? '';
+}
+
+/** A place as it is shown: what stands behind a question mark may be a secret. */
+export function shownPlace(place: string): string {
+  return place.replace(/[?#].*$/s, '').replace(/(\/\/)[^/@]*@/, '$1');
+}
+
+async function addressesOf(host: string, place: string): Promise<readonly string[]> {
+  try {
+    const late = AbortSignal.timeout(lookUpWithinMs);
+    const found = await Promise.race([
+      lookup(host, { all: true, verbatim: true }),
+      new Promise<never>((_, reject) => late.addEventListener('abort', () => reject(late.reason))),
+    ]);
+    if (found.length > 0) return found.map(({ address }) => address);
+  } catch {
+    // Said below: which way a name is not known is of no use to whoever gave it.
+  }
+  return refused({ code: 'repository-unreachable', place, why: 'its name is not known' });
+}
+
+/** Whether an address is one that anybody on the internet could reach, or one that the operator named. */
+function isAllowed(address: string, host: string, networks: readonly string[]): boolean {
+  const parsed = ipaddr.process(address);
+  if (parsed.range() === 'unicast') return true;
+  return networks.some((network) => {
+    if (network.toLowerCase() === host.toLowerCase()) return true;
+    if (!ipaddr.isValidCIDR(network) && !ipaddr.isValid(network)) return false;
+    const [base, bits] = ipaddr.isValidCIDR(network)
+      ? ipaddr.parseCIDR(network)
+      : ([ipaddr.process(network), undefined] as const);
+    if (base.kind() !== parsed.kind()) return false;
+    return parsed.match(base, bits ?? (base.kind() === 'ipv4' ? 32 : 128));
+  });
+}
+
+function bracketed(address: string): string {
+  return isIP(address) === 6 ? `[${address}]` : address;
+}
