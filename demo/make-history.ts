@@ -69,6 +69,9 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     VAQUERO_API: `http://127.0.0.1:${options.port}`,
     VAQUERO_RUNNER_TOKEN: tokens.runner,
     VAQUERO_EDGE_TOKEN: tokens.edge,
+    ...(process.env.VAQUERO_RUNNER_UIDS === undefined
+      ? {}
+      : { VAQUERO_RUNNER_UIDS: process.env.VAQUERO_RUNNER_UIDS }),
     VAQUERO_LOG_LEVEL: 'error',
     VAQUERO_REPOSITORY_ROOTS: join(stateDirectory, 'elsewhere'),
     // Builds of the story come one after the other: one slot keeps what the next finds warm.

@@ -24,7 +24,7 @@ test('the demo makes three weeks of history with the real service, is one comman
     VAQUERO_PORT: String(port),
     VAQUERO_EDGE_PORT: String(edgePort),
     VAQUERO_HEALTH_PORT: String(healthPort),
-    VAQUERO_RUNNER_UID: '193000',
+    VAQUERO_RUNNER_UIDS: '193000-193099',
   };
   const start = async () => {
     const demo = spawn(process.execPath, [bundle], {

@@ -6,7 +6,7 @@ import { type BuildReply, recipeRoutes, variableRoutes } from '@vaquero/contract
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
 import { execa } from 'execa';
-import { temporaryFolder } from './support/place.ts';
+import { temporaryFolder, uidsOfTests } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -296,7 +296,7 @@ test('a leftover of any depth keeps no runner from starting, and goes', async (t
     VAQUERO_API: 'http://127.0.0.1:9',
     VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
     VAQUERO_RUNNER_SLOTS: '1',
-    VAQUERO_RUNNER_UID: '69970',
+    VAQUERO_RUNNER_UIDS: uidsOfTests(),
   };
   const runner = await startRunner({
     config: readRunnerConfig(environment),

@@ -22,7 +22,7 @@ test('the one command starts all, names the first operator, refuses a second bes
     VAQUERO_PORT: String(port),
     VAQUERO_EDGE_PORT: String(edgePort),
     VAQUERO_HEALTH_PORT: String(healthPort),
-    VAQUERO_RUNNER_UID: '189000',
+    VAQUERO_RUNNER_UIDS: '189000-189099',
     VAQUERO_FIRST_OPERATOR: 'tomas:lune quay at dawn',
   };
   let said = '';

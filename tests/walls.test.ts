@@ -15,7 +15,7 @@ import { type BuildReply, buildRoutes } from '@vaquero/contracts';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
 import { execa } from 'execa';
-import { temporaryFolder } from './support/place.ts';
+import { temporaryFolder, uidsOfTests } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -246,14 +246,16 @@ test('nothing that a build started outlives it', async (t) => {
     `(setsid sh -c 'trap "" HUP TERM; sleep 400' >/dev/null 2>&1 &) ; (nohup sleep 401 >/dev/null 2>&1 &) ; ${writesPage('x')}`,
   );
   assert.equal(build.state, 'passed');
-  const uid = Number(service.environment.VAQUERO_RUNNER_UID);
+  const [first = 0, last = 0] = (service.environment.VAQUERO_RUNNER_UIDS ?? '')
+    .split('-')
+    .map(Number);
   const alive = readdirSync('/proc')
     .filter((name) => /^\d+$/.test(name))
     .filter((pid) => {
       if (!existsSync(`/proc/${pid}/status`)) return false;
       const status = readFileSync(`/proc/${pid}/status`, 'utf8');
       const owner = Number(/^Uid:\s+(\d+)/m.exec(status)?.[1]);
-      return owner >= uid && owner < uid + 2 && !/^State:\s+Z/m.test(status);
+      return owner >= first && owner <= last && !/^State:\s+Z/m.test(status);
     });
   assert.deepEqual(alive, []);
 });
@@ -311,7 +313,7 @@ test('where the walls cannot stand the runner refuses to start and says why, unl
     VAQUERO_API: 'http://127.0.0.1:9',
     VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
     VAQUERO_RUNNER_SLOTS: '1',
-    VAQUERO_RUNNER_UID: '69990',
+    VAQUERO_RUNNER_UIDS: uidsOfTests(),
   };
   const log = makeLog('test', 'fatal');
   const path = process.env.PATH;
@@ -342,7 +344,7 @@ test('a state directory that builds could not reach is named, with the way out',
     VAQUERO_STATE: join(state, 'inside'),
     VAQUERO_API: 'http://127.0.0.1:9',
     VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
-    VAQUERO_RUNNER_UID: '69980',
+    VAQUERO_RUNNER_UIDS: uidsOfTests(),
   };
   mkdirSync(join(state, 'inside'));
   const start = startRunner({

@@ -8,7 +8,7 @@ import { auditRoutes, buildRoutes } from '@vaquero/contracts';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
 import { execa } from 'execa';
-import { atEnd, temporaryFolder, until } from '../support/place.ts';
+import { atEnd, temporaryFolder, uidsOfTests, until } from '../support/place.ts';
 import { startTestService, type TestService } from '../support/service.ts';
 import { recipeOf, writesPage } from '../support/working-copy.ts';
 
@@ -170,11 +170,10 @@ test('a full disk ends the build with that reason, and the next one has room aga
   await execa('mount', ['-t', 'tmpfs', '-o', 'size=2m', 'tmpfs', join(store, 'store')]);
   atEnd(t, () => execa('umount', ['--lazy', join(store, 'store')]));
   const other = await startTestService(t, { roles: ['edge'] });
-  const uid = String(Number(other.environment.VAQUERO_RUNNER_UID) + 2);
   await runnerWith(t, other, {
     VAQUERO_STATE: store,
     VAQUERO_STORE: 'elsewhere',
-    VAQUERO_RUNNER_UID: uid,
+    VAQUERO_RUNNER_UIDS: uidsOfTests(),
   });
   const narrow = await other.project('timetable');
   const kept = await narrow.push('More than the store takes', {

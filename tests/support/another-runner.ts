@@ -2,11 +2,8 @@ import type { TestContext } from 'node:test';
 import { runnerRoutes } from '@vaquero/contracts';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
-import { atEnd, temporaryFolder } from './place.ts';
+import { atEnd, temporaryFolder, uidsOfTests } from './place.ts';
 import type { TestService } from './service.ts';
-
-/** Uids that runners of this test file took, beyond those of the service's own. */
-let used = 0;
 
 /** A runner as it runs on another machine: a state directory, a token and a store of its own. */
 export async function anotherRunner(
@@ -17,14 +14,12 @@ export async function anotherRunner(
 ) {
   const { token } = await service.operator.call(runnerRoutes.addRunnerRoute, { body: { name } });
   const state = temporaryFolder(t);
-  used += 2;
-  const uid = String(Number(service.environment.VAQUERO_RUNNER_UID) + used);
   const runner = await startRunner({
     config: readRunnerConfig({
       VAQUERO_API: service.address,
       VAQUERO_STATE: state,
       VAQUERO_RUNNER_TOKEN: token,
-      VAQUERO_RUNNER_UID: uid,
+      VAQUERO_RUNNER_UIDS: uidsOfTests(),
       VAQUERO_STORE: 'elsewhere',
       ...more,
     }),

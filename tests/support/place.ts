@@ -86,3 +86,12 @@ export async function until<T>(
     await new Promise((resolve) => setTimeout(resolve, 20));
   }
 }
+
+let rangesGiven = 0;
+
+/** Uids for the builds of one runner: no other test that runs beside this one has any of them. */
+export function uidsOfTests(): string {
+  const first = 100_000 + (process.pid % 4000) * 2000 + rangesGiven * 40;
+  rangesGiven += 1;
+  return `${first}-${first + 39}`;
+}

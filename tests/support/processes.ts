@@ -18,7 +18,7 @@ import {
   supervise,
 } from '@vaquero/service';
 import { uuidv7 } from 'uuidv7';
-import { atEnd, freePort, ownDatabase, temporaryFolder, until } from './place.ts';
+import { atEnd, freePort, ownDatabase, temporaryFolder, uidsOfTests, until } from './place.ts';
 import { makeWorkingCopy, type WorkingCopy } from './working-copy.ts';
 
 /** The service as it is run: bundled roles, each a process, under one supervision. */
@@ -71,7 +71,7 @@ export async function startInstallation(
       PATH: process.env.PATH,
       HOME: state,
       VAQUERO_MIGRATIONS: migrations,
-      VAQUERO_RUNNER_UID: String(150_000 + (process.pid % 20_000) * 4),
+      VAQUERO_RUNNER_UIDS: uidsOfTests(),
       ...environment,
     },
     log: makeLog('supervisor', 'fatal'),

@@ -25,7 +25,7 @@ import {
   readApiConfig,
   startApi,
 } from '@vaquero/service';
-import { atEnd, freePort, ownDatabase, temporaryFolder, until } from './place.ts';
+import { atEnd, freePort, ownDatabase, temporaryFolder, uidsOfTests, until } from './place.ts';
 import { makeWorkingCopy, type WorkingCopy } from './working-copy.ts';
 
 /** What a page of an edge came with. */
@@ -101,7 +101,7 @@ export async function startTestService(
     VAQUERO_EDGE_TOKEN: 'edge-token-of-the-tests-',
     VAQUERO_REPOSITORY_NETWORKS: '127.0.0.0/8,localhost',
     VAQUERO_REPOSITORY_ROOTS: join(state, 'roots'),
-    VAQUERO_RUNNER_UID: String(70_000 + (process.pid % 20_000) * 4),
+    VAQUERO_RUNNER_UIDS: uidsOfTests(),
     ...options.environment,
   };
   const roles = options.roles ?? ['runner', 'edge'];

@@ -1,12 +1,23 @@
 import { z } from 'zod';
+import type { UidRange } from './walls/uids.ts';
 
 const schema = z.object({
   VAQUERO_STATE: z.string().min(1),
   VAQUERO_API: z.url(),
   VAQUERO_RUNNER_TOKEN: z.string().min(20),
   VAQUERO_RUNNER_SLOTS: z.coerce.number().int().min(1).max(64).default(2),
-  /** The first of the unprivileged host uids that build slots run under, one each. */
-  VAQUERO_RUNNER_UID: z.coerce.number().int().min(1000).default(64_200),
+  /** The unprivileged host uids that builds run under: one for each project, circle of trust and slot. */
+  VAQUERO_RUNNER_UIDS: z
+    .string()
+    .regex(/^\d{4,9}-\d{4,9}$/, 'is written FIRST-LAST, such as 64200-64999')
+    .default('64200-64999')
+    .transform((text) => {
+      const [first = 0, last = 0] = text.split('-').map(Number);
+      return { first, last };
+    })
+    .refine(({ first, last }) => first >= 1000 && last < 4_294_967_294 && last - first >= 7, {
+      message: 'must be at least eight uids from 1000 on',
+    }),
   VAQUERO_RUNNER_WITHOUT_WALLS: z.string().default(''),
   VAQUERO_STEP_SECONDS: z.coerce.number().positive().default(1200),
   VAQUERO_STEP_PROCESSES: z.coerce.number().int().min(8).default(512),
@@ -51,7 +62,7 @@ export interface RunnerConfig {
   readonly api: string;
   readonly token: string;
   readonly slots: number;
-  readonly firstUid: number;
+  readonly uids: UidRange;
   /** The operator wrote out that builds may read and change this machine. */
   readonly withoutWalls: boolean;
   readonly limits: Limits;
@@ -83,7 +94,7 @@ export function readRunnerConfig(
     api: given.VAQUERO_API.replace(/\/$/, ''),
     token: given.VAQUERO_RUNNER_TOKEN,
     slots: given.VAQUERO_RUNNER_SLOTS,
-    firstUid: given.VAQUERO_RUNNER_UID,
+    uids: given.VAQUERO_RUNNER_UIDS,
     withoutWalls: given.VAQUERO_RUNNER_WITHOUT_WALLS === withoutWallsWords,
     limits: {
       stepMs: given.VAQUERO_STEP_SECONDS * 1000,

@@ -19,7 +19,8 @@ import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
-import { clearSlot, killAll, type Slot, slotName, slotsOf } from './walls/slot.ts';
+import { clearSlot, killAll, type Slot, slotsOf } from './walls/slot.ts';
+import { openUids, type Uids } from './walls/uids.ts';
 import { openUsedWorkplaces } from './walls/used-workplaces.ts';
 
 /** A running runner. */
@@ -49,7 +50,24 @@ export async function startRunner({
   clock = () => Date.now() as Instant,
 }: RunnerOptions): Promise<RunningRunner> {
   const slots = slotsOf(config);
-  await clearControlGroups(slots.map(slotName));
+  const isRoot = process.getuid?.() === 0;
+  const uids = isRoot ? await openUids(config.uids, slots.length, config.stateDirectory) : null;
+  try {
+    return await startWith({ config, log, clock }, slots, uids);
+  } catch (error) {
+    uids?.stop();
+    throw error;
+  }
+}
+
+async function startWith(
+  { config, log, clock }: Required<RunnerOptions>,
+  slots: readonly Slot[],
+  uids: Uids | null,
+): Promise<RunningRunner> {
+  await clearControlGroups(slots.map((slot) => slot.name));
+  // What a runner that was killed left running under uids of ours; those of others are not touched.
+  for (const uid of uids?.given() ?? []) await killAll({ uid });
   await unmountBelow(join(config.stateDirectory, 'slots'));
   const aside = join(config.stateDirectory, 'slots', 'used');
   for (const slot of slots) await clearSlot(slot, aside);
@@ -98,7 +116,7 @@ export async function startRunner({
   const { signal } = stop;
   const draining = drain.signal;
   const loops = slots.map((slot) =>
-    claimLoop({ config, log, shared, tools, slot, instance, signal, draining, working }),
+    claimLoop({ config, log, shared, tools, slot, uids, instance, signal, draining, working }),
   );
   const sweeping = sweep({
     outputs,
@@ -121,6 +139,7 @@ export async function startRunner({
       stop.abort();
       await Promise.all([...loops, sweeping]);
       await Promise.all([store.stop(), used.stop(), anterooms.stop(), sharedOutputs.stop()]);
+      uids?.stop();
     },
   };
 }
@@ -167,6 +186,7 @@ interface Loop {
   readonly shared: Shared;
   readonly tools: Readonly<Record<string, string>>;
   readonly slot: Slot;
+  readonly uids: Uids | null;
   readonly instance: string;
   readonly signal: AbortSignal;
   /** Aborts before that: nothing more is claimed, what runs goes on. */
@@ -215,7 +235,10 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const { config, log, shared, slot } = loop;
+  const { config, log, shared } = loop;
+  const { project, circle } = given;
+  const held = (await loop.uids?.hold({ project, circle, slot: loop.slot.number })) ?? null;
+  const slot = { ...loop.slot, uid: held?.uid ?? null };
   const over = new AbortController();
   shared.used.building(1);
   loop.working.add(slot.number);
@@ -238,6 +261,7 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
     over.abort();
     await beats;
     await killAll(slot);
+    held?.release();
     shared.used.building(-1);
     loop.working.delete(slot.number);
   }

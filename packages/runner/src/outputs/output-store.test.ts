@@ -67,7 +67,7 @@ test('beyond their limits the outputs and caches longest unused go first', async
   assert.equal((await again.find(young.digest))?.digest, young.digest);
 
   const caches = await openCaches(join(folder, 'caches'), 8192, log);
-  const slot = { number: 0, uid: null, directory: folder };
+  const slot = { number: 0, name: 'slot-0', uid: null, directory: folder };
   const [npm, board] = [
     await caches.folder('timetable', '', '~/.npm', slot),
     await caches.folder('timetable', '', '~/.board', slot),

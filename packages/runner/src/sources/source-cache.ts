@@ -59,12 +59,12 @@ const mostRewritten = 1000;
 
 /** Opens the cache. It lies in the slots, which are emptied at the runner's start, and under their uids. */
 export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache {
-  const kept = new Map<Slot, Map<string, KeptSource>>();
+  const kept = new Map<number, Map<string, KeptSource>>();
   /** Where a build has written to what was committed, by slot and sight. */
   const rewritten = new Set<string>();
   const ofSlot = (slot: Slot): Map<string, KeptSource> => {
-    const own = kept.get(slot) ?? new Map<string, KeptSource>();
-    kept.set(slot, own);
+    const own = kept.get(slot.number) ?? new Map<string, KeptSource>();
+    kept.set(slot.number, own);
     return own;
   };
   const drop = async (slot: Slot, sight: string): Promise<void> => {

@@ -26,7 +26,7 @@ function rooms(t: TestContext) {
   const directory = mkdtempSync(join(tmpdir(), 'vaquero-anterooms-'));
   t.after(() => rmSync(directory, { recursive: true, force: true }));
   const uid = process.getuid?.() === 0 ? 69_990 : null;
-  const slot: Slot = { number: 0, uid, directory };
+  const slot: Slot = { number: 0, name: `slot-test-${process.pid}`, uid, directory };
   const anterooms = openAnterooms([slot], limits, log);
   t.after(anterooms.stop);
   return { slot, anterooms };

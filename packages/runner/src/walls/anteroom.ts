@@ -8,7 +8,7 @@ import { type ControlGroup, makeControlGroup } from './control-group.ts';
 import { descriptors, firstMounted, listed } from './handed-down.ts';
 import { makeWayOut, type WayOut } from './network.ts';
 import { keepReady, type Perishable } from './ready-pool.ts';
-import { type Slot, slotName } from './slot.ts';
+import type { Slot } from './slot.ts';
 
 /** A process that waits under the limits of a build for the command that it becomes. */
 export interface Anteroom extends Perishable {
@@ -75,7 +75,7 @@ export function openAnterooms(slots: readonly Slot[], limits: Limits, log: Logge
 const { told } = descriptors;
 
 async function makeAnteroom(slot: Slot, limits: Limits): Promise<Anteroom> {
-  const group = await makeControlGroup(`${slotName(slot)}-${randomUUID()}`, limits);
+  const group = await makeControlGroup(`${slot.name}-${randomUUID()}`, limits);
   // When the runner is killed its end closes, nothing is told, and the process ends.
   // What it opens is what this process holds, not what a path leads to by then: `$PPID` is this process.
   const script = `mapfile -d '' -t command <&${told}; exec ${told}<&-

@@ -5,17 +5,14 @@ import { dirname, join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { RunnerConfig } from '../config.ts';
 
-/** A place for one build at a time, under a host uid of its own. */
+/** A place for one build at a time, which runs under a host uid of its project and circle there. */
 export interface Slot {
   readonly number: number;
+  /** No slot of another runner on this machine has it. */
+  readonly name: string;
   /** Null when the runner is not root: the build then runs under the runner's own uid, still behind the walls. */
   readonly uid: number | null;
   readonly directory: string;
-}
-
-/** A name that no slot of another runner on this machine bears. */
-export function slotName(slot: Slot): string {
-  return `slot-${slot.uid ?? `user-${process.getuid?.()}`}-${slot.number}`;
 }
 
 /** The folders of one attempt in its slot. */
@@ -34,13 +31,14 @@ export interface Workplace {
   readonly committed: ReadonlySet<string> | null;
 }
 
-/** The slots of a runner. */
-export function slotsOf(config: RunnerConfig): readonly Slot[] {
+/** The slots of a runner, each with a uid that is no build's, for trying whether the walls stand. */
+export function slotsOf({ slots, stateDirectory, uids }: RunnerConfig): readonly Slot[] {
   const isRoot = process.getuid?.() === 0;
-  return Array.from({ length: config.slots }, (_, number) => ({
+  return Array.from({ length: slots }, (_, number) => ({
     number,
-    uid: isRoot ? config.firstUid + number : null,
-    directory: join(config.stateDirectory, 'slots', String(number)),
+    name: `slot-${isRoot ? uids.first : `user-${process.getuid?.()}`}-${number}`,
+    uid: isRoot ? uids.first + number : null,
+    directory: join(stateDirectory, 'slots', String(number)),
   }));
 }
 
@@ -100,10 +98,10 @@ function uidOf(pid: number): number | undefined {
 }
 
 /** Kills whatever runs under a slot's uid until nothing does. Throws when something survives for 5 s. */
-export async function killAll(slot: Slot): Promise<void> {
-  if (slot.uid === null) return;
+export async function killAll({ uid }: Pick<Slot, 'uid'>): Promise<void> {
+  if (uid === null) return;
   for (let tried = 0; tried < 100; tried += 1) {
-    const pids = pidsOf(slot.uid);
+    const pids = pidsOf(uid);
     if (pids.length === 0) return;
     for (const pid of pids) {
       try {
@@ -114,5 +112,5 @@ export async function killAll(slot: Slot): Promise<void> {
     }
     await pause(Math.min(50, 1 + tried));
   }
-  throw new Error(`processes of uid ${slot.uid} survive being killed`);
+  throw new Error(`processes of uid ${uid} survive being killed`);
 }

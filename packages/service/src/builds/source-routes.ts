@@ -111,12 +111,12 @@ export function circleOf(build: BuildRecord): string {
 }
 
 /**
- * Names the part of a repository that a build sees, and its circle: trees of one name differ by their commits
+ * Names the part of a repository that a project's build sees, and its circle: trees of one name differ by their commits
  * alone, and no build of another circle ever wrote to them.
  */
 export function sightOf(project: ProjectRow, build: BuildRecord): string {
   const circle = circleOf(build);
-  const seen = [project.repositoryId, pathsOf(project, build), ...(circle === '' ? [] : [circle])];
+  const seen = [project.id, pathsOf(project, build), ...(circle === '' ? [] : [circle])];
   return sha256(JSON.stringify(seen));
 }
 
