@@ -3,6 +3,7 @@ import { randomBytes } from 'node:crypto';
 import {
   createWriteStream,
   existsSync,
+  fchmodSync,
   mkdirSync,
   readFileSync,
   rmSync,
@@ -100,7 +101,8 @@ async function main(): Promise<void> {
   await historyOnce(password);
   const begun = Date.now();
   const logPath = join(state, 'service.log');
-  const file = createWriteStream(logPath, { flags: 'a' });
+  const file = createWriteStream(logPath, { flags: 'a', mode: 0o600 });
+  file.once('open', (descriptor: number) => fchmodSync(descriptor, 0o600));
   const log = makeLog('supervisor', 'info');
   const supervision = await supervise({
     stateDirectory: state,

@@ -90,6 +90,7 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     log,
     clock: clock.now,
   });
+  const failures: string[] = [];
   try {
     const people = await addCast(api.deps, options.password);
     const site = join(stateDirectory, 'demo-site');
@@ -101,6 +102,7 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
       site,
       later,
       say,
+      failures,
     };
     await prepareSite(stage, options.siteDirectory);
     await grantCast(api.deps, people.ids);
@@ -110,6 +112,14 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
       await happen(stage, happening);
       if (place % 6 === 5) say(`  history: ${place + 1} of ${story.length}`);
     }
+  } catch (cause) {
+    const last = failures.at(-1);
+    if (last === undefined) throw cause;
+    const said = cause instanceof Error ? cause.message : String(cause);
+    throw new Error(
+      `The history of the demo could not be made: ${said}\nThe last build that failed was ${last}`,
+      { cause },
+    );
   } finally {
     await runner.stop();
     await edge.stop();

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { buildRoutes, type Client, environmentRoutes } from '@vaquero/contracts';
+import { type BuildRow, buildRoutes, type Client, environmentRoutes } from '@vaquero/contracts';
 import { type Instant, isOpen } from '@vaquero/core';
 import { execa } from 'execa';
 import type { Edit, Who } from './story.ts';
@@ -43,6 +43,8 @@ export interface Stage {
   /** Files that are laid over the site later in the story. */
   readonly later: string;
   readonly say: (text: string) => void;
+  /** Builds that failed, as the story or the machine would have it. */
+  readonly failures: string[];
 }
 
 /** Runs Git in the working copy as one of the cast, at the story's time. */
@@ -109,7 +111,10 @@ export async function buildAfter(stage: Stage, before: number, leave: boolean): 
     if (leave && fresh.some((build) => build.state === 'running')) return;
     if (fresh.length > 0 && fresh.every((build) => !isOpen(build.state))) {
       const site = fresh.find((build) => build.recipeName === 'site');
-      if (site?.state !== 'passed' && site?.state !== 'reused') return;
+      if (site?.state !== 'passed' && site?.state !== 'reused') {
+        if (site !== undefined) noteFailure(stage, site);
+        return;
+      }
       const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, {
         params: { project: 'timetable' },
         query: { days: 1 },
@@ -120,6 +125,12 @@ export async function buildAfter(stage: Stage, before: number, leave: boolean): 
     await pause(15);
   }
   throw new Error('a build of the demo did not end');
+}
+
+/** Remembers what failed: what comes after it in the story may not find what it needs. */
+function noteFailure(stage: Stage, { number, failure }: BuildRow): void {
+  if (failure !== null)
+    stage.failures.push(`build ${number}: ${failure.what} ${failure.why} ${failure.next}`);
 }
 
 /** Changes a file of the site; throws when it does not say what is to be replaced. */

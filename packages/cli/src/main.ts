@@ -1,6 +1,7 @@
 import { createInterface } from 'node:readline/promises';
 import { Writable } from 'node:stream';
 import { CallRefused, refusalCatalogue, ServiceUnreachable } from '@vaquero/contracts';
+import { terminalText } from '@vaquero/core';
 import { CommanderError } from 'commander';
 import { type Context, EndedWith, Misuse } from './command.ts';
 import type { Io } from './output.ts';
@@ -18,11 +19,16 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) =>
 );
 
 const isTerminal = process.stdin.isTTY === true && process.stderr.isTTY === true;
+const isColoured = process.stdout.isTTY === true && (process.env.NO_COLOR ?? '') === '';
 const io: Io = {
-  out: (text) => void process.stdout.write(`${text}\n`),
-  err: (text) => void process.stderr.write(`${text}\n`),
+  // Much of what is said was written by strangers: none of it steers the terminal, and a pipe gets no colours.
+  out: (text) => void process.stdout.write(`${terminalText(text, isColoured)}\n`),
+  err: (text) =>
+    void process.stderr.write(
+      `${terminalText(text, process.stderr.isTTY === true && isColoured)}\n`,
+    ),
   isTerminal,
-  isColoured: process.stdout.isTTY === true && (process.env.NO_COLOR ?? '') === '',
+  isColoured,
   width: process.stdout.columns ?? 160,
   ask: (question) => ask(question, process.stderr),
   secret: async (question) => {

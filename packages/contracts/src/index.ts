@@ -2,6 +2,7 @@ export * as storeRoutes from './artifacts/store-routes.ts';
 export type { ProjectEvent } from './audit/audit-routes.ts';
 export * as auditRoutes from './audit/audit-routes.ts';
 export * as buildRoutes from './builds/build-routes.ts';
+export { failureOfRunner } from './builds/runner-failure.ts';
 export type { RunnerSeen } from './builds/runner-routes.ts';
 export * as runnerRoutes from './builds/runner-routes.ts';
 export * as environmentRoutes from './environments/environment-routes.ts';

@@ -192,5 +192,6 @@ export {
   undoneNumbers,
 } from './releases/ledger.ts';
 export { type Answer, resolvePath } from './serving/resolve-path.ts';
+export { terminalText } from './terminal-text.ts';
 export { callFilter } from './walls/call-filter.ts';
 export { type Processor, refusedArguments, refusedCalls } from './walls/refused-calls.ts';

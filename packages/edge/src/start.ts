@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
-import { mkdir } from 'node:fs/promises';
+import { chmod, mkdir } from 'node:fs/promises';
 import { Agent, createServer, request } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -46,9 +46,8 @@ export async function startEdge({
   log,
   clock = Date.now,
 }: EdgeOptions): Promise<RunningEdge> {
-  const directory = join(config.stateDirectory, 'edge');
+  const directory = await closedFolder(join(config.stateDirectory, 'edge'));
   const store = join(config.stateDirectory, 'store');
-  await mkdir(directory, { recursive: true });
   const table = await openLiveTable(store, directory);
   const compressed = makeCompressed(store, join(directory, 'compressed'), log);
   const client = makeClient({
@@ -137,6 +136,13 @@ export async function startEdge({
       await Promise.all([closed, beats, compressed.stop(), table.stop(), sweeps]);
     },
   };
+}
+
+/** A folder that nobody else looks into. */
+async function closedFolder(path: string): Promise<string> {
+  await mkdir(path, { recursive: true, mode: 0o700 });
+  await chmod(path, 0o700);
+  return path;
 }
 
 async function sweep(

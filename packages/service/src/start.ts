@@ -1,5 +1,4 @@
 import { once } from 'node:events';
-import { mkdir } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -11,6 +10,7 @@ import { sweepStore } from './artifacts/sweep-store.ts';
 import { sha256 } from './audit/record.ts';
 import { buildOnSchedule } from './builds/build-on-schedule.ts';
 import { leaseMs, sweepLapsed } from './builds/claim.ts';
+import { makeClosed } from './closed-folder.ts';
 import type { ApiConfig } from './config.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
 import { openDatabase } from './database/pool.ts';
@@ -57,8 +57,9 @@ export async function startApi({
   clock = systemClock,
   migrationsDirectory,
 }: ApiOptions): Promise<RunningApi> {
-  await mkdir(storeOf(config.stateDirectory), { recursive: true });
-  await mkdir(join(config.stateDirectory, 'repositories'), { recursive: true });
+  for (const name of ['repositories', 'submodules'])
+    await makeClosed(join(config.stateDirectory, name));
+  await makeClosed(storeOf(config.stateDirectory));
   const keys = await openInstallationKeys(config.stateDirectory);
   await migrateWhenThere(config.databaseUrl, migrationsDirectory, log);
   const { db, close } = openDatabase(config.databaseUrl);

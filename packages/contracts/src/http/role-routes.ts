@@ -1,6 +1,7 @@
 import type { StepEnd } from '@vaquero/core';
 import { z } from 'zod';
-import { failure, stepState } from '../builds/build-routes.ts';
+import { stepState } from '../builds/build-routes.ts';
+import { runnerFailure } from '../builds/runner-failure.ts';
 import { recipeSeen } from '../recipes/recipe-routes.ts';
 import { label } from '../recipes/recipe-schema.ts';
 import { at, digest, done, nothing } from '../vocabulary.ts';
@@ -280,7 +281,7 @@ export const attemptFailedRoute = route({
   path: '/role/attempts/:attempt/failure',
   access: { in: 'attempt' },
   query: nothing,
-  body: z.strictObject({ failure }),
+  body: z.strictObject({ failure: runnerFailure }),
   reply: done,
 });
 export type { StepEnd };

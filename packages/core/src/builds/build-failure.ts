@@ -216,6 +216,12 @@ function stepInWords(step: string, end: StepEnd, atProcessLimit: boolean): Failu
         next,
       };
     case 'signal':
+      if (end.signal === 'SIGKILL')
+        return {
+          what: `Step ${step} was killed (SIGKILL) by something that is not Vaquero.`,
+          why: 'It met none of its limits. Most often the machine ran out of memory and its kernel chose this process; a person or another program can do it too.',
+          next: 'Build again. If it stays, ask the operator what the machine’s own log (dmesg) says, or let it do with less memory.',
+        };
       return {
         what: `Step ${step} was ended by ${end.signal}.`,
         why: 'The command, or something it started, crashed or was killed.',

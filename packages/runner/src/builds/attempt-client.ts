@@ -7,6 +7,7 @@ import {
   type AttemptGiven,
   CallRefused,
   type Client,
+  failureOfRunner,
   makeClient,
   pathOf,
   roleRoutes,
@@ -128,7 +129,10 @@ export function makeAttemptClient(
       }),
     fail: (failure) =>
       again(async () => {
-        await client.call(roleRoutes.attemptFailedRoute, { params, body: { failure } });
+        await client.call(roleRoutes.attemptFailedRoute, {
+          params,
+          body: { failure: failureOfRunner(failure) },
+        });
       }),
   };
 }

@@ -21,7 +21,7 @@ import { makeStepTeller } from './step-reports.ts';
 export async function runBuild(run: BuildRun): Promise<void> {
   const log = makeLogSender(run.api.log, run.limits.logBytes, run.giveUp, run.clock);
   await run.used.makeRoom();
-  const workplace = await makeWorkplace(run.slot, run.given.attempt);
+  const workplace = await makeWorkplace(run.slot);
   const mask = makeMask(run.given.given.filter((one) => one.secret));
   const steps = makeStepTeller(run.api.steps, run.giveUp);
   const reports = { reports: 0, bytes: 0 };

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
-import { killAll, type Slot } from '../walls/slot.ts';
+import { killAll, type Slot, shortName } from '../walls/slot.ts';
 import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import { changeTree, listTree } from './change-tree.ts';
 import {
@@ -105,7 +105,7 @@ export function openSourceCache(used: UsedWorkplaces, log: Logger): SourceCache 
       await drop(slot, sight);
       const directory = join(slot.directory, 'sources');
       await mkdir(directory, { recursive: true, mode: 0o711 });
-      const folder = join(directory, randomUUID());
+      const folder = join(directory, shortName());
       await rename(tree, folder);
       const paths = listTree(folder);
       const source = note(slot, sight, { commit, folder, paths, stamps: null });

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import { statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { RunnerConfig } from '../config.ts';
@@ -22,7 +21,7 @@ export async function checkWalls(
     return `the folder ${closed} is closed to other users, and each build runs under a uid of its own. Open it (chmod o+x ${closed}), or set VAQUERO_STATE to a folder elsewhere`;
   }
   await clearSlot(slot, aside);
-  const workplace = await makeWorkplace(slot, randomUUID());
+  const workplace = await makeWorkplace(slot);
   let said = '';
   const ended = await runBehindWalls(
     {

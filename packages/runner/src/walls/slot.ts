@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { randomBytes, randomUUID } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { chmod, chown, mkdir, rename } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
@@ -58,9 +58,9 @@ export async function clearSlot(slot: Slot, aside: string): Promise<void> {
   await mkdir(slot.directory, { recursive: true, mode: 0o711 });
 }
 
-/** Makes the folders of an attempt, owned by the slot's uid. */
-export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workplace> {
-  const directory = join(slot.directory, attempt);
+/** Makes the folders of an attempt, owned by the slot's uid. Their names show inside a build, and say nothing. */
+export async function makeWorkplace(slot: Slot): Promise<Workplace> {
+  const directory = join(slot.directory, shortName());
   await mkdir(directory, { recursive: true, mode: 0o711 });
   const workplace = {
     directory,
@@ -76,6 +76,11 @@ export async function makeWorkplace(slot: Slot, attempt: string): Promise<Workpl
     await chmod(path, 0o700);
   }
   return workplace;
+}
+
+/** A name that nothing else in a folder bears and that means nothing. */
+export function shortName(): string {
+  return randomBytes(5).toString('hex');
 }
 
 /** Pids of processes that run under a uid. One that has ended and only waits to be reaped runs no more. */

@@ -1,5 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { failureInWords, isOpen } from '@vaquero/core';
+import { failureInWords, isOpen, terminalText } from '@vaquero/core';
 import { type BuildRecord, buildById, latestAttempt } from '../builds/build-rows.ts';
 import { listBuilds } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
@@ -71,9 +71,10 @@ async function followBuild(
     offset += bytes.length;
     const lines = (rest + bytes.toString('utf8')).split('\n');
     rest = lines.pop() ?? '';
-    if (!lines.every((line) => say(line))) return;
+    // It goes straight to the pusher's terminal.
+    if (!lines.every((line) => say(terminalText(line, true)))) return;
     if (!isOpen(build.state)) {
-      say(endOf(build));
+      say(terminalText(endOf(build), false));
       return;
     }
     await nextChunk(deps, attemptId);

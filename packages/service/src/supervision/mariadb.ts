@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { execa } from 'execa';
 import mysql from 'mysql2/promise';
+import { makeClosed } from '../closed-folder.ts';
 import { takePlace } from './precedence.ts';
 
 /** A MariaDB of the project's own, on loopback. */
@@ -46,7 +47,7 @@ export async function startMariadb({
   port: wanted,
 }: MariadbOptions): Promise<OwnMariadb> {
   const dataDirectory = join(directory, 'data');
-  await mkdir(directory, { recursive: true });
+  await makeClosed(directory);
   await stopLeftover(directory);
   const isNew = !existsSync(join(directory, 'ready'));
   if (isNew) await makeDataDirectory(directory, dataDirectory);
