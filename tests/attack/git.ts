@@ -1,10 +1,12 @@
-import { mkdirSync, symlinkSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { createServer, type RequestListener } from 'node:http';
 import { join } from 'node:path';
 import { projectRoutes } from '@vaquero/contracts';
 import { execa } from 'execa';
 import { makeWorkingCopy } from '../support/working-copy.ts';
 import { type Attack, type Attempt, judge } from './attempt.ts';
+
+const author = ['-c', 'user.name=x', '-c', 'user.email=x@kettle.example'];
 
 /** Pushes and fetches that are not what Git sends, and repositories made to harm whoever reads them. */
 export const byGit: Attack = async ({ service, builder }) => {
@@ -139,12 +141,18 @@ export const byGit: Attack = async ({ service, builder }) => {
         : 'exit 1 not even made';
     attempts.push(judge(`a tree with the name ${name}`, /exit 1 |exit 128/, said));
   }
-  await makeLinkedModules(copy.folder);
+  const linked = await execa('git', ['mktree'], {
+    cwd: copy.folder,
+    input: `120000 blob ${blob}\t.gitmodules\n`,
+  });
+  const commit = await execa('git', [...author, 'commit-tree', '-m', 'x', linked.stdout], {
+    cwd: copy.folder,
+  });
   attempts.push(
     judge(
       'a link for .gitmodules',
       /exit 1 /,
-      await git('push', remote('target'), 'HEAD:refs/heads/linked'),
+      await git('push', remote('target'), `${commit.stdout}:refs/heads/linked`),
     ),
   );
   for (const [what, body] of [
@@ -194,16 +202,6 @@ async function shallowPush(folder: string, to: string): Promise<string> {
     all: true,
   });
   return `exit ${end.exitCode} ${end.all}`;
-}
-
-async function makeLinkedModules(folder: string): Promise<void> {
-  symlinkSync('/etc/passwd', join(folder, '.gitmodules'));
-  await execa('git', ['add', '--all'], { cwd: folder });
-  await execa(
-    'git',
-    ['-c', 'user.name=x', '-c', 'user.email=x@kettle.example', 'commit', '-q', '-m', 'x'],
-    { cwd: folder },
-  );
 }
 
 /** Git hosts that answer what no Git host answers, to a service that was asked to read them. */

@@ -110,15 +110,15 @@ export const byMachines: Attack = async ({ service }) => {
     no,
     own.call(roleRoutes.attemptBeatRoute, { params: { attempt: '0'.repeat(36) } }),
   );
-  await tried(
-    'a log far behind its end',
-    no,
-    fetch(`${address}/role/attempts/${claimed.attempt}/log?offset=99999999&segments=[]`, {
+  const log = await fetch(
+    `${address}/role/attempts/${claimed.attempt}/log?offset=99999999&segments=[]`,
+    {
       method: 'POST',
       headers: { ...bearer(claimed.credential), 'content-type': 'application/octet-stream' },
       body: 'x',
-    }).then(async (res) => (res.ok ? null : Promise.reject(new Error(`${res.status}`)))),
+    },
   );
+  attempts.push(judge('a runner: a log far behind its end', /^400$/, String(log.status)));
   await tried(
     'what the service knows of a step of another',
     /./,

@@ -102,8 +102,13 @@ export function readRecipe(
 function controlFaultsOf(document: Document, lines: LineCounter): readonly DocumentFault[] {
   const faults: DocumentFault[] = [];
   visit(document, {
-    Scalar: (_, { value, range }) => {
-      const message = typeof value === 'string' ? controlFault(value, 'text') : null;
+    Scalar: (role, { value, range }) => {
+      const isHidden = role === 'key' && value === '__proto__';
+      const message = isHidden
+        ? 'is no key: programs take it for something else'
+        : typeof value === 'string'
+          ? controlFault(value, 'text')
+          : null;
       if (message === null) return undefined;
       const { line, col } = lines.linePos(range?.[0] ?? 0);
       faults.push({ path: '', message, line, column: col });

@@ -13,7 +13,7 @@ import { projectsOf } from '../projects/project-rows.ts';
 import { Refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { fetchApart } from '../repositories/fetch-apart.ts';
-import { tryGit } from '../repositories/git.ts';
+import { mostMemoryBytes, tryGit } from '../repositories/git.ts';
 import { type Reach, reach } from '../repositories/reach.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
@@ -42,6 +42,7 @@ export async function followOutsider(
   if (typeof way === 'string') return unread(deps, pull, way, signal);
   const listed = await tryGit([...way.args, 'ls-remote', '--', way.place, branch], {
     timeoutMs: 20_000,
+    mostMemoryBytes: mostMemoryBytes.list,
     signal,
   });
   if (!listed.ok) return unread(deps, pull, listed.stderr, signal);

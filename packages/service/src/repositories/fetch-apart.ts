@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
 import { unlessGone } from '../unless-gone.ts';
-import { tryGit } from './git.ts';
+import { mostMemoryBytes, tryGit } from './git.ts';
 import type { Reach } from './reach.ts';
 
 /** A branch at a place that anybody may have named, and the ref of ours that is to be its commit. */
@@ -46,6 +46,7 @@ export async function fetchApart(
         timeoutMs,
         signal,
         mostFileBytes: mostBytes,
+        mostMemoryBytes: mostMemoryBytes.fetch,
         extra: { GIT_OBJECT_DIRECTORY: apart, GIT_ALTERNATE_OBJECT_DIRECTORIES: objects },
       },
     );

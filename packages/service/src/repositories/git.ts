@@ -82,30 +82,66 @@ export async function tryGit(
     readonly signal?: AbortSignal;
     /** No file that it writes may grow beyond this; it is ended by a signal that says so. */
     readonly mostFileBytes?: number;
+    /** Nor may it hold more memory: what a host sends is held by its helpers before anybody judges it. */
+    readonly mostMemoryBytes?: number;
     /** Variables beside those that every Git of ours has. */
     readonly extra?: Readonly<Record<string, string>>;
   } = {},
 ): Promise<GitEnd> {
-  const { mostFileBytes: most } = options;
+  const { mostFileBytes: file, mostMemoryBytes: memory } = options;
+  const limits = [
+    ...(file === undefined ? [] : [`--fsize=${file}`]),
+    ...(memory === undefined ? [] : [`--data=${memory}`]),
+  ];
   const [program = 'git', ...before] =
-    most === undefined ? ['git'] : ['prlimit', `--fsize=${most}`, '--core=0', 'git'];
-  const end = await execa(program, [...before, ...args], {
+    limits.length === 0 ? ['git'] : ['prlimit', ...limits, '--core=0', 'git'];
+  const running = execa(program, [...before, ...args], {
     ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
     ...(options.input === undefined ? { stdin: 'ignore' as const } : { input: options.input }),
     env: { ...gitEnvironment(), ...options.extra },
     extendEnv: false,
     reject: false,
     stripFinalNewline: false,
-    timeout: options.timeoutMs ?? 60_000,
-    ...(options.signal === undefined ? {} : { cancelSignal: options.signal }),
     maxBuffer: 64 << 20,
+    // A group of its own: helpers of Git that talk to a host outlive a Git that was ended alone, and hold its output open.
+    detached: true,
   });
-  return {
-    ok: end.exitCode === 0,
-    stdout: end.stdout,
-    stderr: end.timedOut ? 'timed out' : end.stderr,
-  };
+  let isLate = false;
+  const kill = (): void => killGroup(running.pid);
+  const timer = setTimeout(() => {
+    isLate = true;
+    kill();
+  }, options.timeoutMs ?? 60_000);
+  if (options.signal?.aborted === true) kill();
+  options.signal?.addEventListener('abort', kill, { once: true });
+  try {
+    const end = await running;
+    // One that said too much was ended, and its helpers were not.
+    if (end.isMaxBuffer) kill();
+    return {
+      ok: end.exitCode === 0,
+      stdout: end.stdout,
+      stderr: isLate ? 'timed out' : end.stderr,
+    };
+  } finally {
+    clearTimeout(timer);
+    options.signal?.removeEventListener('abort', kill);
+  }
 }
+
+/** Ends a process and all that it started. */
+function killGroup(pid: number | undefined): void {
+  if (pid === undefined) return;
+  try {
+    process.kill(-pid, 'SIGKILL');
+  } catch (error) {
+    // It has ended by itself.
+    if (!(error instanceof Error && 'code' in error && error.code === 'ESRCH')) throw error;
+  }
+}
+
+/** What a Git that talks to a host may hold: a list of refs, or what puts a pack together. */
+export const mostMemoryBytes = { list: 512 << 20, fetch: 2 ** 31 } as const;
 
 /** Runs git and returns what it wrote. Throws OutsideFailure with Git's own words when it fails. */
 export async function git(

@@ -1,6 +1,6 @@
 import type { ApiConfig } from '../config.ts';
 import { OutsideFailure, refused } from '../refused.ts';
-import { tryGit } from './git.ts';
+import { mostMemoryBytes, tryGit } from './git.ts';
 import { insideRoots } from './inside-roots.ts';
 import { reach, shownPlace } from './reach.ts';
 
@@ -24,7 +24,10 @@ export async function lookAt(
     source.kind === 'path'
       ? { place: await insideRoots(source.path, config), args: [] }
       : await reach(config, source.url);
-  const end = await tryGit([...args, 'ls-remote', '--heads', '--', place], { timeoutMs: 20_000 });
+  const end = await tryGit([...args, 'ls-remote', '--heads', '--', place], {
+    timeoutMs: 20_000,
+    mostMemoryBytes: mostMemoryBytes.list,
+  });
   if (!end.ok) refuseBy(place, end.stderr);
   const branches = end.stdout.split('\n').flatMap((row) => {
     const name = row.split('\t')[1];
@@ -51,7 +54,11 @@ export async function mirror(config: ApiConfig, directory: string, from: string)
     '+refs/heads/*:refs/heads/*',
     '+refs/tags/*:refs/tags/*',
   ];
-  const end = await tryGit([...args, ...fetch], { cwd: directory, timeoutMs: 300_000 });
+  const end = await tryGit([...args, ...fetch], {
+    cwd: directory,
+    timeoutMs: 300_000,
+    mostMemoryBytes: mostMemoryBytes.fetch,
+  });
   if (end.ok) return;
   // What came and could not be kept is of our own side; that is for the operator to read.
   if (/fsck|unpack|index-pack|No space left|pack/i.test(end.stderr.replaceAll(place, '')))

@@ -7,7 +7,7 @@ import type { Deps } from '../deps.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { Refused } from '../refused.ts';
 import { directoryOf, fileIn, makeBare } from './bare-repository.ts';
-import { git, tryGit } from './git.ts';
+import { git, mostMemoryBytes, tryGit } from './git.ts';
 import { treeFilesIn } from './git-trees.ts';
 import { objectsOf } from './object-reader.ts';
 import { ownName, type Reach, reach, shownPlace } from './reach.ts';
@@ -217,7 +217,7 @@ async function fetchNow(
         place,
         wanted,
       ],
-      { cwd: directory, timeoutMs: 300_000 },
+      { cwd: directory, timeoutMs: 300_000, mostMemoryBytes: mostMemoryBytes.fetch },
     );
   const one = await fetch(`+${commit}:refs/vaquero/kept/${commit}`, '--depth=1');
   // Some servers give no commit that is not a ref: then all refs are fetched, and it may be among them.
