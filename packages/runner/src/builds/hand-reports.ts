@@ -109,7 +109,7 @@ async function contentsOf(
   wanted: readonly Listed[],
 ): Promise<readonly string[]> {
   const input = Readable.from([Buffer.from(wanted.map(({ path }) => `${path}\0`).join(''))]);
-  const command = ['/bin/bash', '--norc', '-c', read];
+  const command = ['/bin/bash', '-c', read];
   const said = await hear(at, { ...where, command, input }, 2 * most.bytes);
   return said
     .toString('latin1')

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { type BuildFailure, isReusable, type RecipeStep } from '@vaquero/core';
+import { type BuildFailure, isReusable, type RecipeStep, type StepEnd } from '@vaquero/core';
 import type { Output } from '../outputs/output-store.ts';
 import type { InTree } from '../sources/in-tree.ts';
 import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
@@ -48,8 +48,7 @@ export async function runStep(
       const output = out === null ? null : await at.outputs.take(out);
       return { ok: true, tries: tried, output, tookMs };
     }
-    const how = ended.end.kind === 'exit' ? `exit code ${ended.end.exitCode}` : ended.end.kind;
-    log.say(`step ${step.name} ended after ${(tookMs / 1000).toFixed(1)} s: ${how}`);
+    log.say(`step ${step.name} ended after ${(tookMs / 1000).toFixed(1)} s: ${howIn(ended.end)}`);
     if (tried >= step.tries || at.signal.aborted) {
       return {
         ok: false,
@@ -64,6 +63,11 @@ export async function runStep(
     }
     log.say(`step ${step.name} is tried again: ${tried + 1} of ${step.tries}`);
   }
+}
+
+function howIn(end: StepEnd): string {
+  if (end.kind === 'exit') return `exit code ${end.exitCode}`;
+  return 'why' in end ? end.why : end.kind;
 }
 
 interface Tried {

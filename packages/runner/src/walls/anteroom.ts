@@ -74,11 +74,30 @@ export function openAnterooms(slots: readonly Slot[], limits: Limits, log: Logge
 
 const { told } = descriptors;
 
+/**
+ * Limits of a build, for the shell that waits: they hold for whatever it becomes, and cost nothing then. They bind the uid
+ * that it drops to, not root. Source: bash(1), ulimit; setrlimit(2).
+ */
+function limitsOf({ processes, memoryBytes, diskBytes }: Limits): string {
+  return [
+    // The control group refuses first and counts it; this holds where there is none.
+    `-u ${processes + 16}`,
+    // RLIMIT_AS would break Node, which reserves far more address space than it uses.
+    `-d ${Math.ceil(memoryBytes / 1024)}`,
+    `-f ${Math.ceil(diskBytes / 1024)}`,
+    '-n 16384',
+    '-c 0',
+  ]
+    .map((limit) => `ulimit ${limit} || exit`)
+    .join('\n');
+}
+
 async function makeAnteroom(slot: Slot, limits: Limits): Promise<Anteroom> {
   const group = await makeControlGroup(`${slot.name}-${randomUUID()}`, limits);
   // When the runner is killed its end closes, nothing is told, and the process ends.
   // What it opens is what this process holds, not what a path leads to by then: `$PPID` is this process.
-  const script = `mapfile -d '' -t command <&${told}; exec ${told}<&-
+  const script = `${limitsOf(limits)}
+mapfile -d '' -t command <&${told}; exec ${told}<&-
 for ((place = 0; place < command[0]; place++)); do eval "exec $((${firstMounted} + place))</proc/$PPID/fd/\${command[place + 1]}" || exit; done
 exec "\${command[@]:command[0] + 1}"`;
   const child = spawn('/bin/bash', ['--norc', '-c', script], {

@@ -6,6 +6,8 @@ import type { Limits } from '../config.ts';
 /** Control groups that bound the memory and the processes of one build over all it starts. */
 export interface ControlGroup {
   readonly add: (pid: number) => Promise<void>;
+  /** Whether no process is left in it; none leaves it by itself. */
+  readonly isEmpty: () => Promise<boolean>;
   /** Whether something in it was killed for memory. */
   readonly ranOutOfMemory: () => Promise<boolean>;
   /** Whether the start of a process was refused. */
@@ -58,6 +60,8 @@ export async function makeControlGroup(name: string, limits: Limits): Promise<Co
     add: async (pid) => {
       for (const path of joined) await writeFile(join(path, 'cgroup.procs'), String(pid));
     },
+    isEmpty: async () =>
+      (await readFile(join(pids, 'cgroup.procs'), 'utf8').catch(() => 'unknown')) === '',
     ranOutOfMemory: async () =>
       (await count(join(memory, isFirst ? 'memory.oom_control' : 'memory.events'), 'oom_kill')) > 0,
     ranOutOfProcesses: async () => (await count(join(pids, 'pids.events'), 'max')) > 0,

@@ -3,6 +3,7 @@ import { once } from 'node:events';
 import type { Readable } from 'node:stream';
 import type { StepEnd } from '@vaquero/core';
 import { type Entered, killGroup, pipeOf, say } from './anteroom.ts';
+import type { ControlGroup } from './control-group.ts';
 import { descriptors, filterOfCalls, listed } from './handed-down.ts';
 import { openWayOut } from './network.ts';
 import { killAll, type Slot } from './slot.ts';
@@ -53,7 +54,9 @@ export async function runBehindWalls(behind: Behind, ears: Ears): Promise<Ended>
 }
 
 /** Kills what a slot's uid may still run, unless other commands of the slot run. */
-async function sweepIfLast(slot: Slot): Promise<void> {
+async function sweepIfLast(slot: Slot, group: ControlGroup | null): Promise<void> {
+  // Looking through all processes of the machine takes longer than many a step.
+  if ((await group?.isEmpty()) === true) return;
   if (running.get(slot.directory) === 1) await killAll(slot);
 }
 
@@ -92,7 +95,7 @@ async function runOne(behind: Behind, ears: Ears, entered: Entered): Promise<End
     if (entry.why !== null) stop({ kind: 'walls', why: entry.why });
     const { code, signal, said } = await closing;
     // Others of the same build may run beside it under the same uid; the last one sweeps.
-    await sweepIfLast(slot);
+    await sweepIfLast(slot, group);
     const sawProcessLimit = (await group?.ranOutOfProcesses()) ?? watch.sawProcessLimit();
     if (stopped !== null) return { ok: false, end: stopped, sawProcessLimit };
     if (entry.isGone) {

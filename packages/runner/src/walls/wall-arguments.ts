@@ -62,7 +62,15 @@ export function mountedDescriptors({ mounts }: Sight): readonly number[] {
  */
 const front = `while IFS= read -r -d '' -u ${descriptors.values} pair; do export "$pair"; done
 for open in /proc/self/fd/*; do open=\${open##*/}; ((open > 2)) && eval "exec $open>&-" 2>/dev/null; done
-unset pair open; exec "$@"`;
+unset pair open`;
+
+/** A command behind the front: a script of bash goes on in the same shell, which saves a start of one. */
+function behindFront(command: readonly string[]): readonly string[] {
+  const [program, flag, script, ...args] = command;
+  return program === '/bin/bash' && flag === '-c' && script !== undefined
+    ? [`${front}\n${script}`, ...args]
+    : [`${front}\nexec "$@"`, 'begin', ...command];
+}
 
 /** What the program in front of the command reads. Throws a RangeError for a value that would end before its end. */
 export function valuesText(environment: Readonly<Record<string, string>>): string {
@@ -77,12 +85,12 @@ const certificates = [
 ];
 
 /**
- * The command that enters the network namespace of a way out if it is given one, drops to the slot's uid, sets limits that bind it (they do not bind root), and starts
+ * The command that enters the network namespace of a way out if it is given one, drops to the slot's uid, and starts
  * bubblewrap, which reads the rest of its arguments from a descriptor so that no path of the host shows
- * in the build's process list. Source: bwrap(1), setpriv(1), prlimit(1).
+ * in the build's process list. Source: bwrap(1), setpriv(1).
  */
 export function outerCommand(
-  { slot, limits, command }: Behind,
+  { slot, command }: Behind,
   namespace: string | null,
 ): readonly string[] {
   const enter = namespace === null ? [] : ['nsenter', `--net=${namespace}`, '--'];
@@ -100,15 +108,6 @@ export function outerCommand(
   return [
     ...enter,
     ...drop,
-    'prlimit',
-    // The control group refuses first and counts it; this holds where there is none.
-    `--nproc=${limits.processes + 16}`,
-    // RLIMIT_AS would break Node, which reserves far more address space than it uses.
-    `--data=${limits.memoryBytes}`,
-    `--fsize=${limits.diskBytes}`,
-    '--nofile=16384',
-    '--core=0',
-    '--',
     'bwrap',
     '--args',
     String(descriptors.args),
@@ -116,9 +115,7 @@ export function outerCommand(
     '/bin/bash',
     '--norc',
     '-c',
-    front,
-    'begin',
-    ...command,
+    ...behindFront(command),
   ];
 }
 

@@ -37,7 +37,7 @@ export function gitEnvironment(): Record<string, string> {
     GIT_ASKPASS: '/bin/false',
     // An object is what its name says, whatever a ref or a file would have stand for it.
     GIT_NO_REPLACE_OBJECTS: '1',
-    GIT_GRAFT_FILE: '/dev/null',
+    GIT_GRAFT_FILE: '/nonexistent/grafts',
     GIT_CONFIG_COUNT: '9',
     GIT_CONFIG_KEY_0: 'safe.directory',
     GIT_CONFIG_VALUE_0: '*',

@@ -85,7 +85,7 @@ function endOf(build: BuildRecord): string {
   const failure = build.failure == null ? null : failureInWords(build.failure);
   return failure === null
     ? `build ${build.number} ${build.state}`
-    : `build ${build.number} ${build.state}: ${failure.what} ${failure.next}`;
+    : `build ${build.number} ${build.state}: ${failure.what} ${failure.why} ${failure.next}`;
 }
 
 /** Waits until an attempt says something, half a second at most. */
