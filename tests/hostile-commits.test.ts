@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { existsSync, mkdirSync, readdirSync, statSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { type BuildReply, recipeRoutes, variableRoutes } from '@vaquero/contracts';
+import { type BuildReply, buildRoutes, recipeRoutes, variableRoutes } from '@vaquero/contracts';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
 import { execa } from 'execa';
@@ -247,6 +247,47 @@ g.xml'`;
       assert.match(failure?.why ?? '', /path of over 1000 characters/);
       assert.ok(!JSON.stringify(failure).includes(service.state), 'a path of the host shows');
       assert.equal((await build({ 'index.html': 'x' })).state, 'passed');
+    },
+  );
+
+  await t.test(
+    'a log of nothing but line ends is kept, looked through and told, and others are answered',
+    async () => {
+      const { state, project, number, failure } = await build({
+        'vaquero.yaml': recipeOf(
+          "yes '' | head -c 30000000; echo 'cat: fares: No such file or directory'; exit 3",
+        ),
+      });
+      assert.equal(state, 'failed');
+      assert.match(failure?.what ?? '', /exit code 3/);
+      const reply = await service.operator.call(buildRoutes.showBuildRoute, {
+        params: { project, build: number },
+      });
+      assert.equal(reply.tellingLine?.text, 'cat: fares: No such file or directory');
+      assert.ok((reply.tellingLine?.number ?? 0) > 29_000_000);
+    },
+  );
+
+  await t.test(
+    'a recipe that would have all names held against thousands of patterns is not begun',
+    async () => {
+      const files = Object.fromEntries(
+        Array.from({ length: 3000 }, (_, n) => [`f/${n % 50}/${n}`, '']),
+      );
+      const reads = `[${Array.from({ length: 250 }, (_, n) => `"*${n % 10}"`).join(',')}]`;
+      const steps = Array.from(
+        { length: 30 },
+        (_, n) => `  s${n}: {run: "true", reads: ${reads}, writes: [w${n}]}\n`,
+      ).join('');
+      const { reason, failure } = await build({
+        ...files,
+        'vaquero.yaml': `steps:\n${steps}serve: {site: w1}\n`,
+      });
+      assert.equal(reason?.reason, 'commit-unreadable');
+      assert.match(
+        failure?.why ?? '',
+        /more paths and patterns than can be looked for among the \d+ names/,
+      );
     },
   );
 

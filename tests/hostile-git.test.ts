@@ -272,4 +272,40 @@ test('what is pushed harms neither the service nor what others see', async (t) =
       'the new quay',
     );
   });
+
+  await t.test('a repository that is its own submodule without end is refused', async () => {
+    const own = await service.project('ouroboros');
+    const first = await own.copy.commit('First', {
+      'index.html': 'x',
+      '.gitmodules': Array.from(
+        { length: 30 },
+        (_, n) => `[submodule "m${n}"]\n\tpath = m${n}\n\turl = ../ouroboros.git\n`,
+      ).join(''),
+    });
+    let commit = first;
+    for (let level = 0; level < 3; level += 1) {
+      for (let n = 0; n < 30; n += 1)
+        await git(own.copy.folder, [
+          'update-index',
+          '--add',
+          '--cacheinfo',
+          `160000,${commit},m${n}`,
+        ]);
+      await git(own.copy.folder, [
+        '-c',
+        'user.name=Wren',
+        '-c',
+        'user.email=wren@kettle.example',
+        'commit',
+        '-q',
+        '-m',
+        `Level ${level}`,
+      ]);
+      commit = await git(own.copy.folder, ['rev-parse', 'HEAD']);
+    }
+    assert.ok((await own.copy.push(own.remote)).ok);
+    const { state, failure } = await latest('ouroboros', 0);
+    assert.equal(state, 'failed');
+    assert.match(failure?.why ?? '', /there are over 200 submodules/);
+  });
 });

@@ -48,7 +48,14 @@ export { nextInQueue, type Shares, suits, type Waiting } from './builds/next-in-
 export { forecastQueue, type QueuePlace, type RunnerNow } from './builds/queue-forecast.ts';
 export { brandedBy, type Find, readFind } from './builds/read-find.ts';
 export { type Expected, forecastSteps } from './builds/step-forecast.ts';
-export { type StepInputs, stepKeyText, type TreeFile } from './builds/step-key.ts';
+export {
+  looksFor,
+  mostLooks,
+  readsOf,
+  type StepInputs,
+  stepKeyText,
+  type TreeFile,
+} from './builds/step-key.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';
 export { controlFault, controlFaultsIn } from './control-characters.ts';
 export { allow, type Decision, refuse } from './decision.ts';

@@ -18,17 +18,29 @@ export function siteFolders(
   before: ReadonlySet<string>,
 ): readonly SiteFolder[] {
   const endings = paths.filter((path) => path.endsWith(`/${entry}`) && !never.test(path));
-  const folders = endings.map((path) => path.slice(0, -entry.length - 1));
-  const outermost = folders.filter(
-    (folder) => !folders.some((other) => other !== folder && folder.startsWith(`${other}/`)),
-  );
-  return outermost
-    .map((folder) => ({
+  const folders = new Set(endings.map((path) => path.slice(0, -entry.length - 1)));
+  // From path to folder, not from folder to path: a build may have written a hundred thousand of both.
+  const files = new Map<string, number>();
+  for (const path of paths) {
+    const folder = outermostOf(path, folders);
+    if (folder !== null) files.set(folder, (files.get(folder) ?? 0) + 1);
+  }
+  return [...files]
+    .map(([folder, count]) => ({
       folder,
-      files: paths.filter((path) => path.startsWith(`${folder}/`)).length,
+      files: count,
       made: before.has(`${folder}/${entry}`) ? 1 : 0,
     }))
     .sort((a, b) => a.made - b.made || b.files - a.files || (a.folder < b.folder ? -1 : 1))
     .slice(0, 4)
-    .map(({ folder, files }) => ({ folder, files }));
+    .map(({ folder, files: count }) => ({ folder, files: count }));
+}
+
+/** The first of some folders on the way to a path, from the top. */
+function outermostOf(path: string, folders: ReadonlySet<string>): string | null {
+  for (let at = path.indexOf('/'); at !== -1; at = path.indexOf('/', at + 1)) {
+    const folder = path.slice(0, at);
+    if (folders.has(folder)) return folder;
+  }
+  return null;
 }

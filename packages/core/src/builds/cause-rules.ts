@@ -82,7 +82,7 @@ export const causeRules: readonly CauseRule[] = [
   },
   {
     name: 'file not there',
-    form: /ENOENT: no such file or directory, \w+ '([^']+)'|FileNotFoundError.*'([^']+)'|([^\s:]+): No such file or directory/,
+    form: /ENOENT: no such file or directory, \w+ '([^']+)'|FileNotFoundError.*'([^']+)'|(?:^|[\s:])([^\s:]+): No such file or directory/,
     next: 'Commit $1, or, if the step says what it reads, name it there.',
   },
   {

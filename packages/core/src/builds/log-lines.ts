@@ -14,17 +14,17 @@ export interface SaidLine {
 }
 
 /**
- * The lines of a log, each with its step and time. `lines` are in order with the byte offset at which each
+ * The lines of a log, each with its step and time. `lines` are in order with their numbers and the byte offset at which each
  * begins; `segments` are in the order of their offsets.
  */
 export function saidLines(
-  lines: readonly { readonly offset: number; readonly text: string }[],
+  lines: readonly { readonly number: number; readonly offset: number; readonly text: string }[],
   segments: readonly LogSegment[],
 ): readonly SaidLine[] {
   let place = -1;
-  return lines.map(({ offset, text }, index) => {
+  return lines.map(({ number, offset, text }) => {
     while ((segments[place + 1]?.offset ?? Number.POSITIVE_INFINITY) <= offset) place += 1;
     const segment = segments[place];
-    return { number: index + 1, step: segment?.step ?? '', at: segment?.at ?? null, text };
+    return { number, step: segment?.step ?? '', at: segment?.at ?? null, text };
   });
 }

@@ -254,9 +254,9 @@ test('the usual time tells its spread', () => {
 
 test('lines know the step that said them, however steps took turns', () => {
   const lines = [
-    { offset: 0, text: 'a' },
-    { offset: 2, text: 'b' },
-    { offset: 4, text: 'c' },
+    { number: 1, offset: 0, text: 'a' },
+    { number: 2, offset: 2, text: 'b' },
+    { number: 3, offset: 4, text: 'c' },
   ];
   const segments = [
     { offset: 0, step: 'left', at: 5 },

@@ -1,5 +1,5 @@
 import { canonical, type Json } from '../audit/log-entry.ts';
-import { fixedPart, matchesPath } from '../recipes/glob.ts';
+import { fixedPart, matchesPath, pathMatcher } from '../recipes/glob.ts';
 import type { Helper, RecipeStep } from '../recipes/recipe.ts';
 import type { Trust } from '../refs/pull-request.ts';
 
@@ -17,6 +17,7 @@ export interface StepInputs {
   readonly trust: Trust;
   readonly step: RecipeStep;
   readonly helpers: readonly Helper[];
+  /** Those of the commit that it reads, as `readsOf` picks them. */
   readonly files: readonly TreeFile[];
   readonly tools: Readonly<Record<string, string>>;
   /** Digests of what all steps before it wrote, by their names. */
@@ -31,10 +32,7 @@ export interface StepInputs {
  */
 export function stepKeyText(inputs: StepInputs): string {
   const { step } = inputs;
-  const reads = step.reads ?? [];
-  const files = inputs.files
-    .filter((file) => reads.some((read) => isRead(read, file)))
-    .map((file): Json => [file.path, file.mode, file.object]);
+  const files = inputs.files.map((file): Json => [file.path, file.mode, file.object]);
   return canonical({
     format: 1,
     project: inputs.project,
@@ -55,9 +53,28 @@ export function stepKeyText(inputs: StepInputs): string {
   });
 }
 
-/** A submodule is one name in the tree, for all that lies in it. */
-function isRead(read: string, { path, mode }: TreeFile): boolean {
-  return matchesPath(read, path) || (mode === submoduleMode && matchesPath(path, fixedPart(read)));
+/** Picks the files that a step reads. A submodule is one name in the tree, for all that lies in it. */
+export function readsOf(step: RecipeStep): (files: readonly TreeFile[]) => readonly TreeFile[] {
+  const reads = (step.reads ?? []).map((read) => ({
+    isMet: pathMatcher(read),
+    fixed: fixedPart(read),
+  }));
+  return (files) =>
+    files.filter(({ path, mode }) => {
+      const segments = path.split('/');
+      return reads.some(
+        ({ isMet, fixed }) =>
+          isMet(path, segments) || (mode === submoduleMode && matchesPath(path, fixed)),
+      );
+    });
+}
+
+/** So often is a path of a commit held against what a recipe's steps read; beyond it nobody waits for the answer. */
+export const mostLooks = 20_000_000;
+
+/** How often that would be for a commit of so many entries. */
+export function looksFor(steps: readonly RecipeStep[], entries: number): number {
+  return steps.reduce((sum, step) => sum + (step.reads?.length ?? 0), 0) * entries;
 }
 
 /** Source: git-ls-tree(1), the mode of a commit in a tree. */

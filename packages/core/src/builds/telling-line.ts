@@ -6,6 +6,9 @@ export interface LogLine {
   readonly text: string;
 }
 
+/** What a line has to say it says at its beginning; some of the rules take the square of its length. */
+const longestTold = 1000;
+
 /** Lines that name an error by themselves, most telling first; what compilers, runtimes and tools print at the start of it. */
 const rules = [
   /^\s*(?:uncaught )?(?:[\w.]*(?:Error|Exception))(?: \[\w+\])?: \S/,
@@ -25,7 +28,10 @@ const colour = /\x1b\[[0-9;]*m/g;
  * lines of source code and a package manager's echoes are passed over. Undefined when no line does.
  */
 export function tellingLine(lines: readonly LogLine[]): LogLine | undefined {
-  const plain = lines.map((line) => ({ ...line, text: line.text.replace(colour, '') }));
+  const plain = lines.map((line) => ({
+    ...line,
+    text: line.text.slice(0, longestTold).replace(colour, ''),
+  }));
   const own = plain.filter((line) => !onlyRepeats.test(line.text) && !isSource.test(line.text));
   const known = own.find((line) => causeOf(line.text) !== null);
   if (known !== undefined) return known;

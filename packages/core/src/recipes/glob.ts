@@ -10,6 +10,18 @@ export function matchesPath(pattern: string, path: string): boolean {
   return matchSegments(clean.split('/'), path.split('/'));
 }
 
+/** The same for many paths: what the pattern says is taken apart once. */
+export function pathMatcher(
+  pattern: string,
+): (path: string, segments: readonly string[]) => boolean {
+  const clean = cleanPath(pattern);
+  if (clean === '.') return () => true;
+  const below = `${clean}/`;
+  if (!isPattern(clean)) return (path) => path === clean || path.startsWith(below);
+  const parts = clean.split('/');
+  return (_, segments) => matchSegments(parts, segments);
+}
+
 /** Whether a ref's short name meets a pattern: `*` stands for any run of characters, slashes too. */
 export function matchesName(pattern: string, name: string): boolean {
   return matchText(pattern, name);

@@ -16,7 +16,7 @@ import type { ProjectRow } from '../projects/project-rows.ts';
 import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
 import { type BuildRecord, lastGoodBefore, latestAttempt } from './build-rows.ts';
 import { linesOf } from './find-lines.ts';
-import { isLock, readLock } from './read-lock.ts';
+import { isLock } from './read-lock.ts';
 
 /** What a failed build says of itself beside how it ended. */
 export type Explained = Pick<BuildReply, 'tellingLine' | 'lastGood' | 'explanation'>;
@@ -52,7 +52,9 @@ export async function explainFailure(
       next: cause?.next ?? null,
       newLines: before === null ? [] : [...newLines(lines.lines, before.lines)],
       elsewhere: [...elsewhere],
-      tools: before === null ? [] : [...toolsThatDiffer(before.tools, lines.tools)],
+      // A build that never began had no tools that could differ.
+      tools:
+        before === null || !hasBegun(lines) ? [] : [...toolsThatDiffer(before.tools, lines.tools)],
     },
   };
 }
@@ -60,6 +62,10 @@ export async function explainFailure(
 interface Said {
   readonly lines: readonly SaidLine[];
   readonly tools: Readonly<Record<string, string>>;
+}
+
+function hasBegun({ tools }: Said): boolean {
+  return Object.keys(tools).length > 0;
 }
 
 async function saidBy(deps: Deps, buildId: string, step: string | null): Promise<Said> {
@@ -134,15 +140,16 @@ async function changedSince(
     commit: good.commitId as CommitId,
     changed: [...changed],
     commits: [...commits],
-    packages: [...(await packagesThatDiffer(directory, build, good, changed))],
+    packages: [...(await packagesThatDiffer(deps, directory, build, good, changed))],
   };
 }
 
 const mostPackages = 50;
-const largestLock = 32 << 20;
+const largestLock = 16 << 20;
 
 /** Packages that the lock files of the two commits install otherwise; those beyond the folder count too. */
 async function packagesThatDiffer(
+  deps: Deps,
   directory: string,
   build: BuildRecord,
   good: BuildRecord,
@@ -153,7 +160,7 @@ async function packagesThatDiffer(
     [...changed.map((file) => file.path), ...beyond.map((path) => path.slice(1))].filter(isLock),
   );
   const lockAt = async (path: string, commit: string): Promise<LockedPackages> =>
-    readLock(path, (await fileIn(directory, commit as CommitId, path, largestLock)) ?? '');
+    deps.reading.lock(path, (await fileIn(directory, commit as CommitId, path, largestLock)) ?? '');
   const all = await Promise.all(
     [...paths].map(async (path) =>
       lockDifferences(await lockAt(path, good.commitId), await lockAt(path, build.commitId)),

@@ -1,3 +1,4 @@
+import { setImmediate as breathe } from 'node:timers/promises';
 import type { buildRoutes } from '@vaquero/contracts';
 import { type Instant, type SaidLine, saidLines } from '@vaquero/core';
 import type { z } from 'zod';
@@ -7,20 +8,42 @@ import { readLog, segmentsOf } from './log-rows.ts';
 type Wanted = z.output<typeof buildRoutes.logLinesRoute.query>;
 type Reply = z.input<typeof buildRoutes.logLinesRoute.reply>;
 
-/** All lines of an attempt's log, each with the step that said it and when. */
+/** Of a log so many lines are made at its beginning, and as many at its end: one of empty lines has 33 million. */
+const mostLines = 150_000;
+/** So many bytes are looked through before others have their turn. */
+const bytesInTurn = 1 << 20;
+
+/** The lines of an attempt's log, each with the step that said it and when; of one without end those in its middle are left out. */
 export async function linesOf(db: Db, attemptId: string): Promise<readonly SaidLine[]> {
   const [whole, segments] = await Promise.all([
     readLog(db, attemptId, 0),
     segmentsOf(db, attemptId),
   ]);
-  const lines: { offset: number; text: string }[] = [];
+  const ends = await countLines(whole);
+  const lines: { number: number; offset: number; text: string }[] = [];
+  let number = 0;
+  let rested = 0;
   for (let from = 0; from < whole.length; ) {
     const end = whole.indexOf(10, from);
     const to = end === -1 ? whole.length : end;
-    lines.push({ offset: from, text: whole.toString('utf8', from, to) });
+    number += 1;
+    if (number <= mostLines || number > ends - mostLines)
+      lines.push({ number, offset: from, text: whole.toString('utf8', from, to) });
     from = to + 1;
+    if (from - rested < bytesInTurn) continue;
+    rested = from;
+    await breathe();
   }
   return saidLines(lines, segments);
+}
+
+async function countLines(whole: Buffer): Promise<number> {
+  let count = 0;
+  for (let from = 0; from < whole.length; from += bytesInTurn) {
+    for (const byte of whole.subarray(from, from + bytesInTurn)) if (byte === 10) count += 1;
+    await breathe();
+  }
+  return count;
 }
 
 /** The lines of a log that are asked for: of one step, holding a text, from a number on. */

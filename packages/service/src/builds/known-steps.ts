@@ -1,3 +1,4 @@
+import { setImmediate as breathe } from 'node:timers/promises';
 import type { roleRoutes } from '@vaquero/contracts';
 import {
   type Digest,
@@ -6,11 +7,14 @@ import {
   orderSteps,
   planFor,
   type Recipe,
+  type RecipeStep,
   readRefName,
+  readsOf,
   rootedPlan,
   seenPaths,
   stepKeyText,
   stepsBefore,
+  type TreeFile,
   withTools,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
@@ -68,7 +72,7 @@ export async function knownSteps(
         trust: build.trust,
         step,
         helpers: plan.beside,
-        files,
+        files: await readBy(step, files),
         tools: attempt.tools ?? {},
         before: Object.fromEntries(names.map((name) => [name, digests.get(name) ?? ''])),
         given: Object.fromEntries(
@@ -84,6 +88,19 @@ export async function knownSteps(
   }
   return known;
 }
+
+/** Picks the files that a step reads, and lets others have their turn meanwhile. */
+async function readBy(step: RecipeStep, files: readonly TreeFile[]): Promise<readonly TreeFile[]> {
+  const pick = readsOf(step);
+  const read: TreeFile[] = [];
+  for (let from = 0; from < files.length; from += filesInTurn) {
+    if (from > 0) await breathe();
+    read.push(...pick(files.slice(from, from + filesInTurn)));
+  }
+  return read;
+}
+
+const filesInTurn = 5000;
 
 function foundIn(row: Awaited<ReturnType<typeof resultUnder>>): Known['found'] {
   return row === undefined

@@ -76,18 +76,15 @@ export async function readLog(db: Db, attemptId: string, from: number): Promise<
   return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from);
 }
 
-/** Packs the chunks of an attempt that is over into one gzip member with an index of line offsets. */
+/** Packs the chunks of an attempt that is over into one gzip member. */
 export async function packLog(db: Db, attemptId: string): Promise<void> {
   const [whole, segments] = await Promise.all([
     readLog(db, attemptId, 0),
     segmentsOf(db, attemptId),
   ]);
-  const lineOffsets = [0];
-  for (let at = whole.indexOf(10); at !== -1; at = whole.indexOf(10, at + 1))
-    lineOffsets.push(at + 1);
   await db
     .update(attempts)
-    .set({ packedLog: await zip(whole), lineOffsets, segments })
+    .set({ packedLog: await zip(whole), segments })
     .where(eq(attempts.id, attemptId));
   await db
     .delete(logChunks)

@@ -4,6 +4,8 @@ import {
   canonical,
   type Digest,
   type Json,
+  looksFor,
+  mostLooks,
   nameOfRef,
   type Proposed,
   planFor,
@@ -54,8 +56,9 @@ export async function prepareBuilds(
 ): Promise<readonly PreparedBuild[]> {
   try {
     return await noted(directory, commit, async () => {
-      await requireBounded(directory, commit);
-      return prepareRead(deps, directory, project, commit, ref, isSent, proposed);
+      const { entries } = await requireBounded(directory, commit);
+      const all = await prepareRead(deps, directory, project, commit, ref, isSent, proposed);
+      return all.map((build) => withinLooks(build, entries));
     });
   } catch (error) {
     if (!(error instanceof CommitUnreadable)) throw error;
@@ -71,6 +74,14 @@ export async function prepareBuilds(
     };
     return [{ ...none, commit: unread, failure }];
   }
+}
+
+/** A recipe that would have every name of a large commit held against thousands of patterns is not begun. */
+function withinLooks(build: PreparedBuild, entries: number): PreparedBuild {
+  const looks = looksFor(build.recipe?.recipe.steps ?? [], entries);
+  if (looks <= mostLooks) return build;
+  const why = `its recipe ${build.name} names more paths and patterns than can be looked for among the ${entries} names of the commit; name folders instead`;
+  return { ...build, failure: { reason: 'commit-unreadable', why }, inputKey: null, known: null };
 }
 
 async function prepareRead(

@@ -162,7 +162,6 @@ export const attempts = mysqlTable(
     logBytes: bigint('log_bytes', { mode: 'number' }).notNull().default(0),
     /** Once the attempt is over its log is one gzip member with an index of lines beside it. */
     packedLog: bytes('packed_log'),
-    lineOffsets: json('line_offsets').$type<readonly number[] | null>(),
     /** Which step said what and when, beside the packed log. */
     segments: json('segments').$type<LogSegments | null>(),
     tools: json('tools').$type<Readonly<Record<string, string>> | null>(),

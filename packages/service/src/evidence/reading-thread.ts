@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
+import type { LockedPackages } from '@vaquero/core';
 import type { FileRead, ReadingReply, ReadingTask } from './reading-worker.ts';
 
 /** What came of a task: all of it, or what was read until one thing took too long; then the thread is gone. */
 export interface ReadingEnd {
   readonly read: readonly FileRead[];
   readonly report: Extract<ReadingReply, { report: unknown }>['report'] | null;
+  readonly packages: LockedPackages | null;
   /** The place of the file that took too long; 0 for a report. Null when all was read. */
   readonly lateAt: number | null;
 }
@@ -39,6 +41,7 @@ export function startReadingThread(mostMs: number): ReadingThread {
     new Promise((resolve, reject) => {
       const read: FileRead[] = [];
       let report: ReadingEnd['report'] = null;
+      let packages: LockedPackages | null = null;
       const place = (): number => ('progress' in task ? Atomics.load(task.progress, 0) : 0);
       let since = { place: -1, ms: 0 };
       const end = (settle: () => void): void => {
@@ -50,21 +53,28 @@ export function startReadingThread(mostMs: number): ReadingThread {
         // A file that fills the memory of its thread is one that cannot be read, as one that takes too long.
         const isFull =
           error instanceof Error && 'code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY';
-        end(() => (isFull ? resolve({ read, report, lateAt: place() }) : reject(error)));
+        end(() => (isFull ? resolve({ read, report, packages, lateAt: place() }) : reject(error)));
       };
       const gone = (): void => fail(new Error('a reading thread ended'));
       const hear = (reply: ReadingReply): void => {
+        if ('done' in reply) end(() => resolve({ read, report, packages, lateAt: null }));
+        else if ('failure' in reply) fail(new Error(reply.failure));
+        else take(reply);
+      };
+      const take = (reply: ReadingReply): void => {
         if ('read' in reply) read.push(...reply.read);
         else if ('report' in reply) report = reply.report;
-        else if ('done' in reply) end(() => resolve({ read, report, lateAt: null }));
-        else if ('failure' in reply) fail(new Error(reply.failure));
+        else if ('packages' in reply) packages = reply.packages;
       };
       const look = (): void => {
         const ms = number === null ? 0 : processorMs(number);
         if (since.place !== place()) since = { place: place(), ms };
         if (ms - since.ms <= mostMs) return;
         const lateAt = place();
-        end(() => void worker.terminate().then(() => resolve({ read, report, lateAt }), reject));
+        end(
+          () =>
+            void worker.terminate().then(() => resolve({ read, report, packages, lateAt }), reject),
+        );
       };
       const timer = setInterval(look, lookEveryMs);
       worker.on('message', hear).on('error', fail).on('exit', gone);

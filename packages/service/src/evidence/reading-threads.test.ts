@@ -50,6 +50,17 @@ test('a report that takes too long cannot be read, and the next one can', async 
     assert.ok(!(await threads.report('differences', text)).ok, text);
 });
 
+test('a lock file that takes too long tells nothing, and one that does not tells its packages', async (t) => {
+  const { threads } = place(t);
+  const deep = `packages:\n${Array.from({ length: 400_000 }, (_, n) => `  '/p${n}@1.0.0':\n    a: [b, {c: d}]\n`).join('')}`;
+  const [slow, quick] = await Promise.all([
+    threads.lock('pnpm-lock.yaml', deep),
+    threads.lock('package-lock.json', '{"packages":{"node_modules/clsx":{"version":"2.1.1"}}}'),
+  ]);
+  assert.equal(slow.size, 0);
+  assert.deepEqual([...quick], [['clsx', new Set(['2.1.1'])]]);
+});
+
 test('a file that is not there is a fault, and the threads go on', async (t) => {
   const { threads, file } = place(t);
   const absent = { ...file('x', ''), source: '/nowhere' };

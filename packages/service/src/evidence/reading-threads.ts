@@ -1,4 +1,5 @@
 import { availableParallelism } from 'node:os';
+import type { LockedPackages } from '@vaquero/core';
 import type { EvidenceContent } from './evidence-rows.ts';
 import { type KnownFacts, makeKnownFacts } from './known-facts.ts';
 import type { Report } from './read-report.ts';
@@ -17,6 +18,8 @@ export interface ReadingThreads {
   ) => Promise<readonly (FileRead | 'late')[]>;
   /** Reads a report; one that takes too long cannot be read. */
   readonly report: (kind: Report['kind'], text: string) => Promise<Read<EvidenceContent>>;
+  /** The packages of a lock file; none when it cannot be read in time, since then it tells nothing. */
+  readonly lock: (path: string, text: string) => Promise<LockedPackages>;
   readonly stop: () => Promise<void>;
 }
 
@@ -89,6 +92,10 @@ export function makeReadingThreads(): ReadingThreads {
     report: async (kind, text) => {
       const { report } = await withThread((thread) => thread.run({ report: kind, text }));
       return report ?? { ok: false, why: `reading it took over ${mostMs / 1000} s` };
+    },
+    lock: async (path, text) => {
+      const { packages } = await withThread((thread) => thread.run({ lock: path, text }));
+      return packages ?? new Map();
     },
     stop: async () => {
       await Promise.all([...all].map((thread) => thread.stop()));

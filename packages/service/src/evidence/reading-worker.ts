@@ -1,6 +1,7 @@
 import { readFileSync, readlinkSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
-import type { FileFacts } from '@vaquero/core';
+import type { FileFacts, LockedPackages } from '@vaquero/core';
+import { readLock } from '../builds/read-lock.ts';
 import { stepBack } from '../supervision/precedence.ts';
 import type { EvidenceContent } from './evidence-rows.ts';
 import { type FileKind, findValues, readFacts } from './file-facts.ts';
@@ -29,13 +30,16 @@ export type ReadingTask =
       readonly values: readonly { readonly name: string; readonly value: string }[];
       readonly progress: Int32Array;
     }
-  | { readonly report: Report['kind']; readonly text: string };
+  | { readonly report: Report['kind']; readonly text: string }
+  /** A lock file of a package manager, by its path. */
+  | { readonly lock: string; readonly text: string };
 
 /** What a thread says: who it is, what of its files it has read since, that all is read, or what it failed by. */
 export type ReadingReply =
   | { readonly thread: number }
   | { readonly read: readonly FileRead[] }
   | { readonly report: Read<EvidenceContent> }
+  | { readonly packages: LockedPackages }
   | { readonly done: true }
   | { readonly failure: string };
 
@@ -51,6 +55,7 @@ say({ thread: Number(readlinkSync('/proc/thread-self').split('/').at(-1)) });
 parentPort?.on('message', (task: ReadingTask) => {
   try {
     if ('report' in task) say({ report: readReport(task.report, task.text) });
+    else if ('lock' in task) say({ packages: readLock(task.lock, task.text) });
     else readFiles(task);
     say({ done: true });
   } catch (error) {

@@ -138,7 +138,7 @@ function isSeen(path: string, paths: readonly string[], isFolder: boolean): bool
  * once however often it is named: one of a hundred names that are all the same below costs a hundred, not its powers.
  * Throws CommitUnreadable.
  */
-export async function requireBounded(directory: string, commit: string): Promise<void> {
+export async function requireBounded(directory: string, commit: string): Promise<TreeSize> {
   const objects = objectsOf(directory);
   const { pass, rest } = beginWalk();
   const own = new Map<string, TreeSize>();
@@ -160,13 +160,15 @@ export async function requireBounded(directory: string, commit: string): Promise
     return size;
   };
   const top = await treeOf(objects, commit);
-  bounded.set(top, await sizeOf(top, 1));
+  const whole = await sizeOf(top, 1);
+  bounded.set(top, whole);
   // What a folder holds never changes either; those of the newest commits are what the next ones have in common.
   for (const [tree, size] of own) if (size.entries > fewEntries) bounded.set(tree, size);
   for (const [oldest] of bounded) {
     if (bounded.size <= mostBounded) break;
     bounded.delete(oldest);
   }
+  return whole;
 }
 
 function requireWithin({ entries, depth, pathBytes }: TreeSize): void {
@@ -175,7 +177,8 @@ function requireWithin({ entries, depth, pathBytes }: TreeSize): void {
   if (pathBytes > mostOfTree.pathBytes) throw tooLarge('a path of over 4,000 bytes');
 }
 
-interface TreeSize {
+/** How much a tree holds. */
+export interface TreeSize {
   readonly entries: number;
   readonly depth: number;
   readonly pathBytes: number;

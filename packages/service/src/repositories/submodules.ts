@@ -26,6 +26,8 @@ export class SubmoduleMissing extends Error {
 
 const submoduleMode = '160000';
 const mostDeep = 8;
+/** Each is a fetch and an archive; a repository that is its own submodule would be without end. */
+const mostSubmodules = 200;
 
 /** Whose submodules are fetched: the project decides what may be given, the repository what an address counts from. */
 export interface SubmoduleSource {
@@ -45,6 +47,7 @@ export async function fetchSubmodules(
   commit: string,
   paths: readonly string[],
   depth = 0,
+  budget = { left: mostSubmodules },
 ): Promise<readonly Submodule[]> {
   const files = await treeFilesIn(source.directory, commit, paths);
   const links = files.filter((file) => file.mode === submoduleMode);
@@ -54,6 +57,11 @@ export async function fetchSubmodules(
   const places = await placesIn(source.directory, commit);
   const all: Submodule[] = [];
   for (const { path, object } of links) {
+    budget.left -= 1;
+    if (budget.left < 0)
+      throw new SubmoduleMissing(
+        `there are over ${mostSubmodules} submodules, those of submodules counted`,
+      );
     const written = places.get(path);
     if (written === undefined)
       throw new SubmoduleMissing(`the submodule ${path} is not named in .gitmodules`);
@@ -68,6 +76,7 @@ export async function fetchSubmodules(
       object,
       [],
       depth + 1,
+      budget,
     );
     all.push(...inner.map((one) => ({ ...one, path: `${path}/${one.path}` })));
   }
