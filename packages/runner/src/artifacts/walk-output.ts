@@ -24,10 +24,9 @@ export type Walked =
  * Synchronous: 2,000 files take 15 ms so, and 100 with a promise for each.
  */
 export function walkOutput(root: string): Walked {
-  const files: OutputFile[] = [];
-  const real = realpathSync(root);
-  const failure = walkFolder(real, real, '', files, 0);
-  return failure === null ? { ok: true, files } : { ok: false, failure };
+  const walk: Walk = { real: realpathSync(root), files: [], seen: 0 };
+  const failure = walkFolder(walk, walk.real, '', 0);
+  return failure === null ? { ok: true, files: walk.files } : { ok: false, failure };
 }
 
 /** The same for a folder whose files are known by a list: nothing of the disk is read. */
@@ -45,15 +44,18 @@ export function walkList(root: string, listed: readonly SealedFile[]): Walked {
 }
 
 const deepest = 64;
+/** As many as an artifact may have (the contract's proposal). */
+const mostFiles = 200_000;
 const tooDeep = `is over ${deepest} folders deep`;
 
-function walkFolder(
-  real: string,
-  folder: string,
-  at: string,
-  files: OutputFile[],
-  depth: number,
-): BuildFailure | null {
+/** A walk under way. Forty folders of two links each make 2^40 names: what was seen counts, not only files. */
+interface Walk {
+  readonly real: string;
+  readonly files: OutputFile[];
+  seen: number;
+}
+
+function walkFolder(walk: Walk, folder: string, at: string, depth: number): BuildFailure | null {
   // A link to a folder above itself would be walked without end; so deep a site has no honest cause.
   if (depth > deepest) return { reason: 'bad-name', path: at, fault: tooDeep };
   const entries = readdirSync(folder, { withFileTypes: true });
@@ -65,7 +67,11 @@ function walkFolder(
     const path = at === '' ? name : `${at}/${name}`;
     const valid = mangled.includes(name) ? { fault: 'is not valid UTF-8' } : readSitePath(path);
     if ('fault' in valid) return { reason: 'bad-name', path, fault: valid.fault };
-    const failure = walkEntry(real, join(folder, name), entry, path, files, depth);
+    // Walked in one go: what is more than can be published would only hold up the builds beside it.
+    walk.seen += 1;
+    if (walk.files.length > mostFiles || walk.seen > 2 * mostFiles)
+      return { reason: 'store', why: `the output holds over ${mostFiles} files` };
+    const failure = walkEntry(walk, join(folder, name), entry, path, depth);
     if (failure !== null) return failure;
   }
   return null;
@@ -86,23 +92,22 @@ type Kind = Pick<
 >;
 
 function walkEntry(
-  real: string,
+  walk: Walk,
   onDisk: string,
   kind: Kind,
   path: string,
-  files: OutputFile[],
   depth: number,
 ): BuildFailure | null {
   if (kind.isFile()) {
-    files.push({ path, source: onDisk });
+    walk.files.push({ path, source: onDisk });
     return null;
   }
-  if (kind.isDirectory()) return walkFolder(real, onDisk, path, files, depth + 1);
+  if (kind.isDirectory()) return walkFolder(walk, onDisk, path, depth + 1);
   if (!kind.isSymbolicLink()) return { reason: 'special-file', path, kind: kindOf(kind) };
   const target = targetOf(onDisk);
-  if (target === null || (target !== real && !target.startsWith(real + sep)))
+  if (target === null || (target !== walk.real && !target.startsWith(walk.real + sep)))
     return { reason: 'link-leaves', path, target: readlinkSync(onDisk) };
-  return walkEntry(real, target, lstatSync(target), path, files, depth + 1);
+  return walkEntry(walk, target, lstatSync(target), path, depth + 1);
 }
 
 /** Where a link ends; null when it ends nowhere, or goes round in a circle. */

@@ -5,14 +5,16 @@ import { enter, inFolder, openFolder } from './beneath.ts';
 const passedBy = new Set(['node_modules', '.git']);
 
 /**
- * Paths of all files below a folder, relative to it, at most `most`. Folder by folder through descriptors: no link is
+ * Paths of all files below a folder, relative to it, at most `most`, among at most twice as many entries. Folder by folder through descriptors: no link is
  * followed, and however deep they lie, no path is too long for the system.
  */
 export function listBeneath(root: string, most: number): readonly string[] {
   const paths: string[] = [];
+  let seen = 0;
   const walk = (folder: number, at: string): void => {
     for (const entry of entriesOf(folder)) {
-      if (paths.length >= most) return;
+      seen += 1;
+      if (paths.length >= most || seen > 2 * most) return;
       const path = at === '' ? entry.name : `${at}/${entry.name}`;
       if (entry.isFile()) paths.push(path);
       else if (entry.isDirectory() && isWalked(entry.name, path))

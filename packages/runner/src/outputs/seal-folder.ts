@@ -40,6 +40,8 @@ export function takeFolders(root: string): readonly Entry[] {
 
 /** The system opens paths of 4,095 bytes; what lies before it is the runner's own. */
 const longestPath = 1000;
+/** The packages of the largest projects are a fifth of that; beyond it the list alone would fill the memory. */
+const mostEntries = 1_000_000;
 
 function takeFolder(folder: string, at: string, entries: Entry[]): void {
   if (isRoot) lchownSync(folder, 0, 0);
@@ -48,6 +50,8 @@ function takeFolder(folder: string, at: string, entries: Entry[]): void {
   for (const entry of here.sort((a, b) => (a.name < b.name ? -1 : 1))) {
     const inner = join(folder, entry.name);
     const path = at === '' ? entry.name : `${at}/${entry.name}`;
+    if (entries.length >= mostEntries)
+      throw new Error(`the output of a step holds over ${mostEntries} files and folders`);
     if (path.length > longestPath)
       throw new Error(
         `the output has a path of over ${longestPath} characters, which no program could open: ${path.slice(0, 60)}…`,
