@@ -48,7 +48,7 @@ const deepest = 64;
 const mostFiles = 200_000;
 const tooDeep = `is over ${deepest} folders deep`;
 
-/** A walk under way. Forty folders of two links each make 2^40 names: what was seen counts, not only files. */
+/** A walk under way. Thirty folders of two links each make 2^30 names: what was seen counts, not only files. */
 interface Walk {
   readonly real: string;
   readonly files: OutputFile[];
