@@ -46,6 +46,8 @@ export function walkList(root: string, listed: readonly SealedFile[]): Walked {
 const deepest = 64;
 /** As many as an artifact may have (the contract's proposal). */
 const mostFiles = 200_000;
+/** Where a link ends is asked of the disk, folder by folder. */
+const linkWeight = 20;
 const tooDeep = `is over ${deepest} folders deep`;
 
 /** A walk under way. Thirty folders of two links each make 2^30 names: what was seen counts, not only files. */
@@ -68,7 +70,7 @@ function walkFolder(walk: Walk, folder: string, at: string, depth: number): Buil
     const valid = mangled.includes(name) ? { fault: 'is not valid UTF-8' } : readSitePath(path);
     if ('fault' in valid) return { reason: 'bad-name', path, fault: valid.fault };
     // Walked in one go: what is more than can be published would only hold up the builds beside it.
-    walk.seen += 1;
+    walk.seen += entry.isSymbolicLink() ? linkWeight : 1;
     if (walk.files.length > mostFiles || walk.seen > 2 * mostFiles)
       return { reason: 'store', why: `the output holds over ${mostFiles} files` };
     const failure = walkEntry(walk, join(folder, name), entry, path, depth);
