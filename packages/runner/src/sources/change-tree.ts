@@ -1,17 +1,18 @@
 import {
   chmodSync,
   chownSync,
+  closeSync,
   lchownSync,
-  lstatSync,
   mkdirSync,
   readdirSync,
   rmdirSync,
-  rmSync,
   symlinkSync,
+  unlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
+import { codeOf, enter, inFolder, openFolder } from '../descriptors/beneath.ts';
 
 /** Paths of all files and links of a tree. */
 export function listTree(root: string): readonly string[] {
@@ -29,7 +30,8 @@ export function listTree(root: string): readonly string[] {
 
 /**
  * Turns a tree into that of another commit; returns its paths. Files are taken away before they are written,
- * so that what a step left open, or under another name, does not change what comes after it.
+ * so that what a step left open, or under another name, does not change what comes after it. Each folder is entered
+ * from the one above by its descriptor, and no link is followed.
  */
 export function changeTree(
   root: string,
@@ -38,49 +40,80 @@ export function changeTree(
   uid: number | null,
 ): readonly string[] {
   const left = new Set(paths);
-  for (const path of [...removed, ...written.map((one) => one.path)]) {
-    if (!left.delete(path)) continue;
-    rmSync(join(root, path));
-    removeEmpty(root, dirname(path));
-  }
-  const made = new Set<string>();
-  for (const { path, kind, bytes } of written) {
-    makeFolders(root, dirname(path), uid, made);
-    const at = join(root, path);
-    const content = Buffer.from(bytes, 'base64');
-    if (kind === 'link') symlinkSync(content.toString(), at);
-    else writeFileSync(at, content, { flag: 'wx', mode: kind === 'executable' ? 0o755 : 0o644 });
-    if (uid !== null) lchownSync(at, uid, uid);
-    left.add(path);
+  const top = openFolder(root);
+  try {
+    for (const path of [...removed, ...written.map((one) => one.path)]) {
+      if (!left.delete(path)) continue;
+      inFolderOf(top, path, null, (folder) => unlinkSync(inFolder(folder, basename(path))));
+      removeEmpty(top, dirname(path));
+    }
+    for (const { path, kind, bytes } of written) {
+      const content = Buffer.from(bytes, 'base64');
+      inFolderOf(top, path, { uid }, (folder) => {
+        const at = inFolder(folder, basename(path));
+        if (kind === 'link') symlinkSync(content.toString(), at);
+        else
+          writeFileSync(at, content, { flag: 'wx', mode: kind === 'executable' ? 0o755 : 0o644 });
+        if (uid !== null) lchownSync(at, uid, uid);
+      });
+      left.add(path);
+    }
+  } finally {
+    closeSync(top);
   }
   return [...left];
 }
 
 /** Git knows no empty folder: one whose last file goes, goes with it. */
-function removeEmpty(root: string, folder: string): void {
+function removeEmpty(top: number, folder: string): void {
   for (let at = folder; at !== '.'; at = dirname(at)) {
     try {
-      rmdirSync(join(root, at));
+      inFolderOf(top, at, null, (above) => rmdirSync(inFolder(above, basename(at))));
     } catch (error) {
-      if (error instanceof Error && 'code' in error && error.code === 'ENOTEMPTY') return;
+      if (codeOf(error) === 'ENOTEMPTY') return;
       throw error;
     }
   }
 }
 
-function makeFolders(root: string, folder: string, uid: number | null, made: Set<string>): void {
-  if (folder === '.' || made.has(folder)) return;
-  makeFolders(root, dirname(folder), uid, made);
-  made.add(folder);
-  const at = join(root, folder);
-  const there = lstatSync(at, { throwIfNoEntry: false });
-  if (there === undefined) makeFolder(at, uid);
-  // A link in a folder's place would lead what is written out of the tree.
-  else if (!there.isDirectory()) throw new Error(`${folder} is no folder in this tree`);
+/** Does something in the folder that a path lies in; with `made` folders that are not there are made, for a uid. */
+function inFolderOf(
+  top: number,
+  path: string,
+  made: { readonly uid: number | null } | null,
+  work: (folder: number) => void,
+): void {
+  const parts = dirname(path).split('/');
+  let folder = top;
+  try {
+    for (const [place, part] of parts.entries()) {
+      if (part === '.') continue;
+      const next = enterOrMake(folder, part, made);
+      // A link in a folder's place would lead what is written out of the tree.
+      if (next === null)
+        throw new Error(`${parts.slice(0, place + 1).join('/')} is no folder in this tree`);
+      if (folder !== top) closeSync(folder);
+      folder = next;
+    }
+    work(folder);
+  } finally {
+    if (folder !== top) closeSync(folder);
+  }
 }
 
-function makeFolder(at: string, uid: number | null): void {
-  mkdirSync(at);
-  chmodSync(at, 0o755);
-  if (uid !== null) chownSync(at, uid, uid);
+function enterOrMake(
+  folder: number,
+  name: string,
+  made: { readonly uid: number | null } | null,
+): number | null {
+  const there = enter(folder, name);
+  if (typeof there === 'number') return there;
+  if (there === 'link' || made === null) return null;
+  mkdirSync(inFolder(folder, name));
+  const fresh = enter(folder, name);
+  if (typeof fresh !== 'number') return null;
+  // By the folder that was opened, whatever its name stands for by now.
+  chmodSync(inFolder(fresh, '.'), 0o755);
+  if (made.uid !== null) chownSync(inFolder(fresh, '.'), made.uid, made.uid);
+  return fresh;
 }
