@@ -115,7 +115,7 @@ test('what a commit brings leads nobody out of the walls', { skip: needsRoot }, 
   await t.test('values reach a step as they are, and are no arguments of any program', async () => {
     const value = '--bind / /mnt "$HOME" `id` \\ ü\nHARBOUR';
     const { state, log } = await build({
-      'vaquero.yaml': `steps:\n  pages:\n    sets: {A: ${JSON.stringify(value)}, EMPTY: ""}\n    run: |\n      echo begins; printf '<%s>' "$A" "$EMPTY"; echo; cat /proc/*/cmdline | tr '\\0' '\\n' | grep -c [H]ARBOUR; ls /mnt 2>&1; ls /proc/self/fd | tr '\\n' ' '\n      ${writesPage('x')}\nserve: {site: out}\n`,
+      'vaquero.yaml': `steps:\n  pages:\n    sets: {A: ${JSON.stringify(value)}, EMPTY: "", IFS: "/", GLOBIGNORE: "/proc/self/fd/*", BASH_ENV: /tmp/none}\n    run: |\n      echo begins; printf '<%s>' "$A" "$EMPTY"; echo; cat /proc/*/cmdline | tr '\\0' '\\n' | grep -c [H]ARBOUR; ls /mnt 2>&1; ls /proc/self/fd | tr '\\n' ' '\n      ${writesPage('x')}\nserve: {site: out}\n`,
     });
     assert.equal(state, 'passed', log);
     assert.ok(log.includes(`<${value}><>\n0\n`), log);

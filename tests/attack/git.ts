@@ -104,6 +104,15 @@ export const byGit: Attack = async ({ service, builder }) => {
         ),
       ),
     );
+  const partial = `${copy.folder}-partial`;
+  await git('clone', '-q', '--filter=blob:none', '--no-checkout', remote('target'), partial);
+  attempts.push(
+    judge(
+      'fetching objects by their names alone',
+      /exit (?:128|1) /,
+      await git('-C', partial, 'fetch', '-q', 'origin', 'ab'.repeat(20)),
+    ),
+  );
   attempts.push(
     judge(
       'a push whose history is cut off',

@@ -57,12 +57,13 @@ export function mountedDescriptors({ mounts }: Sight): readonly number[] {
 }
 
 /**
- * Reads the environment from its descriptor, closes all but the standard ones, whoever they came from, and becomes the
- * command: values are no arguments of any program, so none of them can be taken for an option or shows in a list of processes.
+ * Reads the environment from its descriptor, closes all but the standard ones, whoever they came from, and only then lets
+ * the values be what steers a shell: they are no arguments of any program, so none of them can be taken for an option or shows in a list of processes.
  */
-const front = `while IFS= read -r -d '' -u ${descriptors.values} pair; do export "$pair"; done
+const front = `mapfile -d '' -t values <&${descriptors.values}
 for open in /proc/self/fd/*; do open=\${open##*/}; ((open > 2)) && eval "exec $open>&-" 2>/dev/null; done
-unset pair open`;
+for value in "\${values[@]}"; do export "$value"; done
+unset values value open`;
 
 /** A command behind the front: a script of bash goes on in the same shell, which saves a start of one. */
 function behindFront(command: readonly string[]): readonly string[] {
@@ -83,6 +84,9 @@ const certificates = [
   '/usr/share/ca-certificates',
   '/usr/local/share/ca-certificates',
 ];
+
+/** Settings of programs that every user of the machine reads: where names lead, which fonts there are, how a browser starts. */
+const published = ['/etc/alternatives', '/etc/fonts', '/etc/chromium.d'];
 
 /**
  * The command that enters the network namespace of a way out if it is given one, drops to the slot's uid, and starts
@@ -168,7 +172,7 @@ export function innerArguments(
     ...(network === 'out'
       ? ['--ro-bind-data', String(descriptors.resolv), '/etc/resolv.conf']
       : []),
-    ...[...certificates, '/etc/alternatives']
+    ...[...certificates, ...published]
       .filter((path) => path.startsWith('/etc') && existsSync(path))
       .flatMap((path) => ['--ro-bind', path, path]),
     '--dir',
