@@ -52,6 +52,44 @@ export interface HistoryOptions {
  * pushes, builds behind the walls, promotions, a rollback. Nothing is written past them.
  */
 export async function makeHistory(options: HistoryOptions): Promise<void> {
+  // Opened last, closed first, whichever of them does not start.
+  const opened: { readonly stop: () => Promise<void> }[] = [];
+  const failures: string[] = [];
+  let stopping: Promise<void> | null = null;
+  const stopAll = (): Promise<void> => {
+    stopping ??= (async () => {
+      for (const one of opened.toReversed()) await one.stop();
+    })();
+    return stopping;
+  };
+  // Ctrl-C in the middle of it leaves no database behind.
+  const interrupted = (): void =>
+    void stopAll().then(
+      () => process.exit(130),
+      () => process.exit(1),
+    );
+  process.once('SIGINT', interrupted).once('SIGTERM', interrupted);
+  try {
+    await tellStory(options, opened, failures);
+  } catch (cause) {
+    const last = failures.at(-1);
+    if (last === undefined) throw cause;
+    const said = cause instanceof Error ? cause.message : String(cause);
+    throw new Error(
+      `The history of the demo could not be made: ${said}\nThe last build that failed was ${last}`,
+      { cause },
+    );
+  } finally {
+    await stopAll();
+    process.off('SIGINT', interrupted).off('SIGTERM', interrupted);
+  }
+}
+
+async function tellStory(
+  options: HistoryOptions,
+  opened: { readonly stop: () => Promise<void> }[],
+  failures: string[],
+): Promise<void> {
   const { stateDirectory, say } = options;
   const clock = makeClock();
   const midnight = Math.floor(Date.now() / dayMs) * dayMs;
@@ -60,6 +98,7 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     directory: join(stateDirectory, 'mariadb'),
     durable: false,
   });
+  opened.push(mariadb);
   const tokens = await roleTokens(stateDirectory);
   const environment = {
     VAQUERO_STATE: stateDirectory,
@@ -84,47 +123,34 @@ export async function makeHistory(options: HistoryOptions): Promise<void> {
     clock: clock.now,
     migrationsDirectory: options.migrationsDirectory,
   });
+  opened.push(api);
   const edge = await startEdge({ config: readEdgeConfig(environment), log, clock: clock.now });
+  opened.push(edge);
   const runner = await startRunner({
     config: readRunnerConfig(environment),
     log,
     clock: clock.now,
   });
-  const failures: string[] = [];
-  try {
-    const people = await addCast(api.deps, options.password);
-    const site = join(stateDirectory, 'demo-site');
-    const later = join(options.siteDirectory, '..', 'later');
-    const stage: Stage = {
-      api: `http://127.0.0.1:${options.port}`,
-      ...people,
-      clock,
-      site,
-      later,
-      say,
-      failures,
-    };
-    await prepareSite(stage, options.siteDirectory);
-    await grantCast(api.deps, people.ids);
-    for (const [place, happening] of story.entries()) {
-      clock.set(midnight - happening.day * dayMs + timeOf(happening.at));
-      if (clock.now() > Date.now()) continue; // Early in the day the last happenings are still to come.
-      await happen(stage, happening);
-      if (place % 6 === 5) say(`  history: ${place + 1} of ${story.length}`);
-    }
-  } catch (cause) {
-    const last = failures.at(-1);
-    if (last === undefined) throw cause;
-    const said = cause instanceof Error ? cause.message : String(cause);
-    throw new Error(
-      `The history of the demo could not be made: ${said}\nThe last build that failed was ${last}`,
-      { cause },
-    );
-  } finally {
-    await runner.stop();
-    await edge.stop();
-    await api.stop();
-    await mariadb.stop();
+  opened.push(runner);
+  const people = await addCast(api.deps, options.password);
+  const site = join(stateDirectory, 'demo-site');
+  const later = join(options.siteDirectory, '..', 'later');
+  const stage: Stage = {
+    api: `http://127.0.0.1:${options.port}`,
+    ...people,
+    clock,
+    site,
+    later,
+    say,
+    failures,
+  };
+  await prepareSite(stage, options.siteDirectory);
+  await grantCast(api.deps, people.ids);
+  for (const [place, happening] of story.entries()) {
+    clock.set(midnight - happening.day * dayMs + timeOf(happening.at));
+    if (clock.now() > Date.now()) continue; // Early in the day the last happenings are still to come.
+    await happen(stage, happening);
+    if (place % 6 === 5) say(`  history: ${place + 1} of ${story.length}`);
   }
 }
 
