@@ -19,7 +19,7 @@ import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
 import { checkWalls } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
-import { clearSlot, killAll, type Slot, slotsOf } from './walls/slot.ts';
+import { clearSlot, killAll, runningAmong, type Slot, slotsOf } from './walls/slot.ts';
 import { openUids, type Uids } from './walls/uids.ts';
 import { openUsedWorkplaces } from './walls/used-workplaces.ts';
 
@@ -67,7 +67,7 @@ async function startWith(
 ): Promise<RunningRunner> {
   await clearControlGroups(slots.map((slot) => slot.name));
   // What a runner that was killed left running under uids of ours; those of others are not touched.
-  for (const uid of uids?.given() ?? []) await killAll({ uid });
+  for (const uid of runningAmong(uids?.given() ?? [])) await killAll({ uid });
   await unmountBelow(join(config.stateDirectory, 'slots'));
   const aside = join(config.stateDirectory, 'slots', 'used');
   for (const slot of slots) await clearSlot(slot, aside);
@@ -235,10 +235,21 @@ async function claimLoop(loop: Loop): Promise<void> {
 }
 
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
-  const { config, log, shared } = loop;
   const { project, circle } = given;
-  const held = (await loop.uids?.hold({ project, circle, slot: loop.slot.number })) ?? null;
-  const slot = { ...loop.slot, uid: held?.uid ?? null };
+  const { uids, log, config } = loop;
+  const asked = uids?.hold({ project, circle, slot: loop.slot.number }) ?? Promise.resolve(null);
+  const held = await asked.catch((error: Error) => error);
+  if (held instanceof Error) {
+    // No uid is left for it: another attempt would find none either.
+    log.error({ err: held, project, build: given.build }, 'a build could not be begun');
+    const api = makeAttemptClient(config.api, given, loop.signal);
+    return api.fail({ reason: 'runner-fault', why: held.message });
+  }
+  await workAs(loop, given, { ...loop.slot, uid: held?.uid ?? null }).finally(held?.release);
+}
+
+async function workAs(loop: Loop, given: AttemptGiven, slot: Slot): Promise<void> {
+  const { config, log, shared } = loop;
   const over = new AbortController();
   shared.used.building(1);
   loop.working.add(slot.number);
@@ -261,7 +272,6 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
     over.abort();
     await beats;
     await killAll(slot);
-    held?.release();
     shared.used.building(-1);
     loop.working.delete(slot.number);
   }

@@ -18,9 +18,9 @@ export interface ReportBudget {
 }
 
 /** Lists files and links below a folder, none of them followed: kind, size and path. Source: find(1). */
-const list = `cd /build && find "$1" \\( -name node_modules -o -name .git \\) -prune -o \\( -type f -o -type l \\) -printf '%y%s %p\\0' 2>/dev/null`;
+const list = `find "$1" \\( -name node_modules -o -name .git \\) -prune -o \\( -type f -o -type l \\) -printf '%y%s %p\\0' 2>/dev/null`;
 /** Says the files that are named to it, a line each. A link or a pipe that took the place of one says nothing. */
-const read = `cd /build && while IFS= read -r -d '' path; do
+const read = `while IFS= read -r -d '' path; do
   if [ -f "$path" ] && [ ! -L "$path" ]; then head -c ${most.reportBytes + 1} -- "$path" 2>/dev/null | base64 -w 0; fi; echo
 done`;
 
@@ -40,6 +40,8 @@ export async function handReports(
   where: Pick<InTree, 'tree' | 'mounts'>,
   log: StepLog,
 ): Promise<void> {
+  // A build that is over has nobody to hand them to.
+  if (at.signal.aborted) return;
   for (const kind of ['tests', 'findings'] as const) {
     for (const pattern of step.results[kind]) {
       const found = (await listBelow(at, where, fixedFolder(pattern))).filter(({ path }) =>

@@ -85,7 +85,11 @@ export async function runGraph(at: BuildAt, source: string, early: KnownSteps): 
   const most = Math.max(2, availableParallelism());
   for (;;) {
     const goesOn = (): boolean => graph.failure === null && thrown === null;
-    if (goesOn()) await useWhatIsKnown(graph);
+    // What it throws is heard when all that runs has ended, as what a step throws.
+    if (goesOn())
+      await useWhatIsKnown(graph).catch((error: unknown) => {
+        thrown ??= { error };
+      });
     // A step may have failed while it was asked: nothing starts after that.
     for (const step of goesOn() ? readySteps(graph) : []) {
       if (running.size >= most || !mayBegin(graph, step, running.keys())) continue;

@@ -91,6 +91,17 @@ export function pidsOf(uid: number): readonly number[] {
     .filter((pid) => uidOf(pid) === uid);
 }
 
+/** Those of some uids under which something runs, found in one look at all processes. */
+export function runningAmong(uids: readonly number[]): readonly number[] {
+  if (uids.length === 0) return [];
+  const running = new Set(
+    readdirSync('/proc')
+      .filter((name) => /^\d+$/.test(name))
+      .map((pid) => uidOf(Number(pid))),
+  );
+  return uids.filter((uid) => running.has(uid));
+}
+
 function uidOf(pid: number): number | undefined {
   try {
     const status = readFileSync(`/proc/${pid}/status`, 'utf8');
