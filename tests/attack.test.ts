@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import { byTwoApis } from './attack/apis.ts';
 import type { Attack, Attempt, Target } from './attack/attempt.ts';
 import { atTheEdge } from './attack/edges.ts';
 import { byGit, fromAGitHost } from './attack/git.ts';
@@ -7,6 +8,7 @@ import { overHttp } from './attack/http.ts';
 import { byMachines } from './attack/liars.ts';
 import { byAPage } from './attack/pages.ts';
 import { byRecipe } from './attack/recipes.ts';
+import { bySize } from './attack/size.ts';
 import { fromInside } from './attack/walls.ts';
 import { startTestService } from './support/service.ts';
 
@@ -22,6 +24,8 @@ const attacks: Readonly<Record<string, { readonly attack: Attack; readonly quick
   'by Git': { attack: byGit, quick: true },
   'by a page in a browser': { attack: byAPage, quick: false },
   'from a Git host': { attack: fromAGitHost, quick: false },
+  'by two apis at once': { attack: byTwoApis, quick: true },
+  'by size': { attack: bySize, quick: false },
   'by a runner and an edge that lie': { attack: byMachines, quick: true },
 };
 const needsRoot = process.getuid?.() === 0 ? false : 'only root gives builds a uid of their own';
