@@ -140,7 +140,7 @@ test('what a commit brings leads nobody out of the walls', { skip: needsRoot }, 
       assert.ok(reason?.reason === 'step' && reason.end.kind === 'paths');
       assert.match(
         failure?.why ?? '',
-        /^it reads "x", and "x" is a link that leads out of the tree, to "/,
+        /^vaquero\.yaml, line 4, column 13: it reads "x", and "x" is a link that leads out of the tree, to "/,
         said,
       );
     }

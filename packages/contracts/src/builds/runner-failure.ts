@@ -19,7 +19,11 @@ const stepEnd = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('log-limit'), limitBytes: count }),
   z.strictObject({ kind: z.literal('helper'), helper: text }),
   z.strictObject({ kind: z.literal('walls'), why: text }),
-  z.strictObject({ kind: z.literal('paths'), why: text }),
+  z.strictObject({
+    kind: z.literal('paths'),
+    why: text,
+    at: z.strictObject({ key: z.enum(['reads', 'writes']), path: text }).nullable(),
+  }),
 ]);
 
 /**

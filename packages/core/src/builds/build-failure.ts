@@ -13,7 +13,12 @@ export type StepEnd =
   | { readonly kind: 'helper'; readonly helper: string }
   | { readonly kind: 'walls'; readonly why: string }
   /** What the recipe says of its paths does not fit the commit. */
-  | { readonly kind: 'paths'; readonly why: string };
+  | {
+      readonly kind: 'paths';
+      readonly why: string;
+      /** Which of the step's words it is about, as far as that can be told. */
+      readonly at: { readonly key: 'reads' | 'writes'; readonly path: string } | null;
+    };
 
 /** Why a build failed: one case for each way, with what explains it. */
 export type BuildFailure =

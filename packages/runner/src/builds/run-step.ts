@@ -96,7 +96,7 @@ async function tryStep(
   const own = await makeOwnFolders(at.workplace, at.slot, step, tried);
   const writes = writtenPaths(step);
   const { fault } = placesIn(source, [...writes, ...before.flatMap((each) => each.writes)]);
-  const sight = fault === null ? ownSight(source, step, before, own, caches) : { fault };
+  const sight = fault ?? ownSight(source, step, before, own, caches);
   const ended = await behind(at, step, sight, log);
   const mounts = writes.map((path, place) => ({
     from: join(own.out, String(place)),
@@ -107,8 +107,8 @@ async function tryStep(
 }
 
 /** A step that cannot be shown what it asks for ends before it begins. */
-function notShown(why: string): Ended {
-  return { ok: false, end: { kind: 'paths', why }, sawProcessLimit: false };
+function notShown({ fault: why, at }: SightFault): Ended {
+  return { ok: false, end: { kind: 'paths', why, at }, sawProcessLimit: false };
 }
 
 async function cacheMounts(at: BuildAt, step: RecipeStep): Promise<readonly Mount[]> {
@@ -128,7 +128,7 @@ async function behind(
   sight: Sight | SightFault,
   log: StepLog,
 ): Promise<Ended> {
-  if ('fault' in sight) return notShown(sight.fault);
+  if ('fault' in sight) return notShown(sight);
   const run = at.withoutWalls ? runWithoutWalls : runBehindWalls;
   const helpers = at.given.recipe.beside.filter((helper) => step.beside.includes(helper.name));
   const stepMs = Math.min(step.withinMs ?? at.limits.stepMs, at.limits.stepMs);

@@ -1,7 +1,14 @@
 import { closeSync } from 'node:fs';
 import { chmod, chown, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { cleanPath, fixedPart, isPattern, matchesPath, type RecipeStep } from '@vaquero/core';
+import {
+  cleanPath,
+  fixedPart,
+  isPattern,
+  matchesPath,
+  type RecipeStep,
+  type StepEnd,
+} from '@vaquero/core';
 import { findBeneath, openFolder } from '../descriptors/beneath.ts';
 import { listBeneath } from '../descriptors/list-beneath.ts';
 import type { Output } from '../outputs/output-store.ts';
@@ -61,6 +68,7 @@ export async function makeOwnFolders(
 /** What a step would see cannot be shown to it: what stands in the way, as the second half of a sentence. */
 export interface SightFault {
   readonly fault: string;
+  readonly at: Extract<StepEnd, { kind: 'paths' }>['at'];
 }
 
 /**
@@ -115,8 +123,8 @@ export function sharedSight(
     for (const descriptor of opened.splice(0)) closeSync(descriptor);
   };
   const paths = before.flatMap((each) => each.writes);
-  const fault = placesIn(tree, paths).fault;
-  const handed = fault === null ? handedMounts(before, opened) : { fault };
+  const { fault } = placesIn(tree, paths);
+  const handed = fault === null ? handedMounts(before, opened) : fault;
   if ('fault' in handed) {
     release();
     return handed;
@@ -142,7 +150,8 @@ function handedMounts(
     opened.push(root);
     for (const [place, path] of writes.entries()) {
       const found = findBeneath(root, String(place));
-      if (found.kind !== 'folder') return { fault: `the output kept for "${path}" is no folder` };
+      if (found.kind !== 'folder')
+        return { fault: `the output kept for "${path}" is no folder`, at: null };
       opened.push(found.descriptor);
       mounts.push({ descriptor: found.descriptor, at: inside(path) });
     }
@@ -153,7 +162,7 @@ function handedMounts(
 /** Where folders are to be mounted over a tree: those that are not there yet, or what stands in the way of one. */
 export interface Places {
   readonly absent: readonly string[];
-  readonly fault: string | null;
+  readonly fault: SightFault | null;
 }
 
 /** Looks for places in a tree. A link on the way to one would lead the mount out of it. */
@@ -167,7 +176,13 @@ export function placesIn(tree: string, paths: readonly string[]): Places {
       if ('descriptor' in found) closeSync(found.descriptor);
       if (found.kind === 'absent') absent.push(path);
       else if (found.kind !== 'folder')
-        return { absent: [], fault: `"${path}" is written, and ${standsThere(found)}` };
+        return {
+          absent: [],
+          fault: {
+            fault: `"${path}" is written, and ${standsThere(found)}`,
+            at: { key: 'writes', path },
+          },
+        };
     }
     return { absent, fault: null };
   } finally {
@@ -203,13 +218,17 @@ function readMounts(
       for (const path of paths) {
         const mount = readMount(root, path, opened);
         if (mount !== null && 'fault' in mount)
-          return { fault: `it reads "${read}", and ${mount.fault}` };
+          return {
+            fault: `it reads "${read}", and ${mount.fault}`,
+            at: { key: 'reads', path: read },
+          };
         if (mount !== null) mounts.set(mount.at, mount);
       }
     }
     if (mounts.size > mostMounts)
       return {
         fault: `its reads name ${mounts.size} files one by one, and at most ${mostMounts} can be shown so: name their folder instead of a pattern`,
+        at: null,
       };
     // A folder comes before what lies in it, or it would cover that.
     const ordered = [...mounts.values()].toSorted((a, b) => depthOf(a) - depthOf(b));
@@ -225,7 +244,11 @@ function readMounts(
 }
 
 /** Null for what the commit does not hold: it is written by an earlier step, or absent for this step too. */
-function readMount(root: number, path: string, opened: number[]): Mount | SightFault | null {
+function readMount(
+  root: number,
+  path: string,
+  opened: number[],
+): Mount | Pick<SightFault, 'fault'> | null {
   const found = findBeneath(root, path);
   switch (found.kind) {
     case 'absent':

@@ -14,6 +14,7 @@ import { claim, leaseMs } from './claim.ts';
 import { attempted, finishAttempt } from './finish-attempt.ts';
 import { knownSteps } from './known-steps.ts';
 import { keepLog } from './log-rows.ts';
+import { withPlace } from './place-of-fault.ts';
 import { heardOfRunner, noteRunner } from './runner-rows.ts';
 import { serveSource } from './source-routes.ts';
 import { noteStepResult } from './step-result-rows.ts';
@@ -103,7 +104,8 @@ export function serveAttempts(app: Express, deps: Deps): void {
   });
   serveGuarded(app, roleRoutes.attemptFailedRoute, guard, async ({ body }, attempt) => {
     const what = await attempted(deps, attempt);
-    await finishAttempt(deps, what, { ok: false, failure: body.failure });
+    const failure = await withPlace(deps, what, body.failure);
+    await finishAttempt(deps, what, { ok: false, failure });
     return null;
   });
 }
