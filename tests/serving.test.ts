@@ -1,6 +1,13 @@
 import assert from 'node:assert/strict';
 import { once } from 'node:events';
-import { chmodSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import test from 'node:test';
@@ -249,4 +256,22 @@ test('a large file is not held in memory for each of those who read it slowly, a
     [head.status, head.headers['content-length'], head.body.length],
     [200, String(bytes), 0],
   );
+
+  // A disk that gives less than was verified must not make the next answer pass for the rest of this one.
+  const [first] = readers;
+  assert.ok(first);
+  const store = join(service.state, 'store', 'sha256');
+  const film = readdirSync(store, { recursive: true, encoding: 'utf8' })
+    .map((name) => join(store, name))
+    .find((path) => statSync(path).size === bytes);
+  truncateSync(film ?? assert.fail('the film is not in the store'), bytes / 2);
+  let sawNext = false;
+  first.socket.on('data', (chunk: Buffer) => {
+    sawNext ||= chunk.includes('<h1>front');
+  });
+  first.socket.on('error', () => undefined); // Cut is how it is to end.
+  first.socket.write(`GET /index.html HTTP/1.1\r\nHost: ${host}\r\n\r\n`);
+  first.socket.resume();
+  await once(first.socket, 'close');
+  assert.equal(sawNext, false);
 });

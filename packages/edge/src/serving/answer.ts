@@ -223,6 +223,13 @@ async function sendFile(
 /** Files over this are not held in memory for whoever reads them slowly. */
 const largeBytes = 1 << 20;
 
+/** How a connection fails whose other end went away, and needs nothing more. */
+const gone: ReadonlySet<string> = new Set(['ERR_STREAM_PREMATURE_CLOSE', 'ECONNRESET', 'EPIPE']);
+
+function errorCode(error: unknown): string {
+  return error instanceof Error && 'code' in error ? String(error.code) : '';
+}
+
 /** Sends a file from the disk as fast as it is read by the other end; its bytes were verified before the first of them. */
 async function sendInPieces(
   { verified }: Serving,
@@ -234,20 +241,19 @@ async function sendInPieces(
 ): Promise<void> {
   const handle = await verified.open(digest, sizeBytes);
   try {
-    res.writeHead(status, [
-      ...headers,
-      ...always,
-      'Content-Type',
-      mediaType,
-      'Content-Length',
-      String(sizeBytes),
-    ]);
+    begin(res, status, headers, mediaType, sizeBytes);
     if (req.method === 'HEAD') return void res.end();
     const stream = handle.createReadStream({ start: 0, end: sizeBytes - 1, autoClose: false });
-    await pipeline(stream, res).catch((error: unknown) => {
-      // Whoever went away needs nothing more; what the disk refuses cuts the answer, which is then shorter than it said.
-      if (!res.destroyed) throw error;
-    });
+    try {
+      await pipeline(stream, res, { end: false });
+    } catch (error) {
+      if (gone.has(errorCode(error))) return;
+      throw error;
+    }
+    // What the disk held back must not pass for the end of the file, nor the next answer for the rest of it.
+    if (stream.bytesRead !== sizeBytes)
+      throw new BlobDamaged(`blob ${digest} became shorter while it was sent`);
+    res.end();
   } finally {
     await handle.close();
   }
@@ -294,6 +300,23 @@ function matches(given: string | undefined, etag: string): boolean {
 /** Pages are revalidated on each request: nobody sees an old page after a deploy or a rollback. */
 const always = ['Cache-Control', 'no-cache', 'X-Content-Type-Options', 'nosniff'];
 
+function begin(
+  res: ServerResponse,
+  status: number,
+  headers: readonly string[],
+  mediaType: string,
+  bytes: number,
+): void {
+  res.writeHead(status, [
+    ...headers,
+    ...always,
+    'Content-Type',
+    mediaType,
+    'Content-Length',
+    String(bytes),
+  ]);
+}
+
 function send(
   req: IncomingMessage,
   res: ServerResponse,
@@ -302,14 +325,7 @@ function send(
   mediaType: string,
   body: Buffer,
 ): void {
-  res.writeHead(status, [
-    ...headers,
-    ...always,
-    'Content-Type',
-    mediaType,
-    'Content-Length',
-    String(body.length),
-  ]);
+  begin(res, status, headers, mediaType, body.length);
   if (req.method === 'HEAD') res.end();
   else res.end(body);
 }
