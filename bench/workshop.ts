@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type BuildReply, buildRoutes, projectRoutes } from '@vaquero/contracts';
+import { type BuildReply, buildRoutes, CallRefused, projectRoutes } from '@vaquero/contracts';
 import type { Installation } from './installation.ts';
 
 /** A project of the bench with a working copy. */
@@ -50,7 +50,11 @@ async function ended(here: Installation, project: string, number: number): Promi
   for (;;) {
     const build = await here.client
       .call(buildRoutes.showBuildRoute, { params: { project, build: number } })
-      .catch(() => null); // The push is not noticed yet.
+      .catch((error: unknown) => {
+        // The push is not noticed yet.
+        if (error instanceof CallRefused && error.problem.status === 404) return null;
+        throw error;
+      });
     if (build?.endedAt != null) return build;
     // What is measured are the instants that the service noted: asking often would only slow it.
     await pause(150);

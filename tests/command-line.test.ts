@@ -2,8 +2,8 @@ import assert from 'node:assert/strict';
 import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { addPerson } from '@vaquero/service';
 import { execa } from 'execa';
+import { addOperator } from './support/people.ts';
 import { temporaryFolder, until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { makeWorkingCopy, recipeOf, writesPage } from './support/working-copy.ts';
@@ -37,13 +37,7 @@ test('the whole story by the command line, with its exit codes', async (t) => {
   const service = await startTestService(t);
   const home = join(service.state, 'home');
   const vaquero = commandLine(service, home);
-  await addPerson(service.deps, {
-    name: 'tomas',
-    shownAs: 'Tomas Revik',
-    password: 'lune quay',
-    role: 'operator',
-    projectId: null,
-  });
+  await addOperator(service);
 
   const nobody = await vaquero('live');
   assert.deepEqual([nobody.code, nobody.out], [3, '']);

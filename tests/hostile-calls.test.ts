@@ -5,6 +5,7 @@ import { gzipSync } from 'node:zlib';
 import { peopleRoutes } from '@vaquero/contracts';
 import { addPerson } from '@vaquero/service';
 import mysql from 'mysql2/promise';
+import { addOperator, tomas } from './support/people.ts';
 import { until } from './support/place.ts';
 import { startTestService } from './support/service.ts';
 
@@ -203,17 +204,11 @@ test('what is called without a right is not read, and what is secret is kept now
       'vaquero-request': 'console',
       'x-forwarded-for': '198.51.100.20',
     };
-    await addPerson(service.deps, {
-      name: 'olga',
-      shownAs: 'Olga',
-      password: 'a right password',
-      role: 'operator',
-      projectId: null,
-    });
+    await addOperator(service);
     const signedIn = await fetch(`${address}/api/sign-in`, {
       method: 'POST',
       headers,
-      body: JSON.stringify({ name: 'olga', password: 'a right password' }),
+      body: JSON.stringify({ name: tomas.name, password: tomas.password }),
     });
     const cookie = signedIn.headers.get('set-cookie')?.split(';')[0] ?? '';
     const stream = await fetch(`${address}/api/projects/timetable/events`, { headers: { cookie } });

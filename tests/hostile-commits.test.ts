@@ -6,7 +6,8 @@ import { type BuildReply, buildRoutes, recipeRoutes, variableRoutes } from '@vaq
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
 import { execa } from 'execa';
-import { temporaryFolder, uidsOfTests } from './support/place.ts';
+import { runnerAlone } from './support/another-runner.ts';
+import { temporaryFolder } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -332,13 +333,7 @@ test('a leftover of any depth keeps no runner from starting, and goes', async (t
   mkdirSync(folder, { recursive: true });
   const deepen = 'for (1 .. 3000) { mkdir "d"; chdir "d" or die } symlink "/", "x"';
   await execa('perl', ['-e', deepen], { cwd: folder });
-  const environment = {
-    VAQUERO_STATE: state,
-    VAQUERO_API: 'http://127.0.0.1:9',
-    VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
-    VAQUERO_RUNNER_SLOTS: '1',
-    VAQUERO_RUNNER_UIDS: uidsOfTests(),
-  };
+  const environment = runnerAlone(state);
   const runner = await startRunner({
     config: readRunnerConfig(environment),
     log: makeLog('test', 'fatal'),

@@ -228,22 +228,8 @@ test('what is pushed harms neither the service nor what others see', async (t) =
         ...page,
         '.gitmodules': `[submodule "plans"]\n\tpath = plans\n\turl = ${url}\n`,
       });
-      await git(made.copy.folder, [
-        'update-index',
-        '--add',
-        '--cacheinfo',
-        `160000,${object},plans`,
-      ]);
-      await git(made.copy.folder, [
-        '-c',
-        'user.name=Wren',
-        '-c',
-        'user.email=wren@kettle.example',
-        'commit',
-        '-q',
-        '-m',
-        'With plans',
-      ]);
+      await made.copy.git('update-index', '--add', '--cacheinfo', `160000,${object},plans`);
+      await made.copy.git('commit', '--quiet', '--message', 'With plans');
       assert.ok((await made.copy.push(made.remote)).ok);
       return latest(project, 0);
     };
@@ -285,23 +271,9 @@ test('what is pushed harms neither the service nor what others see', async (t) =
     let commit = first;
     for (let level = 0; level < 3; level += 1) {
       for (let n = 0; n < 30; n += 1)
-        await git(own.copy.folder, [
-          'update-index',
-          '--add',
-          '--cacheinfo',
-          `160000,${commit},m${n}`,
-        ]);
-      await git(own.copy.folder, [
-        '-c',
-        'user.name=Wren',
-        '-c',
-        'user.email=wren@kettle.example',
-        'commit',
-        '-q',
-        '-m',
-        `Level ${level}`,
-      ]);
-      commit = await git(own.copy.folder, ['rev-parse', 'HEAD']);
+        await own.copy.git('update-index', '--add', '--cacheinfo', `160000,${commit},m${n}`);
+      await own.copy.git('commit', '--quiet', '--message', `Level ${level}`);
+      commit = await own.copy.git('rev-parse', 'HEAD');
     }
     assert.ok((await own.copy.push(own.remote)).ok);
     const { state, failure } = await latest('ouroboros', 0);

@@ -3,8 +3,8 @@ import { request } from 'node:http';
 import test from 'node:test';
 import { environmentRoutes, pathOf, peopleRoutes, projectRoutes } from '@vaquero/contracts';
 import { leastRoleFor, type Role, roles } from '@vaquero/core';
-import { addPerson } from '@vaquero/service';
 import { everyRoute } from './support/every-route.ts';
+import { addOperator } from './support/people.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
 
@@ -200,13 +200,7 @@ test('Git over HTTP asks for a token, obeys roles and hides what one may not see
 test('a request that carries a session and writes must come from the console itself', async (t) => {
   const service = await startTestService(t, { roles: ['edge'] });
   await service.project('timetable');
-  await addPerson(service.deps, {
-    name: 'tomas',
-    shownAs: 'Tomas Revik',
-    password: 'lune quay',
-    role: 'operator',
-    projectId: null,
-  });
+  await addOperator(service);
   const host = `localhost:${new URL(service.address).port}`;
   const console_ = { origin: service.origin, 'vaquero-request': 'console', host };
   const signIn = (headers: Record<string, string>) =>
@@ -274,13 +268,7 @@ test('a request that carries a session and writes must come from the console its
 
 test('passwords: an unknown name and a wrong one are told alike, and guessing is slowed down', async (t) => {
   const service = await startTestService(t, { roles: ['edge'] });
-  await addPerson(service.deps, {
-    name: 'tomas',
-    shownAs: 'Tomas Revik',
-    password: 'lune quay',
-    role: 'operator',
-    projectId: null,
-  });
+  await addOperator(service);
   const guess = async (name: string, password: string) => {
     const response = await fetch(`${service.address}/api/sign-in/token`, {
       method: 'POST',

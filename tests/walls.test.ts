@@ -15,7 +15,8 @@ import { type BuildReply, buildRoutes } from '@vaquero/contracts';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog } from '@vaquero/service';
 import { execa } from 'execa';
-import { temporaryFolder, uidsOfTests } from './support/place.ts';
+import { runnerAlone } from './support/another-runner.ts';
+import { temporaryFolder } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -307,13 +308,7 @@ test('another build’s files are out of reach', async (t) => {
 
 test('where the walls cannot stand the runner refuses to start and says why, unless the danger is written out', async (t) => {
   const state = temporaryFolder(t);
-  const environment = {
-    VAQUERO_STATE: state,
-    VAQUERO_API: 'http://127.0.0.1:9',
-    VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
-    VAQUERO_RUNNER_SLOTS: '1',
-    VAQUERO_RUNNER_UIDS: uidsOfTests(),
-  };
+  const environment = runnerAlone(state);
   const log = makeLog('test', 'fatal');
   const path = process.env.PATH;
   t.after(() => {
@@ -339,12 +334,7 @@ test('where the walls cannot stand the runner refuses to start and says why, unl
 test('a state directory that builds could not reach is named, with the way out', async (t) => {
   const state = temporaryFolder(t);
   chmodSync(state, 0o700);
-  const environment = {
-    VAQUERO_STATE: join(state, 'inside'),
-    VAQUERO_API: 'http://127.0.0.1:9',
-    VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
-    VAQUERO_RUNNER_UIDS: uidsOfTests(),
-  };
+  const environment = runnerAlone(join(state, 'inside'));
   mkdirSync(join(state, 'inside'));
   const start = startRunner({
     config: readRunnerConfig(environment),

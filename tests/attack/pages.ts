@@ -1,5 +1,5 @@
-import { addPerson } from '@vaquero/service';
-import { chromium } from 'playwright-core';
+import { openBrowser } from '../../tools/browser.mjs';
+import { addOperator, tomas } from '../support/people.ts';
 import { type Attack, type Attempt, judge } from './attempt.ts';
 
 const attack = (console_: string): string => `<!doctype html><title>x</title><script>
@@ -26,13 +26,7 @@ window.done = (async () => {
 
 /** An artifact's own page against the console, in a browser in which somebody is signed in there. */
 export const byAPage: Attack = async ({ service, push }) => {
-  await addPerson(service.deps, {
-    name: 'olga',
-    shownAs: 'Olga',
-    password: 'a right password',
-    role: 'operator',
-    projectId: null,
-  });
+  await addOperator(service);
   const { state, log } = await push({
     'vaquero.yaml':
       'steps:\n  pages: {run: "mkdir -p out && cp page.html out/index.html && echo > out/sw.js"}\nserve: {site: out}\n',
@@ -40,21 +34,12 @@ export const byAPage: Attack = async ({ service, push }) => {
   });
   if (state !== 'passed')
     return [{ what: 'publishing the page', expected: 'passed', held: false, saw: log }];
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-    ],
-  });
+  const browser = await openBrowser();
   try {
     const context = await browser.newContext();
     const signIn = await context.request.post(`${service.origin}/api/sign-in`, {
       headers: { origin: service.origin, 'vaquero-request': 'console' },
-      data: { name: 'olga', password: 'a right password' },
+      data: { name: tomas.name, password: tomas.password },
     });
     const page = await context.newPage();
     await page.goto(`http://staging.target.localhost:${service.edgePort}/`);

@@ -5,6 +5,17 @@ import { makeLog } from '@vaquero/service';
 import { atEnd, temporaryFolder, uidsOfTests } from './place.ts';
 import type { TestService } from './service.ts';
 
+/** What a runner is told that never hears of an api: it tries its walls, and its slot, before it asks for work. */
+export function runnerAlone(state: string): Readonly<Record<string, string>> {
+  return {
+    VAQUERO_STATE: state,
+    VAQUERO_API: 'http://127.0.0.1:9',
+    VAQUERO_RUNNER_TOKEN: 'x'.repeat(30),
+    VAQUERO_RUNNER_SLOTS: '1',
+    VAQUERO_RUNNER_UIDS: uidsOfTests(),
+  };
+}
+
 /** A runner as it runs on another machine: a state directory, a token and a store of its own. */
 export async function anotherRunner(
   t: TestContext,

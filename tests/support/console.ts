@@ -1,8 +1,8 @@
 import assert from 'node:assert/strict';
 import { after, type TestContext } from 'node:test';
-import { addPerson } from '@vaquero/service';
 import type { Browser, Page } from 'playwright-core';
 import { openBrowser, signIn } from '../../tools/browser.mjs';
+import { addOperator } from './people.ts';
 import { atEnd } from './place.ts';
 import { startTestService, type TestService } from './service.ts';
 
@@ -18,13 +18,7 @@ export async function openConsole(
   options: { colorScheme?: 'light' | 'dark'; width?: number } = {},
 ): Promise<{ service: TestService; page: Page }> {
   const service = await startTestService(t, { environment: { VAQUERO_CONSOLE: built } });
-  await addPerson(service.deps, {
-    name: 'tomas',
-    shownAs: 'Tomas Revik',
-    password: 'lune quay',
-    role: 'operator',
-    projectId: null,
-  });
+  await addOperator(service);
   browser ??= openBrowser();
   const context = await (await browser).newContext({
     viewport: { width: options.width ?? 1280, height: 800 },

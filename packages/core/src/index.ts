@@ -57,6 +57,7 @@ export {
   type TreeFile,
 } from './builds/step-key.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';
+export { commaList } from './comma-list.ts';
 export { controlFault, controlFaultsIn } from './control-characters.ts';
 export { allow, type Decision, refuse } from './decision.ts';
 export { type Digest, hostLabelOf, readDigest, readHostLabel, type Sha256 } from './digest.ts';

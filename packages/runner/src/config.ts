@@ -1,3 +1,4 @@
+import { commaList } from '@vaquero/core';
 import { z } from 'zod';
 import type { UidRange } from './walls/uids.ts';
 
@@ -33,12 +34,7 @@ const schema = z.object({
   VAQUERO_RUNNER_LABELS: z
     .string()
     .default('')
-    .transform((text) =>
-      text
-        .split(',')
-        .map((one) => one.trim())
-        .filter((one) => one !== ''),
-    )
+    .transform(commaList)
     .pipe(
       z.array(z.string().regex(/^[a-z][a-z0-9-]{0,39}$/, 'takes a–z, 0–9 and hyphens')).max(32),
     ),

@@ -1,3 +1,4 @@
+import { commaList } from '@vaquero/core';
 import { getDomain } from 'tldts';
 import { z } from 'zod';
 
@@ -5,16 +6,7 @@ const port = z.coerce.number().int().min(0).max(65_535);
 
 /** Several of something, parted by commas. */
 function listOf(item: z.ZodType<string, string>) {
-  return z
-    .string()
-    .default('')
-    .transform((text) =>
-      text
-        .split(',')
-        .map((one) => one.trim())
-        .filter((one) => one !== ''),
-    )
-    .pipe(z.array(item).max(256));
+  return z.string().default('').transform(commaList).pipe(z.array(item).max(256));
 }
 
 const schema = z.object({

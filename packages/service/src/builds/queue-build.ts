@@ -57,7 +57,15 @@ export async function prepareBuilds(
   try {
     return await noted(directory, commit, async () => {
       const { entries } = await requireBounded(directory, commit);
-      const all = await prepareRead(deps, directory, project, commit, ref, isSent, proposed);
+      const [facts, recipes] = await Promise.all([
+        commitFacts(directory, commit),
+        recipesOfCommit(deps, directory, project, commit),
+      ]);
+      const all = await Promise.all(
+        recipesForRef(recipes, ref, isSent, proposed?.into ?? null).map((one) =>
+          prepareOne(deps, directory, project, { commit: facts, ref, proposed, one }),
+        ),
+      );
       return all.map((build) => withinLooks(build, entries));
     });
   } catch (error) {
@@ -82,26 +90,6 @@ function withinLooks(build: PreparedBuild, entries: number): PreparedBuild {
   if (looks <= mostLooks) return build;
   const why = `its recipe ${build.name} names more paths and patterns than can be looked for among the ${entries} names of the commit; name folders instead`;
   return { ...build, failure: { reason: 'commit-unreadable', why }, inputKey: null, known: null };
-}
-
-async function prepareRead(
-  deps: Deps,
-  directory: string,
-  project: ProjectRow,
-  commit: CommitId,
-  ref: RefName,
-  isSent: boolean,
-  proposed: Proposed | null,
-): Promise<readonly PreparedBuild[]> {
-  const [facts, all] = await Promise.all([
-    commitFacts(directory, commit),
-    recipesOfCommit(deps, directory, project, commit),
-  ]);
-  return Promise.all(
-    recipesForRef(all, ref, isSent, proposed?.into ?? null).map((one) =>
-      prepareOne(deps, directory, project, { commit: facts, ref, proposed, one }),
-    ),
-  );
 }
 
 interface PrepareOne {
