@@ -3,7 +3,9 @@ import { request } from 'node:http';
 import test from 'node:test';
 import { gzipSync } from 'node:zlib';
 import { peopleRoutes } from '@vaquero/contracts';
-import { addPerson } from '@vaquero/service';
+import { later } from '@vaquero/core';
+import { addPerson, sweepTries } from '@vaquero/service';
+import { sql } from 'drizzle-orm';
 import mysql from 'mysql2/promise';
 import { addOperator, tomas } from './support/people.ts';
 import { until } from './support/place.ts';
@@ -194,6 +196,23 @@ test('what is called without a right is not read, and what is secret is kept now
       assert.equal(await guess('a right password', '198.51.100.9'), 200);
       assert.equal(await guess('wrong', '198.51.100.9'), 401);
       assert.equal(await guess('a right password', '203.0.113.7, 198.51.100.9'), 200);
+      // Who has an IPv6 address has all of its network.
+      const sixth = await Promise.all(
+        Array.from({ length: 12 }, (_, n) => guess(`wrong ${n}`, `2001:db8:7::${n}`)),
+      );
+      assert.equal(sixth.filter((status) => status === 401).length, 5);
+      assert.equal(await guess('a right password', '2001:db8:8::1'), 200);
+      // An hour later what was tried counts for nothing, and is kept no longer.
+      const tries = async () => {
+        const [[row]] = (await service.deps.db.execute(
+          sql`SELECT COUNT(*) AS many FROM sign_in_tries`,
+        )) as unknown as [[{ many: number }]];
+        return row.many;
+      };
+      await sweepTries(service.deps);
+      assert.ok((await tries()) > 0);
+      await sweepTries({ ...service.deps, clock: () => later(service.deps.clock(), 3_600_001) });
+      assert.equal(await tries(), 0);
     },
   );
 

@@ -6,7 +6,7 @@ export { type OpenDatabase, openDatabase } from './database/pool.ts';
 export type { Deps } from './deps.ts';
 export { makeLog } from './log.ts';
 export { addPerson, grantInProject, type NewPerson } from './people/first-people.ts';
-export { makeToken } from './people/sign-in.ts';
+export { makeToken, sweepTries } from './people/sign-in.ts';
 export { tableOrder } from './releases/publish-table.ts';
 export { type ApiOptions, type RunningApi, startApi } from './start.ts';
 export { type MariadbOptions, type OwnMariadb, startMariadb } from './supervision/mariadb.ts';

@@ -23,6 +23,7 @@ import { makeProjectEvents } from './http/project-events.ts';
 import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { addFirstOperator } from './people/first-people.ts';
+import { sweepTries } from './people/sign-in.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { makeFollower } from './refs/follow-outsiders.ts';
@@ -154,7 +155,10 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   const schedules = startLoop(deps.log, 'schedules', 15_000, () => buildOnSchedule(deps));
   // Other api processes move environments too; what this one's edges were not told of, they are told now.
   const tables = startLoop(deps.log, 'tables', 250, () => publishIfBehind(deps));
-  const keys = startLoop(deps.log, 'keys', 600_000, () => sweepKeys(deps));
+  const keys = startLoop(deps.log, 'keys', 600_000, async () => {
+    await sweepKeys(deps);
+    await sweepTries(deps);
+  });
   let isStart = true;
   const sweeps = startLoop(deps.log, 'store', 3_600_000, async () => {
     // A start has other things to do than to read every manifest.

@@ -130,7 +130,7 @@ async function hear(
     ...what,
     stepMs,
     hear: (bytes) => {
-      chunks.push(bytes.subarray(0, left));
+      chunks.push(bytes.subarray(0, Math.max(0, left)));
       left -= bytes.length;
       return left > 0;
     },

@@ -1,5 +1,5 @@
 import type { Instant, Role } from '@vaquero/core';
-import { and, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNull, lt, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
@@ -219,6 +219,11 @@ export async function takeBackTry(db: Db, subject: string): Promise<void> {
     .update(signInTries)
     .set({ failures: sql`greatest(${signInTries.failures} - 1, 0)` })
     .where(eq(signInTries.subject, subject));
+}
+
+/** Forgets the tries of all who have made none since. */
+export async function forgetTriesBefore(db: Db, at: number): Promise<void> {
+  await db.delete(signInTries).where(lt(signInTries.lastAt, at));
 }
 
 export async function forgetFailures(db: Db, subject: string): Promise<void> {

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { type Instant, later } from '@vaquero/core';
+import ipaddr from 'ipaddr.js';
 import { type Doing, record, sha256 } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -8,6 +9,7 @@ import { checkPassword, nobodysHash } from './passwords.ts';
 import {
   deleteSession,
   forgetFailures,
+  forgetTriesBefore,
   insertSession,
   insertToken,
   lockTries,
@@ -39,8 +41,9 @@ export async function checkSignIn(
   password: string,
   address: string,
 ): Promise<PersonRow> {
-  const pair = `pair:${sha256(`${name.toLowerCase()}\n${address}`)}`;
-  const place = `address:${address}`;
+  const from = tellingPart(address);
+  const pair = `pair:${sha256(`${name.toLowerCase()}\n${from}`)}`;
+  const place = `address:${from}`;
   await countTry(deps, [
     { subject: pair, free: freeTries.pair },
     { subject: place, free: freeTries.address },
@@ -54,6 +57,23 @@ export async function checkSignIn(
   if (person === undefined || good !== true) return refused({ code: 'wrong-password' });
   await Promise.all([forgetFailures(deps.db, pair), takeBackTry(deps.db, place)]);
   return person;
+}
+
+/**
+ * What of an address tells one caller from another. Who has an IPv6 address has all of its network of 64 bits, and would
+ * have new tries with each of them. Source: RFC 4291 section 2.5.4.
+ */
+function tellingPart(address: string): string {
+  if (!ipaddr.isValid(address)) return address;
+  const read = ipaddr.process(address);
+  return read.kind() === 'ipv4'
+    ? read.toString()
+    : ipaddr.IPv6.networkAddressFromCIDR(`${address.replace(/%.*$/, '')}/64`).toString();
+}
+
+/** Forgets tries that count for nothing any more: anybody can make as many as there are names. */
+export async function sweepTries(deps: Pick<Deps, 'db' | 'clock'>): Promise<void> {
+  await forgetTriesBefore(deps.db, deps.clock() - forgottenMs);
 }
 
 /** Counts a try for each subject, or for none of them. Refuses: too-many-tries. */
