@@ -237,6 +237,8 @@ async function claimLoop(loop: Loop): Promise<void> {
 async function work(loop: Loop, given: AttemptGiven): Promise<void> {
   const { project, circle } = given;
   const { uids, log, config } = loop;
+  // Before anything is written for it: what an earlier one left may fill the disk.
+  await loop.shared.used.makeRoom();
   const asked = uids?.hold({ project, circle, slot: loop.slot.number }) ?? Promise.resolve(null);
   const held = await asked.catch((error: Error) => error);
   if (held instanceof Error) {

@@ -55,7 +55,15 @@ test('links that leave, go nowhere or round in a circle end a walk', (t) => {
   // A sibling whose name begins with the folder's own is outside all the same.
   const folder = tree(t, { 'out/index.html': 'x', 'outside/secret': 'x' });
   symlinkSync('../outside/secret', join(folder, 'out', 'link'));
-  assert.ok(!walkOutput(join(folder, 'out')).ok);
+  assert.ok(!walkOutput(folder, 'out').ok);
+  // One that goes out and comes back stays in it.
+  rmSync(join(folder, 'out', 'link'));
+  symlinkSync('../out/index.html', join(folder, 'out', 'round'));
+  const round = walkOutput(folder, 'out');
+  assert.deepEqual(round.ok && round.files.map(({ path, source }) => [path, source]), [
+    ['index.html', 'out/index.html'],
+    ['round', 'out/index.html'],
+  ]);
 });
 
 test('the folder of a site is found by its name, or by how it looks when it was left open', async (t) => {
@@ -121,7 +129,7 @@ test('what is stored is named by its bytes, read-only, and apart from what a bui
   const walked = walkOutput(folder);
   assert.ok(walked.ok);
   const files = walked.files.filter((file) => !file.path.startsWith('store/'));
-  const stored = await store.store(files);
+  const stored = await store.store(folder, files);
   assert.equal(stored.length, files.length);
   assert.deepEqual(
     stored.filter((file) => file.mode === 0o755).map((file) => file.path),
@@ -146,7 +154,7 @@ test('what is stored is named by its bytes, read-only, and apart from what a bui
   rmSync(path);
   writeFileSync(path, 'ti');
   writeFileSync(join(folder, 'again.txt'), 'tide');
-  await store.store([{ path: 'again.txt', source: join(folder, 'again.txt') }]);
+  await store.store(folder, [{ path: 'again.txt', source: 'again.txt' }]);
   assert.equal(readFileSync(path, 'utf8'), 'tide');
 });
 
@@ -154,9 +162,9 @@ test('a store that cannot take a file says so, and takes the next', async (t) =>
   const folder = tree(t, { 'a.txt': 'a' });
   const store = openFileStore(join(folder, 'store'));
   t.after(store.stop);
-  const absent = [{ path: 'x', source: join(folder, 'x') }];
-  await assert.rejects(store.store(absent), /ENOENT/);
-  const [stored] = await store.store([{ path: 'a.txt', source: join(folder, 'a.txt') }]);
+  const absent = [{ path: 'x', source: 'x' }];
+  await assert.rejects(store.store(folder, absent), /ENOENT/);
+  const [stored] = await store.store(folder, [{ path: 'a.txt', source: 'a.txt' }]);
   assert.equal(stored?.sizeBytes, 1);
 });
 

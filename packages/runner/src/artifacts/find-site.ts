@@ -1,12 +1,14 @@
-import { lstat, realpath, stat } from 'node:fs/promises';
-import { dirname, join, sep } from 'node:path';
+import { closeSync } from 'node:fs';
+import { join } from 'node:path';
 import { type BuildFailure, cleanPath, matchesPath, type Serve, siteFolders } from '@vaquero/core';
 import type { HandedOn } from '../builds/step-sight.ts';
+import { type Beneath, lookBeneath, openFolder } from '../descriptors/beneath.ts';
 import { listBeneath } from '../descriptors/list-beneath.ts';
+import { type Followed, followBeneath } from '../descriptors/reach.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
+import type { Layer } from '../sources/layered.ts';
 import type { Workplace } from '../walls/slot.ts';
-import type { Layer } from './store-worker.ts';
 import { type OutputFile, type Walked, walkList, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
@@ -14,6 +16,8 @@ export type Found =
   | {
       readonly ok: true;
       readonly site: string;
+      /** The host's folder below which the files lie. */
+      readonly root: string;
       readonly files: readonly OutputFile[];
     }
   | { readonly ok: false; readonly failure: BuildFailure };
@@ -33,23 +37,26 @@ export async function findSite(
   const site = named ?? folders()[0]?.folder ?? null;
   if (site === null)
     return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
-  const handed = handedAt(cleanPath(site), handedOn) ?? (await writtenAnew(cleanPath(site), layer));
-  const root = await realpath(handed?.path ?? join(tree, site)).catch(absent);
-  const realTree = await realpath(handed?.root ?? tree);
-  if (root !== null && root !== realTree && !root.startsWith(realTree + sep))
+  const wanted = cleanPath(site);
+  const lies = handedAt(wanted, handedOn) ??
+    writtenAnew(wanted, layer) ?? { root: tree, path: wanted, sealed: null };
+  const end = followedBelow(lies);
+  if (end.kind === 'leaves')
     return {
       ok: false,
       failure: { reason: 'link-leaves', path: site, target: 'outside the build' },
     };
-  if (root === null || !(await stat(root)).isDirectory())
+  if (end.kind !== 'folder')
     return { ok: false, failure: { reason: 'output-absent', site, folders: folders() } };
   // The list of a sealed output says what a walk would find, unless links are to be followed.
   const listed =
-    handed?.output == null ? null : await filesBelow(handed.output, dirname(realTree), root);
+    lies.sealed === null
+      ? null
+      : await filesBelow(lies.sealed.output, join(lies.sealed.place, end.path));
   const walked =
-    listed !== null && handed?.output?.plain === true
-      ? walkList(root, listed)
-      : withSealed(walkOutput(root), listed);
+    listed !== null && lies.sealed?.output.plain === true
+      ? walkList(end.path, listed)
+      : withSealed(walkOutput(lies.root, end.path), listed);
   if (!walked.ok) return walked;
   // The folder of the project itself can be the site; its recipe and its Git files are not published then.
   const files =
@@ -68,31 +75,24 @@ export async function findSite(
     };
   if (missing !== null && !has(missing))
     return { ok: false, failure: { reason: 'missing-page-absent', site, missing } };
-  return { ok: true, site, files: withStaying(files, realTree, committed) };
+  const { root } = lies;
+  return { ok: true, site, root, files: root === tree ? withStaying(files, committed) : files };
 }
 
 /** Marks the files of an output that came with the commit, in a tree that is kept. */
 function withStaying(
   files: readonly OutputFile[],
-  tree: string,
   committed: ReadonlySet<string> | null,
 ): readonly OutputFile[] {
   if (committed === null) return files;
-  return files.map((file) =>
-    committed.has(file.source.slice(tree.length + 1)) ? { ...file, stays: true } : file,
-  );
+  return files.map((file) => (committed.has(file.source) ? { ...file, stays: true } : file));
 }
 
 /** Files of a sealed output that lie below one of its folders. */
-async function filesBelow(
-  output: Output,
-  all: string,
-  folder: string,
-): Promise<readonly SealedFile[]> {
-  const start = folder.slice(all.length + 1);
+async function filesBelow(output: Output, folder: string): Promise<readonly SealedFile[]> {
   return (await output.list())
-    .filter((file) => file.path.startsWith(`${start}/`))
-    .map((file) => ({ ...file, path: file.path.slice(start.length + 1) }));
+    .filter((file) => file.path.startsWith(`${folder}/`))
+    .map((file) => ({ ...file, path: file.path.slice(folder.length + 1) }));
 }
 
 /** Says of the files of a walk what is known of their bytes. A list names no links: what they lead to is read. */
@@ -108,24 +108,42 @@ function withSealed(walked: Walked, listed: readonly SealedFile[] | null): Walke
   };
 }
 
-/** A folder of the output on the host's disk. */
+/** Where a folder of the output lies on the host's disk. */
 interface Lies {
-  readonly path: string;
-  /** What its links may not leave. */
+  /** A folder of our own, which no link may leave. */
   readonly root: string;
-  readonly output: Output | null;
+  readonly path: string;
+  /** The sealed output that it is a part of, and the name of the root in it. */
+  readonly sealed: { readonly output: Output; readonly place: string } | null;
+}
+
+function followedBelow({ root, path }: Lies): Followed {
+  const top = openFolder(root);
+  try {
+    return followBeneath(top, path);
+  } finally {
+    closeSync(top);
+  }
 }
 
 /**
  * Where a folder lies that the commit does not have, so that all of it was written by the build: read there,
  * it costs no detour through the layer. Null when there is no such folder, or a link on the way to it.
  */
-async function writtenAnew(site: string, layer: Layer | null): Promise<Lies | null> {
-  if (layer === null || site === '.') return null;
-  const path = join(layer.written, site);
-  const isInTree = await lstat(join(layer.below, site)).catch(absent);
-  const real = await realpath(path).catch(absent);
-  return isInTree === null && real === path ? { path, root: layer.written, output: null } : null;
+function writtenAnew(site: string, layer: Layer | null): Lies | null {
+  const written = layer?.written ?? null;
+  if (layer === null || written === null || site === '.') return null;
+  const isAnew = kindBelow(layer.below, site) === 'absent' && kindBelow(written, site) === 'folder';
+  return isAnew ? { root: written, path: site, sealed: null } : null;
+}
+
+function kindBelow(root: string, path: string): Beneath['kind'] {
+  const top = openFolder(root);
+  try {
+    return lookBeneath(top, path).kind;
+  } finally {
+    closeSync(top);
+  }
 }
 
 /** Where a path of the build lies when a step handed it on: in the folder of the written path that holds it. */
@@ -134,14 +152,8 @@ function handedAt(site: string, handedOn: readonly HandedOn[]): Lies | null {
     const place = writes.findIndex((write) => matchesPath(write, site));
     const write = writes[place];
     if (write === undefined) continue;
-    const root = output.folder(place);
-    return { path: join(root, site.slice(write.length)), root, output };
+    const path = cleanPath(site.slice(write.length));
+    return { root: output.folder(place), path, sealed: { output, place: String(place) } };
   }
   return null;
-}
-
-/** A folder that is not there, or a link that leads nowhere, is no output; what else fails is a failure. */
-function absent(error: NodeJS.ErrnoException): null {
-  if (error.code === 'ENOENT' || error.code === 'ENOTDIR' || error.code === 'ELOOP') return null;
-  throw error;
 }

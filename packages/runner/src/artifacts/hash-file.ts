@@ -15,31 +15,29 @@ export interface Hashed {
   readonly digest: Digest;
   readonly sizeBytes: number;
   readonly executable: boolean;
-  /** How many names its inode has. */
-  readonly names: number;
 }
 
 const buffer = Buffer.allocUnsafe(1 << 20);
 const isRoot = process.getuid?.() === 0;
 
 /**
- * Hashes a regular file through one descriptor; a link is not followed. With `seal`, owner and mode change
- * first, so that what is hashed can no longer be changed by the uid that wrote it. Throws when the bytes
- * read are not as many as the file has.
+ * Hashes a regular file through one descriptor; a link is not followed. Where it is sealed, owner and mode change
+ * first, so that what is hashed can no longer be changed by the uid that wrote it; a blob has no mode of its own.
+ * Throws when the bytes read are not as many as the file has.
  */
-export function hashFile(path: string, seal: 'sealed' | 'as it is'): Hashed {
+export function hashFile(path: string, seal: 'sealed' | 'sealed as a blob' | 'as it is'): Hashed {
   const descriptor = openSync(path, constants.O_RDONLY | constants.O_NOFOLLOW);
   try {
-    const { size, mode, nlink } = fstatSync(descriptor);
+    const { size, mode } = fstatSync(descriptor);
     const executable = (mode & 0o100) !== 0;
-    if (seal === 'sealed') {
+    if (seal !== 'as it is') {
       if (isRoot) fchownSync(descriptor, 0, 0);
-      fchmodSync(descriptor, executable ? 0o555 : 0o444);
+      fchmodSync(descriptor, executable && seal === 'sealed' ? 0o555 : 0o444);
     }
     const { digest, read } =
       size < buffer.length ? hashOnce(descriptor) : hashInPieces(descriptor, size);
     if (read !== size) throw new Error(`${path} changed while it was read`);
-    return { digest: digest as Digest, sizeBytes: size, executable, names: nlink };
+    return { digest: digest as Digest, sizeBytes: size, executable };
   } finally {
     closeSync(descriptor);
   }

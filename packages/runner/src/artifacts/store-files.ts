@@ -6,8 +6,9 @@ import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
 import { type Sealed, sealedOf } from '../outputs/seal-folder.ts';
+import type { Layer } from '../sources/layered.ts';
 import { type KnownFile, linkKnown } from './put-blob.ts';
-import type { Layer, StoreReply, StoreTask } from './store-worker.ts';
+import type { StoreReply, StoreTask } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
 /** A file that is in the store. */
@@ -20,8 +21,9 @@ export interface StoredFile {
 
 /** Stores files under their digests, in two threads. */
 export interface FileStore {
-  /** `held` are digests, by path, of what is known to be in the store. */
+  /** Stores files that lie below a root. `held` are digests, by path, of what is known to be in the store. */
   readonly store: (
+    root: string,
     files: readonly OutputFile[],
     layer?: Layer | null,
     held?: ReadonlyMap<string, { readonly digest: Digest }>,
@@ -92,10 +94,11 @@ export function openFileStore(directory: string): FileStore {
     return next;
   };
   return {
-    store: (files, layer = null, held = new Map()) =>
+    store: (root, files, layer = null, held = new Map()) =>
       inTurn(() =>
         storeNow(files, (part) => ({
           directory,
+          root,
           files: part,
           held: part.map((file) => held.get(file.path)?.digest ?? null),
           layer,

@@ -1,8 +1,9 @@
+import { join } from 'node:path';
+import type { Layer } from '../sources/layered.ts';
 import type { Found } from './find-site.ts';
 import type { Told } from './last-proposed.ts';
 import type { KnownFile } from './put-blob.ts';
 import type { FileStore, StoredFile } from './store-files.ts';
-import type { Layer } from './store-worker.ts';
 import type { OutputFile } from './walk-output.ts';
 
 /**
@@ -23,7 +24,13 @@ export async function storeSite(
     if (sealed === undefined) others.push(file);
     else {
       const { digest, sizeBytes, executable } = sealed;
-      known.push({ path, source, digest, sizeBytes, mode: executable ? 0o755 : 0o644 });
+      known.push({
+        path,
+        source: join(found.root, source),
+        digest,
+        sizeBytes,
+        mode: executable ? 0o755 : 0o644,
+      });
     }
   }
   const isTold = ({ path, digest }: StoredFile): boolean =>
@@ -31,6 +38,7 @@ export async function storeSite(
   const kept = known.filter(isTold).map(({ source: _, ...file }) => file);
   const fresh = known.filter((file) => !isTold(file));
   const linked = fresh.length === 0 ? [] : await store.link(fresh);
-  const stored = others.length === 0 ? [] : await store.store(others, layer, told?.files);
+  const stored =
+    others.length === 0 ? [] : await store.store(found.root, others, layer, told?.files);
   return [...kept, ...linked, ...stored];
 }

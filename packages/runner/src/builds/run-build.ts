@@ -20,20 +20,21 @@ import { makeStepTeller } from './step-reports.ts';
  */
 export async function runBuild(run: BuildRun): Promise<void> {
   const log = makeLogSender(run.api.log, run.limits.logBytes, run.giveUp, run.clock);
-  await run.used.makeRoom();
   const workplace = await makeWorkplace(run.slot);
   const mask = makeMask(run.given.given.filter((one) => one.secret));
   const steps = makeStepTeller(run.api.steps, run.giveUp);
   const reports = { reports: 0, bytes: 0 };
   const at: BuildAt = { ...run, workplace, log, mask, steps, reports };
+  let failure: BuildFailure | null;
   try {
-    const failure = await buildAndPropose(at).catch((error: unknown) => faultOf(at, error));
-    if (failure === null) return;
-    await Promise.all([log.flush(), steps.flush()]);
-    await run.api.fail(failure);
+    failure = await buildAndPropose(at).catch((error: unknown) => faultOf(at, error));
   } finally {
+    // Before anybody hears of the end: the next build finds the room that this one took.
     await run.used.take(workplace.directory, run.given.attempt);
   }
+  if (failure === null) return;
+  await Promise.all([log.flush(), steps.flush()]);
+  await run.api.fail(failure);
 }
 
 /**

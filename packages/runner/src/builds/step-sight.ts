@@ -9,7 +9,7 @@ import {
   type RecipeStep,
   type StepEnd,
 } from '@vaquero/core';
-import { findBeneath, openFolder } from '../descriptors/beneath.ts';
+import { type Beneath, findBeneath, lookBeneath, openFolder } from '../descriptors/beneath.ts';
 import { listBeneath } from '../descriptors/list-beneath.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
@@ -172,8 +172,7 @@ export function placesIn(tree: string, paths: readonly string[]): Places {
   try {
     for (const path of new Set(paths)) {
       if (path === '.') continue;
-      const found = findBeneath(root, path);
-      if ('descriptor' in found) closeSync(found.descriptor);
+      const found = lookBeneath(root, path);
       if (found.kind === 'absent') absent.push(path);
       else if (found.kind !== 'folder')
         return {
@@ -190,7 +189,7 @@ export function placesIn(tree: string, paths: readonly string[]): Places {
   }
 }
 
-function standsThere(found: ReturnType<typeof findBeneath>): string {
+function standsThere(found: Beneath): string {
   if (found.kind === 'through-link')
     return `"${found.at}" on the way to it is a link; name the folder that it leads to`;
   return found.kind === 'link'

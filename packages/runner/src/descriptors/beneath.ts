@@ -9,10 +9,11 @@ const folderOnly = placeOnly | constants.O_DIRECTORY | constants.O_NOFOLLOW;
 
 /** What lies at a path below a folder, looked for without following a link. Whoever asked closes the descriptor. */
 export type Beneath =
-  | { readonly kind: 'folder' | 'file'; readonly descriptor: number; readonly stats: Stats }
+  | { readonly kind: 'folder'; readonly descriptor: number; readonly stats: Stats }
+  | { readonly kind: 'file'; readonly descriptor: number; readonly stats: Stats }
   | { readonly kind: 'link'; readonly target: string }
   /** A pipe, a socket, a device. */
-  | { readonly kind: 'special' }
+  | { readonly kind: 'special'; readonly stats: Stats }
   | { readonly kind: 'absent' }
   /** A folder on the way to it is a link: `at` is its path. */
   | { readonly kind: 'through-link'; readonly at: string };
@@ -53,6 +54,13 @@ export function findBeneath(root: number, path: string): Beneath {
   }
 }
 
+/** What stands at a path, without keeping it open. */
+export function lookBeneath(root: number, path: string): Beneath {
+  const found = findBeneath(root, path);
+  if ('descriptor' in found) closeSync(found.descriptor);
+  return found;
+}
+
 /** Opens a folder directly in another one; what stands in its place otherwise. */
 export function enter(folder: number, name: string): number | 'link' | 'absent' {
   try {
@@ -82,7 +90,7 @@ function opened(path: string): Beneath {
   closeSync(descriptor);
   return stats.isSymbolicLink()
     ? { kind: 'link', target: readlinkSync(path) }
-    : { kind: 'special' };
+    : { kind: 'special', stats };
 }
 
 function isLink(path: string): boolean {

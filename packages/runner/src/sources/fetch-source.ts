@@ -1,4 +1,4 @@
-import { chmod, chown, mkdir, realpath } from 'node:fs/promises';
+import { chmod, chown, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
@@ -111,23 +111,18 @@ async function layersOver(at: BuildAt, { folder }: KeptSource): Promise<Fetched>
   const { uid } = at.slot;
   if (steps.every(isReusable)) {
     // Nothing writes to it, and it becomes the next commit's: its files are not to be taken from it.
-    const layer = {
-      shown: await realpath(folder),
-      below: folder,
-      written: join(directory, 'nothing'),
-    };
     return {
-      workplace: { ...at.workplace, tree: folder, layer },
+      workplace: {
+        ...at.workplace,
+        tree: folder,
+        layer: { shown: folder, below: folder, written: null },
+      },
       source: folder,
       close: () => Promise.resolve(),
     };
   }
   const open = await openLayered(folder, tree, join(directory, 'layer'), uid);
-  const layer = {
-    shown: await realpath(tree),
-    below: folder,
-    written: await realpath(open.written),
-  };
+  const layer = { shown: tree, below: folder, written: open.written };
   const workplace = { ...at.workplace, layer };
   if (!steps.some(isReusable)) return { workplace, source: tree, close: open.close };
   const pristine = join(directory, 'source');

@@ -66,7 +66,7 @@ test('the store takes what a layer was written, and a copy of what it only shows
   t.after(store.stop);
   const walked = walkOutput(at);
   assert.ok(walked.ok);
-  const stored = await store.store(walked.files, { shown: at, below, written: layer.written });
+  const stored = await store.store(at, walked.files, { shown: at, below, written: layer.written });
   const inodeOf = (path: string): number => Number(readInode(path));
   const blobs = new Map(stored.map((file) => [file.path, store.pathOf(file.digest)]));
   assert.equal(readFileSync(blobs.get('page.html') ?? '', 'utf8'), 'tide');

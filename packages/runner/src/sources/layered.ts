@@ -11,6 +11,13 @@ export interface Layered {
   readonly close: () => Promise<void>;
 }
 
+/** A folder that shows another one, that one, and where what was written to the first lies by the same paths; null: nothing may be. */
+export interface Layer {
+  readonly shown: string;
+  readonly below: string;
+  readonly written: string | null;
+}
+
 /**
  * Shows `below` at `at`, which exists, with what is written going to folders beside it that the uid owns.
  * Source: the kernel's overlay file system. Throws when the machine does not offer it.

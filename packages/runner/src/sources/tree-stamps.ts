@@ -9,9 +9,10 @@ import {
   renameSync,
   type Stats,
 } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { basename, dirname } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { roleRoutes } from '@vaquero/contracts';
+import { type Reach, reachBelow } from '../descriptors/reach.ts';
 
 /** What the file system says of a tree that nobody has written to since: by it, what was written to is told. */
 export interface TreeStamps {
@@ -38,16 +39,21 @@ const atOnce = 2000;
 export async function stampTree(root: string, paths: readonly string[]): Promise<TreeStamps> {
   const files = new Map<string, Stamp>();
   const folders = new Map<string, Stamp>();
-  for (const [place, path] of paths.entries()) {
-    files.set(path, stampOf(join(root, path)));
-    for (const folder of foldersAbove(path)) {
-      if (folders.has(folder)) break;
-      folders.set(folder, stampOf(join(root, folder)));
+  const tree = reachBelow(root);
+  try {
+    for (const [place, path] of paths.entries()) {
+      files.set(path, stampOf(tree.must(path)));
+      for (const folder of foldersAbove(path)) {
+        if (folders.has(folder)) break;
+        folders.set(folder, stampOf(tree.must(folder)));
+      }
+      if (place % atOnce === atOnce - 1) await breathe();
     }
-    if (place % atOnce === atOnce - 1) await breathe();
+    if (!folders.has('')) folders.set('', stampOf(tree.must('')));
+    return { files, folders, fresh: new Map() };
+  } finally {
+    tree.close();
   }
-  if (!folders.has('')) folders.set('', stampOf(root));
-  return { files, folders, fresh: new Map() };
 }
 
 /** The stamps of a tree after it was changed so. */
@@ -56,10 +62,15 @@ export function stampChanges(
   { files, folders }: TreeStamps,
   { written, removed }: roleRoutes.SourceChanges,
 ): TreeStamps {
-  for (const path of removed) files.delete(path);
-  for (const { path } of written) files.set(path, stampOf(join(root, path)));
-  const changed = [...removed, ...written.map((one) => one.path)];
-  stampFolders(root, folders, changed.flatMap(foldersAbove));
+  const tree = reachBelow(root);
+  try {
+    for (const path of removed) files.delete(path);
+    for (const { path } of written) files.set(path, stampOf(tree.must(path)));
+    const changed = [...removed, ...written.map((one) => one.path)];
+    stampFolders(tree, folders, changed.flatMap(foldersAbove));
+  } finally {
+    tree.close();
+  }
   const fresh = new Map(written.map(({ path, bytes }) => [path, Buffer.from(bytes, 'base64')]));
   return { files, folders, fresh };
 }
@@ -91,24 +102,42 @@ export async function settleTree(
   stamps: TreeStamps,
   settling: Settling,
 ): Promise<TreeStamps | null> {
-  const renewed = changedFolders(root, stamps, settling.since);
-  if (renewed === null || !(await areAsCommitted(root, stamps, settling.since))) return null;
-  const { files, folders } = stamps;
+  const tree = reachBelow(root);
+  try {
+    const renewed = changedFolders(tree, stamps, settling.since);
+    if (renewed === null || !(await areAsCommitted(tree, stamps, settling.since))) return null;
+    return renewFolders(root, stamps, renewed, settling);
+  } finally {
+    tree.close();
+  }
+}
+
+function renewFolders(
+  root: string,
+  { files, folders }: TreeStamps,
+  renewed: readonly string[],
+  settling: Settling,
+): TreeStamps {
   const inside = entriesBelow(renewed, [...files.keys(), ...folders.keys()]);
   // The deepest first: a folder moves into the new one of its parent when it is new itself.
   for (const folder of renewed.toSorted((a, b) => depthOf(b) - depthOf(a)))
     renewFolder(root, folder, inside.get(folder) ?? [], folders.get(folder)?.mode, settling);
-  for (const folder of renewed) {
-    for (const path of inside.get(folder) ?? [])
-      (files.has(path) ? files : folders).set(path, stampOf(join(root, path)));
-    stampFolders(root, folders, folder === '' ? [''] : [folder, ...foldersAbove(folder)]);
+  const tree = reachBelow(root);
+  try {
+    for (const folder of renewed) {
+      for (const path of inside.get(folder) ?? [])
+        (files.has(path) ? files : folders).set(path, stampOf(tree.must(path)));
+      stampFolders(tree, folders, folder === '' ? [''] : [folder, ...foldersAbove(folder)]);
+    }
+  } finally {
+    tree.close();
   }
   return { files, folders, fresh: new Map() };
 }
 
 /** Whether every committed file is there and was not written to. */
 async function areAsCommitted(
-  root: string,
+  tree: Reach,
   { files, fresh }: TreeStamps,
   since: number,
 ): Promise<boolean> {
@@ -116,24 +145,25 @@ async function areAsCommitted(
   for (const [path, stamp] of files) {
     place += 1;
     if (place % atOnce === 0) await breathe();
-    const now = lstatSync(join(root, path), { throwIfNoEntry: false });
-    if (now === undefined || !isSame(now, stamp)) return false;
+    const at = tree.to(path);
+    const now = at === null ? undefined : lstatSync(at, { throwIfNoEntry: false });
+    if (at === null || now === undefined || !isSame(now, stamp)) return false;
     const isSuspect = now.ctimeMs > since - coarseMs;
-    if (isSuspect && !holds(join(root, path), now, fresh.get(path))) return false;
+    if (isSuspect && !holds(at, now, fresh.get(path))) return false;
   }
   return true;
 }
 
 /** Folders in which something changed; null when one is not there any more, or is another. */
 function changedFolders(
-  root: string,
+  tree: Reach,
   { folders }: TreeStamps,
   since: number,
 ): readonly string[] | null {
   const changed: string[] = [];
-  // Those above first: below a link in a folder's place nothing is where it seems.
-  for (const [path, stamp] of [...folders].sort(([a], [b]) => depthOf(a) - depthOf(b))) {
-    const now = lstatSync(join(root, path), { throwIfNoEntry: false });
+  for (const [path, stamp] of folders) {
+    const at = tree.to(path);
+    const now = at === null ? undefined : lstatSync(at, { throwIfNoEntry: false });
     if (now?.isDirectory() !== true || now.ino !== stamp.inode) return null;
     const isUntouched = now.ctimeMs === stamp.changedAt && now.ctimeMs <= since - coarseMs;
     if (!isUntouched) changed.push(path);
@@ -141,6 +171,7 @@ function changedFolders(
   return changed;
 }
 
+/** Puts a new folder with the committed entries of another one in its place. What is moved is reached from descriptors. */
 function renewFolder(
   root: string,
   folder: string,
@@ -148,15 +179,20 @@ function renewFolder(
   mode = 0o755,
   { uid, aside }: Settling,
 ): void {
-  const old = join(root, folder);
   const made = `${root}.${randomUUID()}`;
   mkdirSync(made);
   chmodSync(made, mode & 0o7777);
   if (uid !== null) chownSync(made, uid, uid);
-  for (const path of inside)
-    renameSync(join(root, path), join(made, path.slice(folder.length).replace(/^\//, '')));
-  aside(old);
-  renameSync(made, old);
+  const tree = reachBelow(root);
+  try {
+    for (const path of inside) renameSync(tree.must(path), `${made}/${basename(path)}`);
+    // The tree itself is ours by its path; what lies in it is reached.
+    const old = folder === '' ? root : tree.must(folder);
+    aside(old);
+    renameSync(made, old);
+  } finally {
+    tree.close();
+  }
 }
 
 /** The committed entries directly in each of some folders. */
@@ -169,9 +205,10 @@ function entriesBelow(
   return inside;
 }
 
-function stampFolders(root: string, folders: Map<string, Stamp>, changed: readonly string[]): void {
+function stampFolders(tree: Reach, folders: Map<string, Stamp>, changed: readonly string[]): void {
   for (const folder of new Set(changed)) {
-    const now = lstatSync(join(root, folder), { throwIfNoEntry: false });
+    const at = tree.to(folder);
+    const now = at === null ? undefined : lstatSync(at, { throwIfNoEntry: false });
     if (now?.isDirectory() === true) folders.set(folder, stampFrom(now));
     else folders.delete(folder);
   }

@@ -4,6 +4,7 @@ import { chmod, chown, mkdir, rename } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { RunnerConfig } from '../config.ts';
+import type { Layer } from '../sources/layered.ts';
 
 /** A place for one build at a time, which runs under a host uid of its project and circle there. */
 export interface Slot {
@@ -22,11 +23,7 @@ export interface Workplace {
   readonly home: string;
   readonly temporary: string;
   /** Where the tree only shows what lies elsewhere, and where what is written to it lies. */
-  readonly layer: {
-    readonly shown: string;
-    readonly below: string;
-    readonly written: string;
-  } | null;
+  readonly layer: Layer | null;
   /** Where steps write to a kept tree itself, the committed paths: their files are not to be taken from it. */
   readonly committed: ReadonlySet<string> | null;
 }

@@ -36,23 +36,29 @@ export async function openUsedWorkplaces(directory: string, log: Logger): Promis
 
   const isShort = async (): Promise<boolean> => {
     const { bavail, blocks } = await statfs(directory);
-    return waiting.length > 0 && bavail / blocks < leastFree;
+    return bavail / blocks < leastFree;
   };
   const isDue = async (): Promise<boolean> => {
     if (waiting.length > mostKept) return true;
-    if (running === 0 && performance.now() - quietSince > quietMs) return waiting.length > 0;
-    return isShort();
+    if (running === 0 && performance.now() - quietSince > quietMs) return true;
+    return waiting.length > 0 && isShort();
   };
   // A process that comes last in line for the processors: thousands of files removed by this one hold up whoever
   // moves an environment or visits a site of this machine.
   // rm(1) goes by descriptors: no depth is too deep for it, and no link leads it elsewhere.
-  const remove = async (one: string): Promise<void> => {
+  const removeNow = async (one: string): Promise<void> => {
     const end = await execa('nice', ['-n', '19', 'rm', '-rf', '--', one], {
       env: { LC_ALL: 'C' },
       reject: false,
     });
     if (end.exitCode !== 0)
       log.warn({ place: one, said: end.stderr.slice(0, 500) }, 'what a build left stays for now');
+  };
+  const underWay = new Set<Promise<void>>();
+  const remove = async (one: string): Promise<void> => {
+    const removal = removeNow(one);
+    underWay.add(removal);
+    await removal.finally(() => underWay.delete(removal));
   };
   const removing = (async () => {
     while (!stop.signal.aborted) {
@@ -74,6 +80,9 @@ export async function openUsedWorkplaces(directory: string, log: Logger): Promis
       while (await isShort()) {
         const oldest = waiting.shift();
         if (oldest !== undefined) await remove(oldest);
+        // What somebody else removes makes room as well.
+        else if (underWay.size > 0) await Promise.all(underWay);
+        else return;
       }
     },
     building: (change) => {
