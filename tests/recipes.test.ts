@@ -97,7 +97,7 @@ test('recipes that cannot stand beside each other, or forgot what they publish, 
     ],
     [
       { '.vaquero/docs.yaml': null, 'vaquero.yaml': 'steps: {pages: {run: "true"}}\n' },
-      /vaquero\.yaml.*serve.*is missing.*lies in \.vaquero\//s,
+      /vaquero\.yaml.*serve.*is missing.*serve: nothing/s,
     ],
     [{ 'vaquero.yaml': site(), '.vaquero/x.yaml': 'steps: {a: {rum: x}}\n' }, /did you mean “run”/],
   ];

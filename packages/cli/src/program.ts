@@ -22,6 +22,7 @@ import { listTokens, makeToken, revokeToken } from './people/tokens.ts';
 import { listProjects, look, makeProject } from './projects/projects.ts';
 import { checkRecipe, writeSchema } from './recipes/check-recipe.ts';
 import { acceptRecipe, showRecipe } from './recipes/recipe.ts';
+import type { RecipeFields } from './recipes/recipe-fields.ts';
 import { pullRequests } from './refs/declare-pull-requests.ts';
 import { addEdge, dropEdge, listEdges } from './releases/edges.ts';
 import { showHistory } from './releases/history.ts';
@@ -200,18 +201,23 @@ function builds(add: Add, act: Act): void {
     .option('--no-follow', 'do not wait for it')
     .option('--afresh', 'run every step, whatever is known')
     .option('--compared', 'run every step, and say where the result is not the known one')
+    .option(
+      '--meant',
+      'it may be much smaller than what is live: somebody has looked, and means it',
+    )
     .action(
       act(
         (
           context,
           project: string,
           number: string | undefined,
-          options: { follow: boolean; afresh?: boolean; compared?: boolean },
+          options: { follow: boolean; afresh?: boolean; compared?: boolean; meant?: boolean },
         ) =>
           buildAgain(context, project, number === undefined ? undefined : whole(number), {
             wait: options.follow,
             earlier:
               options.compared === true ? 'compared' : options.afresh === true ? 'left' : 'used',
+            meant: options.meant === true,
           }),
       ),
     );
@@ -243,14 +249,17 @@ function projects(add: Add, act: Act): void {
     .option('--site <folder>', 'the folder that is published')
     .option('--entry <page>', 'the page of a folder')
     .option('--missing <page>', 'the page for what is not there; empty for none')
+    .option('--candidate <site>', 'which of several sites it is')
+    .option('--serve-nothing', 'nothing is published: what is built is tried')
     .option('--run <step=command>', 'a step’s command; empty removes the step', collect, [])
+    .option('--without <step>', 'leave a step out', collect, [])
+    .option('--network <step=none|out>', 'what a step reaches', collect, [])
+    .option('--given <step=names>', 'the variables a step is given', collect, [])
+    .option('--caches <step=folders>', 'the folders kept for a step', collect, [])
+    .option('--tool <name=version>', 'node, pnpm or yarn by version', collect, [])
     .action(
-      act(
-        (
-          context,
-          project: string,
-          options: { site?: string; entry?: string; missing?: string; run: readonly string[] },
-        ) => acceptRecipe(context, project, options),
+      act((context, project: string, options: RecipeFields) =>
+        acceptRecipe(context, project, options),
       ),
     );
 }

@@ -7,6 +7,7 @@ export type { RunnerSeen } from './builds/runner-routes.ts';
 export * as runnerRoutes from './builds/runner-routes.ts';
 export * as environmentRoutes from './environments/environment-routes.ts';
 export * as evidenceRoutes from './evidence/evidence-routes.ts';
+export { findingsOf } from './evidence/findings-of.ts';
 export {
   CallRefused,
   type Client,

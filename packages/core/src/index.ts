@@ -6,7 +6,7 @@ export {
   type SiteFile,
   sizeOf,
 } from './artifacts/manifest.ts';
-export { type SiteFolder, siteFolders } from './artifacts/site-folders.ts';
+export { mayBeSite, type SiteFolder, siteFolders } from './artifacts/site-folders.ts';
 export {
   compareBytes,
   type PathFault,
@@ -77,6 +77,8 @@ export {
 export {
   countFindings,
   type Finding,
+  findingCounts,
+  findingInWords,
   type Severity,
   severities,
   worstFirst,
@@ -137,12 +139,14 @@ export {
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export { borrowStep } from './recipes/borrow-step.ts';
 export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';
+export type { CommitView, FolderView, PackageView, WishedNode } from './recipes/commit-view.ts';
 export { type Chosen, isForRef, planFor, recipesFor } from './recipes/for-ref.ts';
-export { configFiles, type Generator, generators } from './recipes/generators.ts';
+export { configFiles, type Generator, generators, isOwnWork } from './recipes/generators.ts';
 export { cleanPath, fixedPart, isPattern, matchesName, matchesPath } from './recipes/glob.ts';
 export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
+export { managerFiles } from './recipes/package-manager.ts';
 export {
-  type CommitView,
+  type Candidate,
   type Proposal,
   proposeRecipe,
   withFolder,
@@ -151,8 +155,10 @@ export {
   type Borrowing,
   type Helper,
   isReusable,
+  noTools,
   type Parameter,
   type ParameterValue,
+  pagesStep,
   plainRecipe,
   plainStep,
   type Recipe,
@@ -162,6 +168,8 @@ export {
   recipeFileName,
   recipeFolderName,
   type Serve,
+  type Tools,
+  testsStep,
 } from './recipes/recipe.ts';
 export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';
 export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';

@@ -93,11 +93,18 @@ export async function buildAgain(
   context: Context,
   project: string,
   build: number | undefined,
-  { wait, earlier }: { readonly wait: boolean; readonly earlier: 'used' | 'left' | 'compared' },
+  {
+    wait,
+    ...wish
+  }: {
+    readonly wait: boolean;
+    readonly earlier: 'used' | 'left' | 'compared';
+    readonly meant: boolean;
+  },
 ): Promise<void> {
   const row = await context.client.call(buildRoutes.buildAgainRoute, {
     params: { project },
-    body: { earlier, ...(build === undefined ? {} : { build }) },
+    body: { ...wish, ...(build === undefined ? {} : { build }) },
   });
   if (wait && !context.json) {
     context.io.err(`Build ${row.number} of ${row.commit.id.slice(0, 12)} is ${row.state}.`);

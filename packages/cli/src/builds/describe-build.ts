@@ -1,4 +1,4 @@
-import type { BuildReply, BuildRow } from '@vaquero/contracts';
+import { type BuildReply, type BuildRow, findingsOf } from '@vaquero/contracts';
 import { isOpen, nameOfRef } from '@vaquero/core';
 import { bytes, type Io, lasting, safe, spoken, tone, when } from '../output.ts';
 
@@ -114,7 +114,7 @@ function evidenceLines(io: Io, evidence: BuildReply['evidence']): readonly strin
       `differs    ${one.step}: same inputs, other bytes in ${one.files.slice(0, 5).map(safe).join(', ')}`,
     ),
   );
-  const findings = [...evidence.findings, ...(evidence.inspection?.findings ?? [])];
+  const findings = findingsOf(evidence);
   const found = findings
     .slice(0, 10)
     .map((one) =>

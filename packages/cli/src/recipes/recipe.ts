@@ -1,6 +1,7 @@
 import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
-import { type Context, give, Misuse } from '../command.ts';
+import { type Context, give } from '../command.ts';
 import { table, tone } from '../output.ts';
+import { type RecipeFields, wishesOf } from './recipe-fields.ts';
 
 /** Shows the recipe in force, what it was concluded from, and how it differs from what was accepted. */
 export async function showRecipe(context: Context, project: string): Promise<void> {
@@ -11,39 +12,18 @@ export async function showRecipe(context: Context, project: string): Promise<voi
   );
 }
 
-/** Fields of a recipe as the command line sets them; `run` as `step=command`. */
-export interface Fields {
-  readonly site?: string | undefined;
-  readonly entry?: string | undefined;
-  readonly missing?: string | undefined;
-  readonly run: readonly string[];
-}
-
 /** Accepts the recipe in force, with single fields set anew. */
 export async function acceptRecipe(
   context: Context,
   project: string,
-  fields: Fields,
+  fields: RecipeFields,
 ): Promise<void> {
-  const run: Record<string, string[]> = {};
-  for (const pair of fields.run) {
-    const at = pair.indexOf('=');
-    if (at < 1) throw new Misuse(`--run takes STEP=COMMAND, not "${pair}"`);
-    const command = pair.slice(at + 1);
-    const step = pair.slice(0, at);
-    run[step] = [...(run[step] ?? []), ...(command === '' ? [] : [command])];
-  }
-  const body = {
-    ...(fields.site === undefined ? {} : { site: fields.site }),
-    ...(fields.entry === undefined ? {} : { entry: fields.entry }),
-    ...(fields.missing === undefined
-      ? {}
-      : { missing: fields.missing === '' ? null : fields.missing }),
-    ...(Object.keys(run).length === 0 ? {} : { run }),
-  };
   give(
     context,
-    await context.client.call(recipeRoutes.acceptRecipeRoute, { params: { project }, body }),
+    await context.client.call(recipeRoutes.acceptRecipeRoute, {
+      params: { project },
+      body: wishesOf(fields),
+    }),
     (reply) => show(context, reply),
   );
 }
@@ -66,8 +46,13 @@ function showOwn({ io }: Context, reply: RecipeReply): void {
     io.out(
       reply.commit === null
         ? 'There is no commit yet to conclude a recipe from.'
-        : `No recipe is in force: ${reply.proposed?.because.join(', and ') ?? 'nothing speaks for one'}.`,
+        : `No recipe is in force: ${reply.proposed?.because[0] ?? 'nothing speaks for one'}.`,
     );
+    for (const { name, because } of reply.proposed?.candidates ?? []) {
+      io.out(`  ${name}`);
+      for (const why of because) io.out(`    because  ${why}`);
+      io.out(`    take it  vaquero accept-recipe PROJECT --candidate ${name}`);
+    }
     return;
   }
   const { recipe, source } = reply.inForce;
@@ -106,8 +91,12 @@ function linesOf(recipe: InForce['recipe'], source: InForce['source']): readonly
   return [
     ...(steps.length === 0 ? ['  no step: the files are published as they are'] : steps),
     serve === null
-      ? '  serve      nothing: it makes evidence only'
+      ? '  serve      nothing'
       : `  serve      ${serve.site ?? 'the folder that the first build writes'}, entry ${serve.entry}, missing ${serve.missing ?? 'none'}`,
+    ...Object.entries(recipe.tools).flatMap(([name, version]) =>
+      version === null ? [] : [`  tool       ${name} ${version}`],
+    ),
     ...(source.from === 'proposed' ? source.because : []).map((why) => `  because    ${why}`),
+    ...(source.from === 'proposed' ? source.warnings : []).map((why) => `  warning    ${why}`),
   ];
 }

@@ -1,4 +1,11 @@
-import { type EnvironmentSeen, environmentRoutes, type MoveReply } from '@vaquero/contracts';
+import {
+  buildRoutes,
+  type EnvironmentSeen,
+  environmentRoutes,
+  findingsOf,
+  type MoveReply,
+} from '@vaquero/contracts';
+import { findingCounts, findingInWords } from '@vaquero/core';
 import { type Context, confirmed, EndedWith, give, Misuse, unconfirmed } from '../command.ts';
 import { lasting, safe, spoken, tone, when } from '../output.ts';
 
@@ -41,6 +48,7 @@ export async function promote(
       ? `${to} serves nothing yet.`
       : `${to} serves build ${target.serves.build} ${spoken(target.serves.artifact)} “${safe(target.serves.subject)}” since ${when(target.serves.committedAt)}; going back to it takes one command.`,
   );
+  for (const line of await whatItLetsIn(context, project, moving.build)) io.err(line);
   if (!(await confirmed(context, `Promote ${moving.build} to ${to}?`)))
     return void io.err('Nothing was changed.');
   const reply = await context.client.call(environmentRoutes.promoteRoute, {
@@ -54,6 +62,29 @@ export async function promote(
   });
   tellMove(context, project, reply);
 }
+
+/** What stands against a build, the worst first: seen before it goes on, not after. */
+async function whatItLetsIn(
+  context: Context,
+  project: string,
+  build: number,
+): Promise<readonly string[]> {
+  const { evidence } = await context.client.call(buildRoutes.showBuildRoute, {
+    params: { project, build },
+  });
+  const findings = findingsOf(evidence);
+  if (findings.length === 0) return ['Nothing was found against it.'];
+  const left = findings.length - mostNamed;
+  return [
+    `It lets in ${findingCounts(findings)}:`,
+    ...findings
+      .slice(0, mostNamed)
+      .map((one) => `  ${one.severity.padEnd(9)}${safe(findingInWords(one))}`),
+    ...(left > 0 ? [`  and ${left} more: vaquero build ${project} ${build}`] : []),
+  ];
+}
+
+const mostNamed = 5;
 
 /** Where to go back to: a deploy, a build, or (nothing given) the latest good one. */
 export interface Wish {

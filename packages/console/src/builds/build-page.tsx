@@ -1,29 +1,21 @@
-import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
-import { type BuildReply, buildRoutes } from '@vaquero/contracts';
+import { useQuery } from '@tanstack/react-query';
+import type { BuildReply } from '@vaquero/contracts';
 import { isOpen, nameOfRef } from '@vaquero/core';
-import { Link, useNavigate, useParams } from 'react-router';
-import { api, queries } from '../http/api.ts';
+import { Link, useParams } from 'react-router';
 import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { clockWithSeconds, counted, lasting, moment } from '../parts/words.ts';
+import { buildOf } from './build-of.ts';
 import { BuildStrip } from './build-strip.tsx';
 import { EvidencePanes } from './evidence-panes.tsx';
 import { LogPane } from './log-pane.tsx';
-import { RightFolder } from './right-folder.tsx';
+import { MeantSmaller, RightFolder } from './right-folder.tsx';
 import { StepChart } from './step-chart.tsx';
 import { timeLeft } from './time-left.ts';
-
-const buildOf = (project: string, number: number) =>
-  queryOptions({
-    queryKey: [project, 'build', number],
-    queryFn: ({ signal }) =>
-      api.call(buildRoutes.showBuildRoute, { params: { project, build: number }, signal }),
-    refetchInterval: ({ state }) =>
-      state.data !== undefined && isOpen(state.data.state) ? 1_000 : 30_000,
-  });
+import { useBuildAgain } from './use-build-again.ts';
 
 /** One build: is it done; if it failed, why, and what do I do? */
 export function BuildPage() {
@@ -241,6 +233,7 @@ function Cause({ project, build }: { readonly project: string; readonly build: B
         <h2 className="text-ink-2">What to do next</h2>
         <p>{explanation?.next ?? failure?.next}</p>
         <RightFolder project={project} build={build} />
+        <MeantSmaller project={project} build={build} />
         {explanation?.elsewhere.map((other) => (
           <p key={other.build} className="text-ink-2">
             Build {other.build} of {nameOfRef(other.ref)} fails in the same step: it may not be this
@@ -258,15 +251,7 @@ function Cause({ project, build }: { readonly project: string; readonly build: B
 }
 
 function Facts({ build, project }: { readonly build: BuildReply; readonly project: string }) {
-  const navigate = useNavigate();
-  const again = useMutation({
-    mutationFn: () =>
-      api.call(buildRoutes.buildAgainRoute, { params: { project }, body: { build: build.number } }),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: [project] });
-      await navigate(`/p/${project}/builds/${made.number}`);
-    },
-  });
+  const again = useBuildAgain(project, build.number);
   const source = build.recipe?.source;
   return (
     <dl className="mt-3 grid grid-cols-[6rem_1fr] gap-y-0.5 border-t border-rule pt-2 [&>dt]:text-ink-2">
@@ -303,7 +288,14 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
             ? `read from ${source.file}`
             : source.from === 'accepted'
               ? `accepted, version ${source.version}`
-              : `proposed: ${source.because[0] ?? ''}`}
+              : 'proposed: nobody has accepted it yet'}
+        {source?.from === 'proposed' ? (
+          <ul className="text-ink-2">
+            {source.because.map((one) => (
+              <li key={one}>{one}</li>
+            ))}
+          </ul>
+        ) : null}
       </dd>
       {build.siblings.length === 0 ? null : (
         <>
@@ -347,7 +339,7 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
       ) : null}
       <dt />
       <dd className="mt-1.5">
-        <Button disabled={isOpen(build.state) || again.isPending} onClick={() => again.mutate()}>
+        <Button disabled={isOpen(build.state) || again.isPending} onClick={() => again.mutate({})}>
           Build again
         </Button>{' '}
         {isOpen(build.state) ? <span className="text-ink-2">once this one has ended</span> : null}

@@ -1,6 +1,8 @@
-import type { BuildReply } from '@vaquero/contracts';
-import { Glyph, type GlyphName } from '../parts/glyph.tsx';
-import { counted, lasting } from '../parts/words.ts';
+import { type BuildReply, findingsOf } from '@vaquero/contracts';
+import { findingCounts } from '@vaquero/core';
+import { FindingLine, keyOf } from '../parts/finding-line.tsx';
+import { Glyph } from '../parts/glyph.tsx';
+import { lasting } from '../parts/words.ts';
 
 type Evidence = BuildReply['evidence'];
 
@@ -65,17 +67,11 @@ function Tests({ evidence }: { readonly evidence: Evidence }) {
   );
 }
 
-const signs: Readonly<Record<Evidence['findings'][number]['severity'], GlyphName>> = {
-  error: 'failed',
-  warning: 'warned',
-  note: 'skipped',
-};
 const mostShown = 12;
 
 function Findings({ evidence }: { readonly evidence: Evidence }) {
-  const { findings, inspection, differences } = evidence;
-  const all = [...(inspection?.findings ?? []), ...findings];
-  const count = (severity: string): number => all.filter((one) => one.severity === severity).length;
+  const { inspection, differences } = evidence;
+  const all = findingsOf(evidence);
   return (
     <section aria-label="Findings" className="min-w-0">
       <h2 className="pb-1">
@@ -83,7 +79,7 @@ function Findings({ evidence }: { readonly evidence: Evidence }) {
         <span className="text-ink-2">
           {all.length === 0
             ? `none: every link, asset and anchor leads somewhere, looked at in ${lasting(inspection?.tookMs ?? 0)}`
-            : `${counted(count('error'), 'error')}, ${counted(count('warning'), 'warning')}, ${counted(count('note'), 'note')}`}
+            : findingCounts(all)}
         </span>
       </h2>
       <ul>
@@ -97,16 +93,8 @@ function Findings({ evidence }: { readonly evidence: Evidence }) {
           </li>
         ))}
         {all.slice(0, mostShown).map((one) => (
-          <li
-            key={`${one.rule}${one.path}${one.line}${one.message}`}
-            className="border-t border-rule py-1"
-          >
-            <Glyph name={signs[one.severity]} /> <span className="sr-only">{one.severity}: </span>
-            <code>
-              {one.path}
-              {one.line === null ? '' : `:${one.line}`}
-            </code>{' '}
-            {one.message}
+          <li key={keyOf(one)} className="border-t border-rule py-1">
+            <FindingLine finding={one} />
             <span className="block pl-4 text-small text-ink-2">{one.cure}</span>
           </li>
         ))}

@@ -1,12 +1,43 @@
-import { environmentRoutes } from '@vaquero/contracts';
+import { useQuery } from '@tanstack/react-query';
+import { environmentRoutes, findingsOf } from '@vaquero/contracts';
+import { findingCounts } from '@vaquero/core';
+import { Link } from 'react-router';
+import { buildOf } from '../builds/build-of.ts';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
+import { FindingLine, keyOf } from '../parts/finding-line.tsx';
 import { Failed } from '../parts/frame.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { counted } from '../parts/words.ts';
 import { useMove } from './use-move.ts';
+
+const mostNamed = 5;
+
+/** What was found against a build, the worst first: read before the press, not after. */
+function WhatItLetsIn({ project, build }: { readonly project: string; readonly build: number }) {
+  const { data, error } = useQuery(buildOf(project, build));
+  if (error !== null) return <Failed error={error} />;
+  if (data === undefined) return <>looking</>;
+  const findings = findingsOf(data.evidence);
+  if (findings.length === 0) return <>nothing was found against it</>;
+  return (
+    <>
+      {findingCounts(findings)}
+      <ul>
+        {findings.slice(0, mostNamed).map((one) => (
+          <li key={keyOf(one)} className="border-t border-rule py-1">
+            <FindingLine finding={one} />
+          </li>
+        ))}
+      </ul>
+      {findings.length > mostNamed ? (
+        <Link to={`/p/${project}/builds/${build}`}>and {findings.length - mostNamed} more</Link>
+      ) : null}
+    </>
+  );
+}
 
 interface PromoteSheetProps {
   readonly lane: Lane;
@@ -75,6 +106,10 @@ export function PromoteSheet({ lane, lanes, project, open, onOpenChange }: Promo
         <dt className="text-ink-2">at</dt>
         <dd>
           <code>{lane.address}</code>
+        </dd>
+        <dt className="text-ink-2">lets in</dt>
+        <dd>
+          <WhatItLetsIn project={project} build={moving.build} />
         </dd>
       </dl>
       {promote.isError ? <Failed error={promote.error} /> : null}

@@ -178,6 +178,8 @@ export const buildAgainRoute = route({
   body: z.strictObject({
     build: z.number().int().positive().optional(),
     earlier: z.enum(['used', 'left', 'compared']).default('used'),
+    /** What it publishes may be much smaller than what is live: somebody has looked, and means it. */
+    meant: z.boolean().default(false),
   }),
   reply: buildRow,
 });

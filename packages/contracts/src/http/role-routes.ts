@@ -37,6 +37,8 @@ export const attemptGiven = z.object({
   circle: z.string(),
   /** The steps that this ref wants, in the recipe's own words. */
   recipe: recipeSeen,
+  /** Where the recipe is from: what was proposed is a guess, whose folder the build may show to be another. */
+  recipeIs: z.enum(['file', 'accepted', 'proposed']).default('file'),
   /** How earlier results are used: as they are known, not at all, or only to be compared with new ones. */
   earlier: z.enum(['used', 'left', 'compared']),
   /** What steps are given by name; only what the map releases to the ref. */

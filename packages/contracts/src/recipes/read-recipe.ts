@@ -35,7 +35,7 @@ const keysAt: readonly (readonly [RegExp, readonly string[]])[] = [
   [/^again$/, ['cron', 'branch']],
   [/(?:^|\.)for$/, ['branch', 'tag', 'proposed-into']],
   [/\.results$/, ['tests', 'findings']],
-  [/^tools$/, ['node']],
+  [/^tools$/, ['node', 'pnpm', 'yarn']],
 ];
 
 const largestFile = 64 * 1024;
@@ -83,7 +83,7 @@ export function readRecipe(
   }
   const recipe = recipeOf(read.data, nameOfFile(file));
   const faults = [
-    ...serveFaults(recipe, file),
+    ...serveFaults(read.data, file),
     ...graphFaults(recipe),
     ...(paths === null ? [] : readFaults(recipe, paths)),
   ];
@@ -135,9 +135,12 @@ function isFurther(file: string): boolean {
 }
 
 /** A file that forgot to say what it publishes would build for ever and show nothing. */
-function serveFaults(recipe: Recipe, file: string): readonly RecipeFault[] {
-  if (recipe.serve !== null || isFurther(file)) return [];
-  const message = `is missing: ${recipeFileName} says what is published; a recipe that makes evidence only lies in ${recipeFolderName}/`;
+function serveFaults(
+  { serve }: z.output<typeof recipeSchema>,
+  file: string,
+): readonly RecipeFault[] {
+  if (serve !== null || isFurther(file)) return [];
+  const message = `is missing: ${recipeFileName} says what is published, such as serve: {site: dist}; where nothing is, it says serve: nothing`;
   return [{ path: ['serve'], message }];
 }
 

@@ -1,3 +1,4 @@
+import { noTools } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { commitId, nothing } from '../vocabulary.ts';
@@ -55,7 +56,13 @@ export const recipeSeen = z.object({
   for: refRuleSeen.nullable().default(null),
   again: z.object({ cron: z.string(), branch: z.string().nullable() }).nullable().default(null),
   beyond: z.array(z.string()).default([]),
-  tools: z.object({ node: z.number().nullable() }).default({ node: null }),
+  tools: z
+    .object({
+      node: z.number().nullable().default(null),
+      pnpm: z.string().nullable().default(null),
+      yarn: z.string().nullable().default(null),
+    })
+    .default(noTools),
   runner: z.array(z.string()).default([]),
   steps: z.array(stepOfRecipe),
   beside: z
@@ -81,7 +88,12 @@ export const recipeSeen = z.object({
 export const recipeSource = z.discriminatedUnion('from', [
   z.object({ from: z.literal('file'), file: z.string() }),
   z.object({ from: z.literal('accepted'), version: z.number() }),
-  z.object({ from: z.literal('proposed'), because: z.array(z.string()) }),
+  z.object({
+    from: z.literal('proposed'),
+    because: z.array(z.string()),
+    /** What works, and should be otherwise. */
+    warnings: z.array(z.string()).default([]),
+  }),
 ]);
 
 export const difference = z.object({ field: z.string(), ours: z.string(), theirs: z.string() });
@@ -90,7 +102,17 @@ export const difference = z.object({ field: z.string(), ours: z.string(), theirs
 export const recipeReply = z.object({
   commit: commitId.nullable(),
   inForce: z.object({ recipe: recipeSeen, source: recipeSource }).nullable(),
-  proposed: z.object({ recipe: recipeSeen.nullable(), because: z.array(z.string()) }).nullable(),
+  proposed: z
+    .object({
+      recipe: recipeSeen.nullable(),
+      because: z.array(z.string()),
+      warnings: z.array(z.string()),
+      /** Sites of which a person takes one. */
+      candidates: z.array(
+        z.object({ name: z.string(), recipe: recipeSeen, because: z.array(z.string()) }),
+      ),
+    })
+    .nullable(),
   accepted: z.object({ version: z.number(), recipe: recipeSeen, by: z.string() }).nullable(),
   /** What the file (theirs) says otherwise than the accepted recipe (ours). */
   differences: z.array(difference),
@@ -119,6 +141,13 @@ export const showRecipeRoute = route({
   reply: recipeReply,
 });
 
+const { network, given, caches } = recipeSchema.shape.steps.unwrap().valueType.shape;
+const stepWishes = z.strictObject({
+  network: network.unwrap().optional(),
+  given: given.unwrap().or(z.array(z.never()).max(0)).optional(),
+  caches: caches.unwrap().or(z.array(z.never()).max(0)).optional(),
+});
+
 /** Accepts the recipe in force, with the fields that are given set anew. */
 export const acceptRecipeRoute = route({
   method: 'PUT',
@@ -129,8 +158,16 @@ export const acceptRecipeRoute = route({
     site: z.string().min(1).max(255).optional(),
     entry: z.string().min(1).max(255).optional(),
     missing: z.string().min(1).max(255).nullable().optional(),
+    /** Nothing is published: what is built is tried, and makes evidence. */
+    serve: z.literal('nothing').optional(),
+    /** Which of several sites is taken, by the name that the proposal gives it. */
+    candidate: z.string().min(1).max(255).optional(),
     /** New commands of steps, by name; an empty list removes the step. */
     run: z.record(z.string(), z.array(z.string().min(1)).max(32)).optional(),
+    /** What else is said of steps, by name. */
+    steps: z.record(z.string(), stepWishes).optional(),
+    /** Versions of tools; null: the machine's own. */
+    tools: recipeSchema.shape.tools.unwrap().partial().optional(),
     /** A whole recipe instead. */
     recipe: recipeSchema.optional(),
   }),

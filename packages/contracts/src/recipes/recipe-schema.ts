@@ -1,4 +1,4 @@
-import { controlFault, type Parameter, type Recipe, type RefRule } from '@vaquero/core';
+import { controlFault, noTools, type Parameter, type Recipe, type RefRule } from '@vaquero/core';
 import { z } from 'zod';
 
 const inside = (text: string): boolean =>
@@ -11,6 +11,13 @@ function written(kind: 'line' | 'text') {
     if (message !== null) context.addIssue({ code: 'custom', message });
   });
 }
+
+/** A folder of the tree below its root; a pattern is none. */
+const inTree = (text: string): boolean =>
+  !text.split('/').includes('..') &&
+  !text.startsWith('~') &&
+  !/[*?[{]/.test(text) &&
+  text.split('/').some((part) => part !== '' && part !== '.');
 
 const path = written('line').min(1).max(255);
 const folder = path
@@ -31,8 +38,9 @@ const writePath = path.refine(
   'must stay inside the project’s folder, or begin with / to lie below the repository’s root',
 );
 const cachePath = path.refine(
-  (text) => text.startsWith('~/') && !text.split('/').includes('..') && text.length > 2,
-  'must lie in the build’s home, such as ~/.npm',
+  (text) =>
+    text.startsWith('~/') ? !text.split('/').includes('..') && text.length > 2 : inTree(text),
+  'must be a folder of the build’s home, such as ~/.npm, or of the tree, such as node_modules/.cache',
 );
 
 /** One or several of something, as people write them. */
@@ -52,6 +60,18 @@ const stepName = z
 const variableName = z
   .string()
   .regex(/^[A-Z][A-Z0-9_]{0,79}$/, 'a variable’s name takes A–Z, 0–9 and _, 80 at most');
+/** A version of a package manager, or its major alone. */
+const toolVersion = z
+  .union([
+    z.number().int().min(1).max(99),
+    z
+      .string()
+      .regex(
+        /^\d{1,3}(?:\.\d{1,5}){0,2}(?:-[0-9a-z.]{1,30})?$/,
+        'must be a version, such as 9 or 9.15.4',
+      ),
+  ])
+  .transform(String);
 /** Names that the build itself makes: a recipe that set them could change what the walls rely on. */
 const reserved = /^(?:PATH|HOME|TMPDIR|LD_|NODE_OPTIONS$|VAQUERO_)/;
 const settable = variableName.refine((name) => !reserved.test(name), 'is made by the build itself');
@@ -153,7 +173,9 @@ const stepFields = z.strictObject({
     .describe(
       'Folders it writes and hands on, empty at first; left out: anywhere, and it is never reused.',
     ),
-  caches: oneOrMore(cachePath, 8).default([]).describe('Folders of its home kept between builds.'),
+  caches: oneOrMore(cachePath, 8)
+    .default([])
+    .describe('Folders of its home or of the tree that are kept between builds.'),
   within: span.nullable().default(null).describe('How long it may take.'),
   tries: z.number().int().min(1).max(5).default(1).describe('How often a flaky step is tried.'),
   for: refRule.nullable().default(null),
@@ -219,29 +241,37 @@ export const recipeSchema = z.strictObject({
     .describe('When it is built again, every step afresh: cron, in UTC.'),
   beyond: oneOrMore(beyondPath, 64).default([]).describe('All that steps see outside the folder.'),
   tools: z
-    .strictObject({ node: z.number().int().min(16).max(99).nullable().default(null) })
-    .default({ node: null })
-    .describe('Tools by major version.'),
+    .strictObject({
+      node: z.number().int().min(16).max(99).nullable().default(null),
+      pnpm: toolVersion.nullable().default(null),
+      yarn: toolVersion.nullable().default(null),
+    })
+    .default(noTools)
+    .describe('Node by its major version, package managers by a version or a major one.'),
   runner: oneOrMore(label, 8).default([]).describe('Labels that its runner must bear.'),
   steps: z.record(stepName, stepSchema).default({}),
   beside: z.record(stepName, helperSchema).default({}).describe('Helpers, by name.'),
   serve: z
-    .strictObject({
-      site: folder,
-      entry: path.default('index.html'),
-      missing: path.nullable().default(null),
-    })
+    .union([
+      z.literal('nothing'),
+      z.strictObject({
+        site: folder,
+        entry: path.default('index.html'),
+        missing: path.nullable().default(null),
+      }),
+    ])
     .nullable()
     .default(null)
-    .describe('What is published; a further recipe without it makes evidence only.'),
+    .describe('What is published, or nothing; a further recipe without it makes evidence only.'),
 });
 
 /** The recipe as core knows it, from the schema's output; `otherwise` names one that does not name itself. */
 export function recipeOf(written: z.output<typeof recipeSchema>, otherwise = 'site'): Recipe {
-  const { recipe: name, format: _, steps, beside, ...rest } = written;
+  const { recipe: name, format: _, steps, beside, serve, ...rest } = written;
   return {
     name: name ?? otherwise,
     ...rest,
+    serve: serve === 'nothing' ? null : serve,
     steps: Object.entries(steps).map(([step, { within, params, borrows, ...fields }]) => ({
       name: step,
       ...fields,

@@ -6,6 +6,7 @@ import type {
   RecipeStep,
   RefRule,
   Serve,
+  Tools,
 } from '@vaquero/core';
 import { stringify } from 'yaml';
 
@@ -25,12 +26,17 @@ export function writeRecipe(recipe: Recipe): string {
           },
         }),
     ...some('beyond', recipe.beyond),
-    ...(recipe.tools.node === null ? {} : { tools: { node: recipe.tools.node } }),
+    ...toolsOf(recipe.tools),
     ...(recipe.steps.length === 0 ? {} : { steps: named(recipe.steps, stepOf) }),
     ...(recipe.beside.length === 0 ? {} : { beside: named(recipe.beside, helperOf) }),
     ...some('runner', recipe.runner),
-    ...(recipe.serve === null ? {} : { serve: serveOf(recipe.serve) }),
+    serve: recipe.serve === null ? 'nothing' : serveOf(recipe.serve),
   });
+}
+
+function toolsOf(tools: Tools): Readonly<Record<string, unknown>> {
+  const said = Object.entries(tools).filter(([, version]) => version !== null);
+  return said.length === 0 ? {} : { tools: Object.fromEntries(said) };
 }
 
 function serveOf({ site, entry, missing }: Serve): unknown {

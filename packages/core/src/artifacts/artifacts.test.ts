@@ -92,7 +92,18 @@ test('folders that look like a site: made by the build first, then by size, neve
   assert.deepEqual(siteFolders(paths, 'index.html', before), [
     { folder: 'build', files: 2 },
     { folder: 'dist', files: 2 },
-    { folder: 'example', files: 3 },
+    { folder: 'example', files: 3, committed: true },
   ]);
+  // A built site below a committed page is a site of its own.
+  const nested = [
+    'web/index.html',
+    'web/dist/index.html',
+    'web/dist/a.js',
+    'docs/.vitepress/dist/index.html',
+  ];
+  assert.deepEqual(
+    siteFolders(nested, 'index.html', new Set(['web/index.html'])).map((one) => one.folder),
+    ['web/dist', 'docs/.vitepress/dist', 'web'],
+  );
   assert.deepEqual(siteFolders(['a.txt'], 'index.html', new Set()), []);
 });

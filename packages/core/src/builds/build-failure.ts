@@ -28,7 +28,12 @@ export type BuildFailure =
       readonly end: StepEnd;
       readonly atProcessLimit: boolean;
     }
-  | { readonly reason: 'recipe-missing'; readonly because: readonly string[] }
+  | {
+      readonly reason: 'recipe-missing';
+      readonly because: readonly string[];
+      /** Sites of which a person takes one. */
+      readonly candidates?: readonly string[];
+    }
   | {
       readonly reason: 'recipe-invalid';
       readonly file: string;
@@ -84,8 +89,11 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
     case 'recipe-missing':
       return {
         what: 'No recipe could be proposed for this commit.',
-        why: `${sentence(failure.because.join(', and '))}`,
-        next: 'Commit a vaquero.yaml that names the steps and the folder they write.',
+        why: sentence(capital(failure.because[0] ?? 'nothing speaks for one')),
+        next:
+          failure.candidates === undefined || failure.candidates.length === 0
+            ? 'Commit a vaquero.yaml that names the steps and the folder they write, or says serve: nothing.'
+            : `Take one (vaquero accept-recipe PROJECT --candidate ${failure.candidates[0]}), or make a project for each with that folder.`,
       };
     case 'recipe-invalid':
       return {
@@ -278,23 +286,29 @@ export function faultInWords(fault: DocumentFault): string {
 }
 
 function foldersInWords(folders: readonly SiteFolder[]): string {
-  if (folders.length === 0) return 'No other folder has an index.html.';
-  const said = folders.map(
-    ({ folder, files }) =>
-      `${quoted(folder)} has an index.html and ${files} ${files === 1 ? 'file' : 'files'}`,
-  );
+  if (folders.length === 0) return 'No folder has an index.html.';
+  const said = folders.map(({ folder, files, committed }) => {
+    const size = `${files} ${files === 1 ? 'file' : 'files'}`;
+    const whose = committed === true ? ', but it came with the commit: no step wrote it' : '';
+    return `${quoted(folder)} has an index.html and ${size}${whose}`;
+  });
   return `${said.join('; ')}.`;
 }
 
 function folderAdvice(folders: readonly SiteFolder[]): string {
-  const first = folders[0];
-  return first === undefined
-    ? 'Look in the log whether the steps wrote anything.'
+  const [first] = folders;
+  if (first === undefined) return 'Look in the log whether the steps wrote anything.';
+  return first.committed === true
+    ? `If ${quoted(first.folder)} is what you mean to publish, name it (vaquero accept-recipe PROJECT --site ${first.folder}); otherwise look in the log what the steps wrote.`
     : `Set serve.site to ${quoted(first.folder)} and build again.`;
 }
 
 function quoted(text: string): string {
   return `“${text}”`;
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
 function sentence(text: string): string {

@@ -27,3 +27,18 @@ export function countFindings(findings: readonly Finding[]): Readonly<Record<Sev
     findings.filter((finding) => finding.severity === severity).length;
   return { error: count('error'), warning: count('warning'), note: count('note') };
 }
+
+/** How many findings of each severity there are, in words: “1 error and 3 notes”. */
+export function findingCounts(findings: readonly Finding[]): string {
+  const counts = countFindings(findings);
+  const said = severities.flatMap((severity) => {
+    const count = counts[severity];
+    return count === 0 ? [] : [`${count} ${severity}${count === 1 ? '' : 's'}`];
+  });
+  return said.length === 0 ? 'no finding' : said.join(', ').replace(/, (?=[^,]*$)/, ' and ');
+}
+
+/** A finding as one line: its place and what is there. */
+export function findingInWords({ path, line, message }: Finding): string {
+  return `${path === '' ? 'the output' : path}${line === null ? '' : `, line ${line}`}: ${message}`;
+}

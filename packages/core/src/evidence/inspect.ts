@@ -55,6 +55,10 @@ export const inspectionRules = {
     'error',
     'Make it simpler: what nobody can look through in time, nobody can vouch for.',
   ],
+  'unbuilt-source': [
+    'error',
+    'Publish the folder that the build writes instead of the sources: only a bundler serves such a file.',
+  ],
   'broken-asset': ['error', 'Correct the reference, or have the build write the file.'],
   'broken-link': ['warning', 'Correct the link, or write the page.'],
   'broken-anchor': ['note', 'Correct the part behind #, or give the target that id.'],
@@ -75,7 +79,10 @@ export const inspectionRules = {
     'note',
     'Leave it if visitors may read the source; otherwise turn source maps off.',
   ],
-  shrank: ['warning', 'Look at the output before it goes live: much of it may be missing.'],
+  shrank: [
+    'warning',
+    'Look at the output: much of it may be missing. If it is meant, build it again and say so (vaquero build-again PROJECT BUILD --meant).',
+  ],
   grew: ['note', 'Look at what was added.'],
 } as const satisfies Readonly<Record<string, readonly [Severity, string]>>;
 export type InspectionRule = keyof typeof inspectionRules;
@@ -86,11 +93,19 @@ export const holdingByDefault: readonly InspectionRule[] = [
   'key-format',
   'lfs-pointer',
   'not-inspected',
+  'unbuilt-source',
+  'broken-asset',
+  'shrank',
 ];
+
+/** What a browser cannot run or read, and a bundler turns into what it can. */
+const sourceEndings = /\.(?:tsx?|mts|cts|jsx|vue|svelte|astro|s[ac]ss|less|styl)$/i;
 
 const largeBytes = 10 << 20;
 /** Where a shrinkage or a growth is sharp: a third gone in files or half in bytes, thrice as large. */
 const sharp = { filesLeft: 0.67, bytesLeft: 0.5, bytesMore: 3 } as const;
+/** Below these a third or a half is a page more or less. */
+const judged = { files: 6, bytes: 20_000 } as const;
 
 /** Inspects an artifact before anything serves it. Pure: what was read of the files is given. */
 export function inspect(inspected: Inspected): readonly Finding[] {
@@ -163,9 +178,22 @@ function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
   return manifest.site.files.flatMap((file) => {
     const own = facts.get(file.digest);
     return (own?.references ?? []).flatMap(
-      (each) => broken(file.path, own?.base ?? null, each) ?? [],
+      (each) =>
+        unbuiltSource(file.path, own?.base ?? null, each) ??
+        broken(file.path, own?.base ?? null, each) ??
+        [],
     );
   });
+}
+
+/** A page that asks for sources is one that was written for a bundler, whether they are there or not. */
+function unbuiltSource(path: string, base: string | null, reference: Reference): Finding | null {
+  const target = targetOf(path, base, reference.to);
+  if (reference.kind !== 'asset' || target === null || !sourceEndings.test(target.path))
+    return null;
+  if (!/\.html?$/i.test(path)) return null;
+  const message = `asks for ${reference.to}, which no browser can use as it is`;
+  return finding('unbuilt-source', path, reference.line, message);
 }
 
 /**
@@ -224,7 +252,8 @@ function ofSize({ manifest, live }: Inspected): readonly Finding[] {
   const files = manifest.site.files.length;
   const bytes = manifest.site.files.reduce((sum, file) => sum + file.sizeBytes, 0);
   const said = `${files} files and ${bytes} bytes; what is live has ${live.files} and ${live.bytes}`;
-  if (files < live.files * sharp.filesLeft || bytes < live.bytes * sharp.bytesLeft)
-    return [finding('shrank', '', null, said)];
+  const lostFiles = live.files >= judged.files && files < live.files * sharp.filesLeft;
+  const lostBytes = live.bytes >= judged.bytes && bytes < live.bytes * sharp.bytesLeft;
+  if (lostFiles || lostBytes) return [finding('shrank', '', null, said)];
   return bytes > live.bytes * sharp.bytesMore ? [finding('grew', '', null, said)] : [];
 }

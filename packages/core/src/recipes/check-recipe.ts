@@ -32,6 +32,7 @@ export function graphFaults(recipe: Recipe): readonly RecipeFault[] {
         })),
     ),
     ...beyondFaults(recipe),
+    ...recipe.steps.flatMap(cacheFaults),
     ...sharedWrites(recipe.steps),
     ...recipe.steps.flatMap((step) => readsOfOthers(step, recipe.steps, before)),
   ];
@@ -93,6 +94,22 @@ function beyondFaults(recipe: Recipe): readonly RecipeFault[] {
           ],
     ),
   );
+}
+
+/** What is kept between builds is not the step's result: one would hide the other. */
+function cacheFaults(step: RecipeStep): readonly RecipeFault[] {
+  return step.caches.flatMap((cache, place) => {
+    if (cache.startsWith('~')) return [];
+    const hidden = step.writes?.find((write) => matchesPath(cleanPath(cache), cleanPath(write)));
+    return hidden === undefined
+      ? []
+      : [
+          {
+            path: ['steps', step.name, 'caches', place],
+            message: `keeps "${cache}", and hands on what it writes to "${hidden}" there; keep a folder inside it`,
+          },
+        ];
+  });
 }
 
 function sharedWrites(steps: readonly RecipeStep[]): readonly RecipeFault[] {

@@ -1,155 +1,171 @@
-import { type FoundGenerator, findGenerator } from './generators.ts';
-import { matchesPath } from './glob.ts';
-import { plainRecipe, plainStep, type Recipe, type RecipeStep, type Serve } from './recipe.ts';
+import { below, type CommitView, type FolderView, viewBelow } from './commit-view.ts';
+import { findGenerator, isOwnWork } from './generators.ts';
+import { workspacesOf } from './package-manager.ts';
+import {
+  type Concluded,
+  fromGenerator,
+  fromScript,
+  type SiteOfScript,
+  testsOf,
+} from './proposed-steps.ts';
+import { noTools, plainRecipe, type Recipe, type Serve } from './recipe.ts';
+import { siteScript } from './site-script.ts';
 
-/** What a commit shows of itself: the paths in the project's folder, its package.json, if it parses, and what generators are told. */
-export interface CommitView {
-  readonly paths: readonly string[];
-  readonly packageJson: {
-    readonly scripts: Readonly<Record<string, string>>;
-    readonly dependencies: readonly string[];
-    readonly workspaces: readonly string[];
-  } | null;
-  /** Texts of files that generators are told by, by their paths. */
-  readonly configs: Readonly<Record<string, string>>;
+/** One answer of several: what it is called, and what would be built. */
+export interface Candidate {
+  readonly name: string;
+  readonly recipe: Recipe;
+  readonly because: readonly string[];
 }
 
-/** A recipe concluded from a commit, with the files it was concluded from; or why there is none. */
-export type Proposal =
-  | { readonly recipe: Recipe; readonly because: readonly string[] }
-  | { readonly recipe: null; readonly because: readonly string[] };
-
-const packageManagers = [
-  { lock: 'package-lock.json', install: 'npm ci', build: 'npm run build' },
-  { lock: 'npm-shrinkwrap.json', install: 'npm ci', build: 'npm run build' },
-  {
-    lock: 'pnpm-lock.yaml',
-    install: 'npx --yes pnpm@10 install --frozen-lockfile',
-    build: 'npx --yes pnpm@10 run build',
-  },
-  {
-    lock: 'yarn.lock',
-    install: 'npx --yes yarn@1 install --frozen-lockfile',
-    build: 'npx --yes yarn@1 run build',
-  },
-] as const;
-
-/**
- * Proposes a recipe for a commit that has no recipe file.
- * Plain pages need no command; a build script gets the command of the package manager whose lock file is
- * there, and its folder stays open until a build has shown it.
- */
-export function proposeRecipe(view: CommitView): Proposal {
-  const files = new Set(view.paths);
-  const near = view.paths.find((path) => nearMiss.test(path));
-  if (near !== undefined)
-    return {
-      recipe: null,
-      because: [
-        `${near} is there, but what is read is vaquero.yaml in the project’s folder: rename it`,
-      ],
-    };
-  const found = findGenerator(view);
-  if (view.packageJson?.scripts.build !== undefined)
-    return fromScript(files, view.packageJson.scripts.build, found);
-  if (found?.generator.command !== undefined) return fromCommand(found, found.generator.command);
-  if (files.has('index.html')) {
-    return {
-      recipe: plainRecipe({ steps: [], serve: serve('.', files) }),
-      because: ['index.html is in the folder itself, and no package.json names a build script'],
-    };
-  }
-  const folder = ['public', 'site', 'docs', 'www'].find((name) => files.has(`${name}/index.html`));
-  if (folder !== undefined) {
-    const inside = new Set(
-      [...files]
-        .filter((path) => path.startsWith(`${folder}/`))
-        .map((path) => path.slice(folder.length + 1)),
-    );
-    return {
-      recipe: plainRecipe({ steps: [], serve: serve(folder, inside) }),
-      because: [`${folder}/index.html is there, and no package.json names a build script`],
-    };
-  }
-  const sites = workspaceSites(view);
-  if (sites.length > 0)
-    return {
-      recipe: null,
-      because: [
-        `package.json has workspaces, and a site may stand in ${sites.join(' or ')}`,
-        'make a project for each, with that folder',
-      ],
-    };
-  return {
-    recipe: null,
-    because: [
-      'no package.json names a build script',
-      'no index.html stands in the folder, public, site, docs or www',
-    ],
-  };
+/** A recipe concluded from a commit, with what it was concluded from; or why there is none, and what could be one. */
+export interface Proposal {
+  readonly recipe: Recipe | null;
+  readonly because: readonly string[];
+  /** What works, and should be otherwise. */
+  readonly warnings: readonly string[];
+  /** Sites of which a person takes one. */
+  readonly candidates: readonly Candidate[];
 }
 
 /** Names that people write when they mean the recipe's. */
 const nearMiss =
-  /^(?:\.?vaquero\.(?:yml|json|toml)|\.vaquero\.yaml|Vaquero\.ya?ml|\.github\/vaquero\.ya?ml|vaquero\.yaml\.\w+)$/;
+  /^(?:\.?vaquero\.(?:yml|json|toml)|\.vaquero\.yaml|Vaquero\.ya?ml|vaquero\.yaml\.\w+|\.vaquero\/(?:vaquero|site)\.ya?ml)$/;
 
-function fromCommand(found: FoundGenerator, command: string): Proposal {
+/**
+ * Proposes a recipe for a commit that has no recipe file: from what its package.json runs, from the files of
+ * generators, from pages that stand there as they are, in the folder itself or in one of its packages.
+ */
+export function proposeRecipe(view: CommitView): Proposal {
+  const near = view.paths.find((path) => nearMiss.test(path));
+  if (near !== undefined)
+    return none([
+      `${near} is there, but what is read is vaquero.yaml in the project’s folder: rename it`,
+    ]);
+  const own = siteIn(view, view, '');
+  if (own !== null) return proposed(withNode(own, view));
+  const inside = sitesInside(view).map((one) => ({ ...one, ...withNode(one, view) }));
+  const [first] = inside;
+  if (first !== undefined && inside.length === 1) return proposed(first);
+  if (inside.length > 1)
+    return {
+      ...none([
+        `the repository has ${inside.length} sites, and no recipe says which one this project is: ${inside.map(({ name }) => name).join(', ')}`,
+        ...inside.map(({ name }) => `vaquero accept-recipe PROJECT --candidate ${name} takes it`),
+      ]),
+      candidates: inside.map(({ name, recipe, because }) => ({ name, recipe, because })),
+    };
+  return proposed(withNode(nothing(view), view));
+}
+
+function none(because: readonly string[]): Proposal {
+  return { recipe: null, because, warnings: [], candidates: [] };
+}
+
+function proposed({ recipe, because, warnings }: Concluded): Proposal {
+  return { recipe, because, warnings, candidates: [] };
+}
+
+/** The Node that a commit wishes stands in the recipe of whatever needs one. */
+function withNode(one: Concluded, { node }: CommitView): Concluded {
+  const needs = one.recipe.steps.some((step) => step.run.some((run) => usesNode.test(run)));
+  if (node === null || !needs) return one;
+  const said = `${node.from} wishes Node ${node.text}`;
   return {
-    recipe: plainRecipe({
-      steps: [plainStep({ name: 'pages', run: [command] })],
-      serve: { site: found.folder, entry: 'index.html', missing: null },
-    }),
-    because: found.because,
+    recipe: { ...one.recipe, tools: { ...one.recipe.tools, node: node.line } },
+    because: [...one.because, `${said}, so it is built with ${node.line}`],
+    warnings: node.isMet
+      ? one.warnings
+      : [
+          ...one.warnings,
+          `${said}, which none of the lines 20, 22 and 24 satisfies: ${node.line} is taken`,
+        ],
   };
 }
 
-/** Folders of a repository with several packages that have an entry page or a build of their own. */
-function workspaceSites({ packageJson, paths }: CommitView): readonly string[] {
-  const patterns = packageJson?.workspaces ?? [];
-  const folders = paths.flatMap((path) =>
-    /\/(?:package\.json|index\.html)$/.test(path) ? [path.replace(/\/[^/]+$/, '')] : [],
-  );
-  return [...new Set(folders)].filter((folder) =>
-    patterns.some(
-      (pattern) =>
-        matchesPath(pattern, folder) && folder.split('/').length === pattern.split('/').length,
-    ),
-  );
-}
+const usesNode = /\b(?:npm|pnpm|yarn|node)\b/;
 
-function fromScript(
-  files: ReadonlySet<string>,
-  script: string,
-  found: FoundGenerator | undefined,
-): Proposal {
-  const manager = packageManagers.find((each) => files.has(each.lock));
-  const install: readonly RecipeStep[] =
-    manager === undefined
-      ? []
-      : [plainStep({ name: 'packages', run: [manager.install], network: 'out' })];
-  const build = manager?.build ?? 'npm run build';
-  const pages = plainStep({
-    name: 'pages',
-    run: [build],
-    after: install.map((step) => step.name),
-  });
+/**
+ * The site of a folder of the view, if it shows one. A package that runs something is built by that; a generator of
+ * another language by its command; pages that stand there are published as they are.
+ */
+function siteIn(view: CommitView, whole: FolderView, folder: string): Concluded | null {
+  const here = viewBelow(whole, folder);
+  const own = here.packages[''];
+  const found = findGenerator(here);
+  const script = own === undefined ? null : siteScript(own, found?.generator);
+  if (own !== undefined && script !== null) return fromScript(view, folder, script, siteOfScript);
+  if (found?.generator.command !== undefined) return fromGenerator(view, folder, found);
+  const pages = ['', 'public', 'site', 'docs', 'www'].find((name) =>
+    here.paths.includes(below(name, 'index.html')),
+  );
+  if (pages === undefined) return null;
+  const site = below(folder, pages);
+  const tests = testsOf(view, folder);
   return {
     recipe: plainRecipe({
-      steps: [...install, pages],
-      serve: { site: found?.folder ?? null, entry: 'index.html', missing: null },
+      tools: tests.tools,
+      steps: tests.steps,
+      serve: serve(site === '' ? '.' : site, viewBelow(here, pages).paths),
     }),
     because: [
-      `package.json has a build script: ${script}`,
-      manager === undefined
-        ? 'no lock file is there, so nothing is installed before it'
-        : `${manager.lock} is there, so its package manager installs first`,
-      ...(found?.because ?? ['the folder is taken from what exists after the first build']),
+      `${below(site, 'index.html')} is there, and no package.json names a script that writes a site`,
+      ...tests.because,
     ],
+    warnings: tests.warnings,
   };
 }
 
-function serve(site: string, files: ReadonlySet<string>): Serve {
-  return { site, entry: 'index.html', missing: files.has('404.html') ? '404.html' : null };
+/** Where a package's script writes: what its generator says, or the site of the one workspace that has one; null: open. */
+function siteOfScript(view: CommitView, folder: string): SiteOfScript {
+  const here = viewBelow(view, folder);
+  const found = findGenerator(here);
+  if (found !== undefined) return { site: below(folder, found.folder), because: found.because };
+  const spaces = workspacesOf(here).filter((one) => isOwnWork(one.folder));
+  const sites = spaces.flatMap((one) => {
+    const inner = findGenerator(viewBelow(here, one.folder));
+    return inner === undefined ? [] : [{ ...inner, in: one.folder }];
+  });
+  const [only] = sites;
+  if (only !== undefined && sites.length === 1)
+    return {
+      site: below(folder, below(only.in, only.folder)),
+      because: only.because.map((why) => `${only.in}: ${why}`),
+    };
+  return { site: null, because: ['the folder is taken from what exists after the first build'] };
+}
+
+const deepestSite = 3;
+
+/** Sites in folders of the view: packages that run something a browser is shown, and generators' own folders. */
+function sitesInside(view: CommitView): readonly (Candidate & Concluded)[] {
+  const folders = Object.keys(view.packages)
+    .filter((folder) => folder !== '' && folder.split('/').length <= deepestSite)
+    .filter(isOwnWork)
+    .toSorted();
+  return folders.flatMap((folder) => {
+    const here = viewBelow(view, folder);
+    const isSite = findGenerator(here) !== undefined || here.paths.includes('index.html');
+    const one = isSite ? siteIn(view, view, folder) : null;
+    return one === null ? [] : [{ name: folder, ...one }];
+  });
+}
+
+/** Nothing looks like a site: what can be said of the commit is whether its tests pass. */
+function nothing(view: CommitView): Concluded {
+  const tests = testsOf(view, '');
+  return {
+    recipe: plainRecipe({ tools: { ...noTools, ...tests.tools }, steps: tests.steps, serve: null }),
+    because: [
+      'nothing here looks like a site: no package.json names a script that writes one, and no index.html stands in the folder, public, site, docs or www',
+      ...tests.because,
+    ],
+    warnings: tests.warnings,
+  };
+}
+
+function serve(site: string, paths: readonly string[]): Serve {
+  return { site, entry: 'index.html', missing: paths.includes('404.html') ? '404.html' : null };
 }
 
 /** Fills the folder that a build has shown into a recipe that left it open. */

@@ -71,6 +71,20 @@ export interface Serve {
   readonly missing: string | null;
 }
 
+/** Tools by version; what is not named is the machine's own. Node goes by its line, the others by any version or line. */
+export interface Tools {
+  readonly node: number | null;
+  readonly pnpm: string | null;
+  readonly yarn: string | null;
+}
+
+export const noTools: Tools = { node: null, pnpm: null, yarn: null };
+
+/** The step of a proposal that writes what is published. */
+export const pagesStep = 'pages';
+/** The step of a proposal that runs the project's own tests. */
+export const testsStep = 'tests';
+
 /** How a project is built. */
 export interface Recipe {
   readonly name: string;
@@ -80,8 +94,7 @@ export interface Recipe {
   readonly again: { readonly cron: string; readonly branch: string | null } | null;
   /** Paths outside the folder that steps see, from the repository's root, each beginning with `/`. */
   readonly beyond: readonly string[];
-  /** Tools by major version; what is not named is the machine's own. */
-  readonly tools: { readonly node: number | null };
+  readonly tools: Tools;
   /** Labels that its runner must bear. */
   readonly runner: readonly string[];
   readonly steps: readonly RecipeStep[];
@@ -94,7 +107,12 @@ export interface Recipe {
 export type RecipeSource =
   | { readonly from: 'file'; readonly file: string }
   | { readonly from: 'accepted'; readonly version: number }
-  | { readonly from: 'proposed'; readonly because: readonly string[] };
+  | {
+      readonly from: 'proposed';
+      readonly because: readonly string[];
+      /** What works, and should be otherwise. */
+      readonly warnings: readonly string[];
+    };
 
 /** Where further recipes of a project lie, below its folder. */
 export const recipeFolderName = '.vaquero';
@@ -134,7 +152,7 @@ export function plainRecipe(recipe: Pick<Recipe, 'steps' | 'serve'> & Partial<Re
     for: null,
     again: null,
     beyond: [],
-    tools: { node: null },
+    tools: noTools,
     runner: [],
     beside: [],
     ...recipe,

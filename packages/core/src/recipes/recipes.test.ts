@@ -4,9 +4,8 @@ import fc from 'fast-check';
 import { refOfBranch } from '../refs/ref-name.ts';
 import { borrowStep } from './borrow-step.ts';
 import { recipesFor } from './for-ref.ts';
-import { generators } from './generators.ts';
 import { orderSteps } from './order-steps.ts';
-import { type CommitView, proposeRecipe, withFolder } from './propose-recipe.ts';
+import { withFolder } from './propose-recipe.ts';
 import { plainRecipe, plainStep, type RecipeStep } from './recipe.ts';
 import { recipeDifferences } from './recipe-differences.ts';
 
@@ -54,60 +53,6 @@ test('a circle is named whole, an unknown step by its name', () => {
   });
 });
 
-const view = (paths: readonly string[], more: Partial<CommitView> = {}): CommitView => ({
-  paths,
-  packageJson: null,
-  configs: {},
-  ...more,
-});
-const aPackage = (
-  scripts: Readonly<Record<string, string>>,
-  dependencies: readonly string[] = [],
-): CommitView['packageJson'] => ({ scripts, dependencies, workspaces: [] });
-
-test('plain pages need no command', () => {
-  const proposal = proposeRecipe({
-    configs: {},
-    paths: ['index.html', '404.html', 'style.css'],
-    packageJson: null,
-  });
-  assert.deepEqual(proposal.recipe?.steps, []);
-  assert.deepEqual(proposal.recipe?.serve, { site: '.', entry: 'index.html', missing: '404.html' });
-  const nested = proposeRecipe(view(['README.md', 'public/index.html']));
-  assert.equal(nested.recipe?.serve?.site, 'public');
-});
-
-test('a build script gets its command from the lock file, and its folder stays open', () => {
-  const scripts = { build: 'vite build' };
-  const npm = proposeRecipe(
-    view(['package.json', 'package-lock.json'], { packageJson: aPackage(scripts) }),
-  );
-  assert.deepEqual(npm.recipe?.steps, [
-    plainStep({ name: 'packages', run: ['npm ci'], network: 'out' }),
-    plainStep({ name: 'pages', run: ['npm run build'], after: ['packages'] }),
-  ]);
-  assert.equal(npm.recipe?.serve?.site, null);
-  assert.ok(
-    npm.because.some((why) => why.includes('package-lock.json')) &&
-      npm.because.some((why) => why.includes('vite build')),
-  );
-  const bare = proposeRecipe(view(['package.json'], { packageJson: aPackage(scripts) }));
-  assert.deepEqual(
-    bare.recipe?.steps.map((one) => one.name),
-    ['pages'],
-  );
-  const other = proposeRecipe(
-    view(['package.json', 'yarn.lock'], { packageJson: aPackage(scripts) }),
-  );
-  assert.match(other.recipe?.steps[0]?.run[0] ?? '', /yarn/);
-});
-
-test('where nothing speaks for a recipe, that is said', () => {
-  const none = proposeRecipe(view(['README.md'], { packageJson: aPackage({ test: 'x' }) }));
-  assert.equal(none.recipe, null);
-  assert.equal(none.because.length, 2);
-});
-
 test('two recipes differ field by field', () => {
   const ours = plainRecipe({
     steps: [step('pages')],
@@ -125,56 +70,6 @@ test('two recipes differ field by field', () => {
     { field: 'serve.missing', ours: 'none', theirs: '404.html' },
     { field: 'steps.pages.run', ours: 'true', theirs: 'absent' },
   ]);
-});
-
-test('every known generator is told by its own sign, and writes where it says or by default', () => {
-  for (const generator of generators) {
-    const { dependency, files, folder } = generator;
-    const seen = proposeRecipe(
-      dependency === undefined
-        ? view([files?.[0] ?? ''])
-        : view(['package.json', 'package-lock.json'], {
-            packageJson: aPackage({ build: 'x' }, [dependency]),
-          }),
-    );
-    assert.equal(seen.recipe?.serve?.site, folder, generator.name);
-    assert.ok(seen.because.some((why) => why.includes(generator.name)));
-  }
-  const told = (path: string, text: string, dependency?: string) =>
-    proposeRecipe(
-      view([path, 'package.json'], {
-        configs: { [path]: text },
-        packageJson: dependency === undefined ? null : aPackage({ build: 'x' }, [dependency]),
-      }),
-    ).recipe?.serve?.site;
-  assert.equal(told('vite.config.ts', "build: { outDir: './www/' }", 'vite'), 'www');
-  assert.equal(told('eleventy.config.js', 'dir: { output: "pages" }', '@11ty/eleventy'), 'pages');
-  assert.equal(told('webpack.config.js', "path: path.resolve(__dirname, 'web')", 'webpack'), 'web');
-  assert.equal(told('hugo.toml', 'title = "x"\npublishDir = "www"\n'), 'www');
-  assert.equal(told('mkdocs.yml', 'site_name: x\nsite_dir: www\n'), 'www');
-});
-
-test('a near miss in the name is told, and a repository of several sites names them', () => {
-  for (const path of ['vaquero.yml', '.vaquero.yaml', 'vaquero.json'])
-    assert.match(
-      proposeRecipe(view([path, 'index.html'])).because[0] ?? '',
-      /what is read is vaquero\.yaml/,
-    );
-  const several = proposeRecipe(
-    view(
-      [
-        'package.json',
-        'sites/desk/package.json',
-        'sites/signs/index.html',
-        'sites/desk/a/b/package.json',
-      ],
-      {
-        packageJson: { scripts: {}, dependencies: [], workspaces: ['sites/*'] },
-      },
-    ),
-  );
-  assert.equal(several.recipe, null);
-  assert.match(several.because[0] ?? '', /sites\/desk or sites\/signs$/);
 });
 
 test('a borrowed step keeps its place in the graph and takes the rest from its lender', () => {

@@ -15,6 +15,7 @@ export function rootedPlan(recipe: Recipe, folder: string): Recipe {
     in: one.in === null ? (folder === '' ? null : folder) : root(one.in),
     reads: one.reads?.map(root) ?? null,
     writes: one.writes?.map(root) ?? null,
+    caches: one.caches.map((path) => (path.startsWith('~') ? path : root(path))),
     results: { tests: one.results.tests.map(root), findings: one.results.findings.map(root) },
   });
   return {

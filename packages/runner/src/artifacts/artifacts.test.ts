@@ -15,6 +15,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import type { Serve } from '@vaquero/core';
+import { pagesBefore } from './committed-pages.ts';
 import { findSite } from './find-site.ts';
 import { openFileStore } from './store-files.ts';
 import { walkOutput } from './walk-output.ts';
@@ -69,19 +70,20 @@ test('links that leave, go nowhere or round in a circle end a walk', (t) => {
 test('the folder of a site is found by its name, or by how it looks when it was left open', async (t) => {
   const folder = tree(t, {
     'src/index.html': 'source',
-    'dist/index.html': 'made',
-    'dist/a.js': 'a',
     'example/index.html': 'sample',
     'example/b.js': 'b',
     'example/c.js': 'c',
   });
-  const before = new Set(['src/index.html', 'example/index.html']);
-  const open = await findSite({ tree: folder, layer: null, committed: null }, recipe(null), before);
+  const before = pagesBefore(folder, 'index.html');
+  mkdirSync(join(folder, 'dist'));
+  for (const name of ['index.html', 'a.js']) writeFileSync(join(folder, 'dist', name), 'made');
+  const known = { isGuess: false, ran: true, before };
+  const open = await findSite({ tree: folder, layer: null, committed: null }, recipe(null), known);
   assert.deepEqual([open.ok, open.ok && open.site], [true, 'dist']);
   const named = await findSite(
     { tree: folder, layer: null, committed: null },
     recipe('example'),
-    before,
+    known,
   );
   assert.deepEqual([named.ok, named.ok && named.files.length], [true, 3]);
   const cases = [
@@ -91,7 +93,7 @@ test('the folder of a site is found by its name, or by how it looks when it was 
     [recipe('dist/a.js'), 'output-absent'],
   ] as const;
   for (const [wanted, reason] of cases) {
-    const found = await findSite({ tree: folder, layer: null, committed: null }, wanted, before);
+    const found = await findSite({ tree: folder, layer: null, committed: null }, wanted, known);
     assert.ok(!found.ok);
     assert.equal(found.failure.reason, reason);
   }
@@ -99,18 +101,52 @@ test('the folder of a site is found by its name, or by how it looks when it was 
   const away = await findSite(
     { tree: folder, layer: null, committed: null },
     recipe('away'),
-    before,
+    known,
   );
   assert.ok(!away.ok && away.failure.reason === 'link-leaves');
 });
 
+test('what a build wrote comes before what was committed, whatever a proposal guessed', async (t) => {
+  const folder = tree(t, { 'apps/web/index.html': 'source', 'dist/index.html': 'old', 'x.js': '' });
+  const before = pagesBefore(folder, 'index.html');
+  const find = (site: string | null, ran = true) =>
+    findSite({ tree: folder, layer: null, committed: null }, recipe(site), {
+      isGuess: true,
+      ran,
+      before,
+    });
+  // Nothing was written: old output and sources are not taken for the build's.
+  for (const site of [null, 'dist', 'build']) {
+    const none = await find(site);
+    assert.ok(!none.ok && none.failure.reason === 'output-absent');
+    assert.deepEqual(
+      none.failure.folders.map((one) => [one.folder, one.committed]),
+      [
+        ['apps/web', true],
+        ['dist', true],
+      ],
+    );
+  }
+  const shown = await find('dist', false);
+  assert.ok(shown.ok && shown.site === 'dist');
+  // A folder below a committed page, and one whose page was written anew, are the build's.
+  mkdirSync(join(folder, 'apps/web/dist'));
+  writeFileSync(join(folder, 'apps/web/dist/index.html'), 'made');
+  const inner = await find('build');
+  assert.ok(inner.ok && inner.site === 'apps/web/dist');
+  rmSync(join(folder, 'dist/index.html'));
+  writeFileSync(join(folder, 'dist/index.html'), 'new');
+  const anew = await find('dist');
+  assert.ok(anew.ok && anew.site === 'dist');
+});
+
 test('plain pages are published without the recipe that says so', async (t) => {
   const folder = tree(t, { 'index.html': 'x', 'vaquero.yaml': 'recipe: site', 'a.css': 'y' });
-  const found = await findSite(
-    { tree: folder, layer: null, committed: null },
-    recipe('.'),
-    new Set(),
-  );
+  const found = await findSite({ tree: folder, layer: null, committed: null }, recipe('.'), {
+    isGuess: false,
+    ran: false,
+    before: new Map(),
+  });
   assert.deepEqual(found.ok && found.files.map((file) => file.path), ['a.css', 'index.html']);
 });
 

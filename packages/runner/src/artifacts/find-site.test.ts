@@ -9,6 +9,8 @@ import { findSite } from './find-site.ts';
 const needsRoot = process.getuid?.() === 0 ? false : 'only root mounts layers';
 const serve = { site: 'out', entry: 'index.html', missing: null };
 
+const named = { isGuess: false, ran: true, before: new Map() };
+
 /** A commit's tree below a layer that a build writes to. */
 async function layered(t: TestContext, committed: Readonly<Record<string, string>>) {
   const folder = realpathSync(mkdtempSync(join(tmpdir(), 'vaquero-found-')));
@@ -29,7 +31,7 @@ async function layered(t: TestContext, committed: Readonly<Record<string, string
     written,
     make: (path: string, text: string) => write(tree, path, text),
     find: () =>
-      findSite({ tree, layer: { shown: tree, below, written }, committed: null }, serve, new Set()),
+      findSite({ tree, layer: { shown: tree, below, written }, committed: null }, serve, named),
   };
 }
 
@@ -83,7 +85,7 @@ test('in a tree that is kept, what was committed stays where it is, and only tha
   }
   symlinkSync('committed.html', join(folder, 'out', 'link.html'));
   const committed = new Set(['out/committed.html']);
-  const found = await findSite({ tree: folder, layer: null, committed }, serve, new Set());
+  const found = await findSite({ tree: folder, layer: null, committed }, serve, named);
   assert.deepEqual(found.ok && found.files.map(({ path, stays }) => [path, stays]), [
     ['committed.html', true],
     ['index.html', undefined],

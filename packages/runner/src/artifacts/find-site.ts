@@ -1,6 +1,13 @@
 import { closeSync } from 'node:fs';
 import { join } from 'node:path';
-import { type BuildFailure, cleanPath, matchesPath, type Serve, siteFolders } from '@vaquero/core';
+import {
+  type BuildFailure,
+  cleanPath,
+  matchesPath,
+  type Serve,
+  type SiteFolder,
+  siteFolders,
+} from '@vaquero/core';
 import type { HandedOn } from '../builds/step-sight.ts';
 import { type Beneath, lookBeneath, openFolder } from '../descriptors/beneath.ts';
 import { listBeneath } from '../descriptors/list-beneath.ts';
@@ -9,6 +16,7 @@ import type { Output } from '../outputs/output-store.ts';
 import type { SealedFile } from '../outputs/seal-folder.ts';
 import type { Layer } from '../sources/layered.ts';
 import type { Workplace } from '../walls/slot.ts';
+import { type PagesBefore, unwrittenPages } from './committed-pages.ts';
 import { type OutputFile, type Walked, walkList, walkOutput } from './walk-output.ts';
 
 /** The output of a build as it will be published, or why there is none. */
@@ -22,21 +30,61 @@ export type Found =
     }
   | { readonly ok: false; readonly failure: BuildFailure };
 
+/** What is known of a folder that nobody has named for good. */
+export interface OpenFolder {
+  /** The recipe was concluded from the commit: the folder it names is what its kind of project writes as a rule. */
+  readonly isGuess: boolean;
+  /** Whether any command ran, so that what is published is what it wrote. */
+  readonly ran: boolean;
+  /** Entry pages that came with the commit. */
+  readonly before: PagesBefore;
+}
+
 /**
  * Finds the output in a build's tree: the folder the recipe names, or, while it names none, the one that
- * looks like a site. `before` are the paths that came with the commit; `handedOn` what steps wrote
- * outside the tree, where a named folder is looked for first.
+ * looks like a site. `handedOn` is what steps wrote outside the tree, where a named folder is looked for first.
  */
 export async function findSite(
-  { tree, layer, committed }: Pick<Workplace, 'tree' | 'layer' | 'committed'>,
-  { site: named, entry, missing }: Serve,
-  before: ReadonlySet<string>,
+  workplace: Pick<Workplace, 'tree' | 'layer' | 'committed'>,
+  serve: Serve,
+  open: OpenFolder,
   handedOn: readonly HandedOn[] = [],
 ): Promise<Found> {
-  const folders = () => siteFolders(listBeneath(tree, 200_000), entry, before);
-  const site = named ?? folders()[0]?.folder ?? null;
-  if (site === null)
-    return { ok: false, failure: { reason: 'output-absent', site: null, folders: [] } };
+  const { tree } = workplace;
+  const folders = (): readonly SiteFolder[] =>
+    siteFolders(listBeneath(tree, 200_000), serve.entry, unwrittenPages(tree, open.before));
+  const found = serve.site === null ? null : await findNamed(workplace, serve, folders, handedOn);
+  if (found !== null && (!open.isGuess || isBuilt(found, serve, open, tree))) return found;
+  // What a build wrote comes before what was committed, and that is published only when no command ran.
+  const all = folders();
+  const first = all.find((one) => one.committed !== true || !open.ran);
+  if (first !== undefined && first.folder !== serve.site)
+    return findNamed(workplace, { ...serve, site: first.folder }, folders, handedOn);
+  if (found !== null && (!found.ok || first !== undefined)) return found;
+  return { ok: false, failure: { reason: 'output-absent', site: null, folders: all } };
+}
+
+/** Whether a folder that was guessed is there, and is not what came with the commit while commands ran. */
+function isBuilt(
+  found: Found,
+  { entry }: Serve,
+  { ran, before }: OpenFolder,
+  tree: string,
+): boolean {
+  if (!found.ok)
+    return !['output-absent', 'output-empty', 'entry-absent'].includes(found.failure.reason);
+  const page = found.site === '.' ? entry : `${found.site}/${entry}`;
+  return !ran || !unwrittenPages(tree, before).has(page);
+}
+
+/** Finds the output in a folder that is named. */
+async function findNamed(
+  { tree, layer, committed }: Pick<Workplace, 'tree' | 'layer' | 'committed'>,
+  { site: named, entry, missing }: Serve,
+  folders: () => readonly SiteFolder[],
+  handedOn: readonly HandedOn[],
+): Promise<Found> {
+  const site = named ?? '.';
   const wanted = cleanPath(site);
   const lies = handedAt(wanted, handedOn) ??
     writtenAnew(wanted, layer) ?? { root: tree, path: wanted, sealed: null };

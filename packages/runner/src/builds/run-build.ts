@@ -1,10 +1,10 @@
 import { CallRefused, ServiceUnreachable, type StepReport } from '@vaquero/contracts';
-import type { BuildFailure, Instant, Serve } from '@vaquero/core';
-import { type Found, findSite } from '../artifacts/find-site.ts';
+import { type BuildFailure, type Instant, pagesStep, type Serve } from '@vaquero/core';
+import { pagesBefore } from '../artifacts/committed-pages.ts';
+import { type Found, findSite, type OpenFolder } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
 import { storeSite } from '../artifacts/store-site.ts';
-import { listBeneath } from '../descriptors/list-beneath.ts';
 import { fetchSource } from '../sources/fetch-source.ts';
 import { makeWorkplace } from '../walls/slot.ts';
 import { AttemptOver } from './attempt-client.ts';
@@ -75,12 +75,15 @@ async function runSteps(
   known: KnownSteps,
 ): Promise<BuildFailure | null> {
   const { recipe } = at.given;
-  // Only an open folder asks which files the build made and which it found.
-  const isOpen = recipe.serve?.site === null;
-  const before = new Set(isOpen ? listBeneath(at.workplace.tree, 200_000) : []);
+  const { serve } = recipe;
+  // Only a folder that nobody has named for good asks which pages the build made and which it found.
+  const isGuess = at.given.recipeIs === 'proposed';
+  const isOpen = serve !== null && (serve.site === null || isGuess);
+  const before = isOpen ? pagesBefore(at.workplace.tree, serve.entry) : new Map();
+  const ran = recipe.steps.some((step) => step.name === pagesStep);
   const graph = await runGraph(at, source, known);
-  if (recipe.serve !== null && graph.failure === null)
-    return storeOutput(at, recipe.serve, before, graph);
+  if (serve !== null && graph.failure === null)
+    return storeOutput(at, serve, { isGuess, ran, before }, graph);
   await Promise.all([at.log.flush(), at.steps.flush(), graph.noted]);
   if (graph.failure !== null) return graph.failure;
   await at.api.pass();
@@ -97,7 +100,7 @@ function tell(
 async function storeOutput(
   at: BuildAt,
   serve: Serve,
-  before: ReadonlySet<string>,
+  open: OpenFolder,
   { handedOn, noted }: Pick<GraphEnd, 'handedOn' | 'noted'>,
 ): Promise<BuildFailure | null> {
   const place = at.given.recipe.steps.length + 1;
@@ -127,7 +130,7 @@ async function storeOutput(
     return propose(at, proposal, difference, files);
   };
   try {
-    const found = await findSite(at.workplace, serve, before, handedOn);
+    const found = await findSite(at.workplace, serve, open, handedOn);
     if (!found.ok) return await failed(found.failure);
     if (await storeAndPropose(found, at.told.get(project) ?? null)) return null;
     // What the service was told of last is not kept any more: all of it is stored, and told, anew.

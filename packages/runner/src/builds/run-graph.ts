@@ -11,7 +11,7 @@ import type { Output, OutputStore } from '../outputs/output-store.ts';
 import type { BuildAt } from './build-at.ts';
 import { runStep } from './run-step.ts';
 import { reportOf } from './step-reports.ts';
-import { type HandedOn, writtenPaths } from './step-sight.ts';
+import { cachesInTree, type HandedOn, writtenPaths } from './step-sight.ts';
 
 /** What came of a recipe's steps: why the build failed, or what its steps handed on. */
 export interface GraphEnd {
@@ -127,6 +127,7 @@ function mayBegin(graph: Graph, step: RecipeStep, running: Iterable<RecipeStep>)
   if (isReusable(step) || graph.at.withoutWalls) return true;
   const others = [...running].filter((other) => !isReusable(other));
   const hasMounts = (one: RecipeStep): boolean =>
+    cachesInTree(one).length > 0 ||
     [...(graph.before.get(one.name) ?? [])].some((name) => graph.outputs.has(name));
   return others.length === 0 || ![step, ...others].some(hasMounts);
 }

@@ -1,7 +1,14 @@
 import { join } from 'node:path';
-import { type BuildFailure, isReusable, type RecipeStep, type StepEnd } from '@vaquero/core';
+import {
+  type BuildFailure,
+  cleanPath,
+  isReusable,
+  type RecipeStep,
+  type StepEnd,
+} from '@vaquero/core';
 import type { Output } from '../outputs/output-store.ts';
 import type { InTree } from '../sources/in-tree.ts';
+import { openStepLayers } from '../sources/step-layers.ts';
 import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
 import { runWithoutWalls } from '../walls/run-without-walls.ts';
 import type { Mount, Sight } from '../walls/wall-arguments.ts';
@@ -11,6 +18,8 @@ import { commandOf, helperNotReady } from './step-command.ts';
 import { environmentOf } from './step-environment.ts';
 import { makeStepLog, type StepLog } from './step-log.ts';
 import {
+  type Around,
+  cachesInTree,
   type HandedOn,
   makeOwnFolders,
   ownSight,
@@ -19,6 +28,7 @@ import {
   sharedSight,
   writtenPaths,
 } from './step-sight.ts';
+import { sayThrownAway } from './thrown-away.ts';
 
 /** How a step ended, after as many tries as it took. */
 export type StepOutcome =
@@ -87,17 +97,43 @@ async function tryStep(
   tried: number,
 ): Promise<Tried> {
   const caches = await cacheMounts(at, step);
+  const name = `${step.name}-${tried}`;
+  // Where trees are not kept the machine shows no layers.
+  const layers =
+    at.withoutWalls || at.sources === null
+      ? null
+      : openStepLayers(at.workplace.directory, name, at.slot.uid);
+  try {
+    return await tryAmong(at, step, before, source, log, tried, { caches, layers });
+  } finally {
+    await layers?.close();
+  }
+}
+
+async function tryAmong(
+  at: BuildAt,
+  step: RecipeStep,
+  before: readonly HandedOn[],
+  source: string,
+  log: StepLog,
+  tried: number,
+  around: Around,
+): Promise<Tried> {
   if (!isReusable(step) || at.withoutWalls) {
     const handed = at.withoutWalls ? [] : before;
-    const ended = await behind(at, step, sharedSight(at.workplace, step, handed, caches), log);
+    const sight = await sharedSight(at.workplace, step, handed, around);
+    const ended = await behind(at, step, sight, log);
+    if ('mounts' in sight) sayThrownAway(step, sight.mounts, null, around.layers, log);
     const tree = { folder: at.workplace.tree, isWritable: false };
     return { ended, reports: { tree }, out: null };
   }
   const own = await makeOwnFolders(at.workplace, at.slot, step, tried);
   const writes = writtenPaths(step);
-  const { fault } = placesIn(source, [...writes, ...before.flatMap((each) => each.writes)]);
-  const sight = fault ?? ownSight(source, step, before, own, caches);
+  const places = [...writes, ...before.flatMap((each) => each.writes), ...cachesInTree(step)];
+  const { fault } = placesIn(source, places);
+  const sight = fault ?? (await ownSight(source, step, before, own, around));
   const ended = await behind(at, step, sight, log);
+  if ('mounts' in sight) sayThrownAway(step, sight.mounts, own.under, around.layers, log);
   const mounts = writes.map((path, place) => ({
     from: join(own.out, String(place)),
     at: `/build/${path}`,
@@ -116,7 +152,7 @@ async function cacheMounts(at: BuildAt, step: RecipeStep): Promise<readonly Moun
   return Promise.all(
     step.caches.map(async (path) => ({
       from: await at.caches.folder(at.given.project, at.given.circle, path, at.slot),
-      at: path.replace(/^~/, '/home/build'),
+      at: path.startsWith('~') ? path.replace(/^~/, '/home/build') : `/build/${cleanPath(path)}`,
       writable: true,
     })),
   );

@@ -7,7 +7,9 @@ export function environmentOf(
   step: Pick<RecipeStep, 'sets' | 'given'>,
 ): Readonly<Record<string, string>> {
   const given = at.given.given.filter(({ name }) => step.given.includes(name));
-  const pinned = at.given.recipe.tools.node === null ? '' : `/build/${toolPrograms}:`;
+  const pinned = toolPrograms(at.given.recipe.tools)
+    .map((folder) => `/build/${folder}:`)
+    .join('');
   return {
     PATH: `${pinned}/opt/node/bin:/usr/local/bin:/usr/bin:/bin`,
     HOME: '/home/build',

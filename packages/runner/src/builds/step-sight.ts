@@ -12,6 +12,7 @@ import {
 import { type Beneath, findBeneath, lookBeneath, openFolder } from '../descriptors/beneath.ts';
 import { listBeneath } from '../descriptors/list-beneath.ts';
 import type { Output } from '../outputs/output-store.ts';
+import type { StepLayers } from '../sources/step-layers.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
 import type { Mount, Sight } from '../walls/wall-arguments.ts';
 
@@ -25,6 +26,8 @@ export interface HandedOn {
 export interface OwnFolders {
   readonly directory: string;
   readonly out: string;
+  /** What lies under all that it is shown: programs that leave something beside it find a place. */
+  readonly under: string;
   readonly home: string;
   readonly temporary: string;
 }
@@ -52,12 +55,13 @@ export async function makeOwnFolders(
   const folders = {
     directory,
     out: join(directory, 'out'),
+    under: join(directory, 'under'),
     home: join(directory, 'home'),
     temporary: join(directory, 'tmp'),
   };
   for (const path of [directory, folders.out]) await mkdir(path, { mode: 0o711 });
   const own = writtenPaths(step).map((_, place) => join(folders.out, String(place)));
-  for (const path of [folders.home, folders.temporary, ...own]) {
+  for (const path of [folders.home, folders.temporary, folders.under, ...own]) {
     await mkdir(path, { mode: 0o700 });
     if (slot.uid !== null) await chown(path, slot.uid, slot.uid);
     await chmod(path, 0o755);
@@ -76,23 +80,24 @@ export interface SightFault {
  * wrote read-only, and its own written paths, empty at first. Nothing else of the build is there, so that
  * what a reused result hangs on is what its key was made of. A committed link is seen as a link.
  */
-export function ownSight(
+export async function ownSight(
   source: string,
   step: RecipeStep,
   before: readonly HandedOn[],
   own: OwnFolders,
-  caches: readonly Mount[],
-): Sight | SightFault {
+  { caches, layers }: Around,
+): Promise<Sight | SightFault> {
   const opened: number[] = [];
   const release = (): void => {
     for (const descriptor of opened.splice(0)) closeSync(descriptor);
   };
-  const reads = readMounts(source, step.reads ?? [], opened);
-  const handed = 'fault' in reads ? reads : handedMounts(before, opened);
-  if ('fault' in reads || 'fault' in handed) {
+  const found = readMounts(source, step.reads ?? [], opened);
+  const handed = 'fault' in found ? found : await handedMounts(before, opened, layers);
+  if ('fault' in found || 'fault' in handed) {
     release();
-    return 'fault' in reads ? reads : (handed as SightFault);
+    return 'fault' in found ? found : (handed as SightFault);
   }
+  const reads = await layered(found, layers);
   const writes = writtenPaths(step).map((path, place) => ({
     from: join(own.out, String(place)),
     at: inside(path),
@@ -100,6 +105,7 @@ export function ownSight(
   }));
   return {
     tree: 'hidden',
+    under: own.under,
     mounts: [...reads, ...handed, ...writes, ...caches],
     home: own.home,
     temporary: own.temporary,
@@ -112,25 +118,26 @@ export function ownSight(
  * The whole tree, which a step that does not say what it reads and writes shares with others of its kind, and over it
  * what the steps before it wrote.
  */
-export function sharedSight(
+export async function sharedSight(
   { tree, home, temporary }: Workplace,
   step: RecipeStep,
   before: readonly HandedOn[],
-  caches: readonly Mount[],
-): Sight | SightFault {
+  { caches, layers }: Around,
+): Promise<Sight | SightFault> {
   const opened: number[] = [];
   const release = (): void => {
     for (const descriptor of opened.splice(0)) closeSync(descriptor);
   };
-  const paths = before.flatMap((each) => each.writes);
+  const paths = [...before.flatMap((each) => each.writes), ...cachesInTree(step)];
   const { fault } = placesIn(tree, paths);
-  const handed = fault === null ? handedMounts(before, opened) : fault;
+  const handed = fault === null ? await handedMounts(before, opened, layers) : fault;
   if ('fault' in handed) {
     release();
     return handed;
   }
   return {
     tree: 'writable',
+    under: null,
     mounts: [...handed, ...caches],
     home,
     temporary,
@@ -139,11 +146,23 @@ export function sharedSight(
   };
 }
 
-/** Read-only mounts of what earlier steps wrote, each at its path. Adds what it opened to `opened`. */
-function handedMounts(
+/** What a step finds around what is its own: kept folders, and layers, null where the machine shows none. */
+export interface Around {
+  readonly caches: readonly Mount[];
+  readonly layers: StepLayers | null;
+}
+
+/** The kept folders of a step that lie in the tree. */
+export function cachesInTree(step: RecipeStep): readonly string[] {
+  return step.caches.filter((path) => !path.startsWith('~')).map(cleanPath);
+}
+
+/** What earlier steps wrote, each at its path, below a layer or read-only. Adds what it opened to `opened`. */
+async function handedMounts(
   before: readonly HandedOn[],
   opened: number[],
-): readonly Mount[] | SightFault {
+  layers: StepLayers | null,
+): Promise<readonly Mount[] | SightFault> {
   const mounts: Mount[] = [];
   for (const { writes, output } of before) {
     const root = openFolder(output.root);
@@ -153,8 +172,33 @@ function handedMounts(
       if (found.kind !== 'folder')
         return { fault: `the output kept for "${path}" is no folder`, at: null };
       opened.push(found.descriptor);
-      mounts.push({ descriptor: found.descriptor, at: inside(path) });
+      const { descriptor } = found;
+      mounts.push(
+        layers === null
+          ? { descriptor, at: inside(path) }
+          : await layers.show(descriptor, cleanPath(path)),
+      );
     }
+  }
+  return mounts;
+}
+
+/** So many folders of a commit are shown below layers of their own; more can only be read. */
+const mostLayers = 32;
+
+/** The folders among what a step reads, below layers, so that what it writes there goes with the step. */
+async function layered(
+  found: readonly ReadMount[],
+  layers: StepLayers | null,
+): Promise<readonly Mount[]> {
+  const folders = found.filter((mount) => 'isFolder' in mount && mount.isFolder);
+  const shown = new Set(layers === null ? [] : folders.slice(0, mostLayers));
+  const mounts: Mount[] = [];
+  for (const mount of found) {
+    const isShown = layers !== null && 'descriptor' in mount && shown.has(mount);
+    mounts.push(
+      isShown ? await layers.show(mount.descriptor, cleanPath(`.${mount.at.slice(6)}`)) : mount,
+    );
   }
   return mounts;
 }
@@ -204,10 +248,10 @@ function readMounts(
   source: string,
   reads: readonly string[],
   opened: number[],
-): readonly Mount[] | SightFault {
+): readonly ReadMount[] | SightFault {
   const root = openFolder(source);
   try {
-    const mounts = new Map<string, Mount>();
+    const mounts = new Map<string, ReadMount>();
     let all: readonly string[] | null = null;
     for (const read of reads) {
       all ??= isPattern(read) ? listBeneath(source, 200_000) : null;
@@ -242,12 +286,17 @@ function readMounts(
   }
 }
 
+/** A mount of what a commit holds. */
+type ReadMount =
+  | Extract<Mount, { link: string }>
+  | (Extract<Mount, { descriptor: number }> & { readonly isFolder: boolean });
+
 /** Null for what the commit does not hold: it is written by an earlier step, or absent for this step too. */
 function readMount(
   root: number,
   path: string,
   opened: number[],
-): Mount | Pick<SightFault, 'fault'> | null {
+): ReadMount | Pick<SightFault, 'fault'> | null {
   const found = findBeneath(root, path);
   switch (found.kind) {
     case 'absent':
@@ -265,7 +314,11 @@ function readMount(
     case 'file':
     case 'folder':
       opened.push(found.descriptor);
-      return { descriptor: found.descriptor, at: inside(path) };
+      return {
+        descriptor: found.descriptor,
+        at: inside(path),
+        isFolder: found.kind === 'folder',
+      };
   }
 }
 

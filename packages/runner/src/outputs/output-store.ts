@@ -90,7 +90,8 @@ export async function openOutputStore(
       if (known !== null) return known;
       // Made beside its place and renamed last: an output that is there is whole.
       const made = join(directory, `${sealed.digest}.${randomUUID()}`);
-      await mkdir(made, { mode: 0o711 });
+      // Nobody but root gets past it: builds are shown what lies in it by what root has opened.
+      await mkdir(made, { mode: 0o700 });
       await rename(folder, join(made, 'folders'));
       await writeFile(join(made, 'list.json'), JSON.stringify(sealed.files));
       const { bytes, plain } = sealed;

@@ -45,7 +45,8 @@ const mostEntries = 1_000_000;
 
 function takeFolder(folder: string, at: string, entries: Entry[]): void {
   if (isRoot) lchownSync(folder, 0, 0);
-  chmodSync(folder, 0o755);
+  // Over it lies the layer of whoever sees it, whose folders have the modes of these: it may write, and these stay as they are.
+  chmodSync(folder, 0o777);
   const here = readdirSync(folder, { withFileTypes: true });
   for (const entry of here.sort((a, b) => (a.name < b.name ? -1 : 1))) {
     const inner = join(folder, entry.name);

@@ -1,8 +1,7 @@
 import { chownSync, mkdirSync } from 'node:fs';
 import { mkdir, readFile } from 'node:fs/promises';
 import { join, sep } from 'node:path';
-import { execa } from 'execa';
-import { mountOverlay } from './mounter.ts';
+import { mountOverlay, unmount } from './mounter.ts';
 
 /** A folder that shows another one and takes what is written to it apart: the other stays as it was. */
 export interface Layered {
@@ -38,11 +37,6 @@ export async function openLayered(
   const options = `lowerdir=${below},upperdir=${written},workdir=${work},metacopy=off,redirect_dir=nofollow`;
   await mountOverlay(options, at);
   return { written, close: () => unmount(at) };
-}
-
-/** Lazily: what still reads there for a moment does not keep the build from ending. */
-async function unmount(at: string): Promise<void> {
-  await execa('umount', ['--lazy', at]);
 }
 
 /** Whether trees can be shown in layers here; tried, because it hangs on the kernel, the rights and the file system. */

@@ -1,9 +1,11 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import type { Socket } from 'node:net';
 
-/** Reads two lines, mounts, and answers with one, until its input ends. */
+/** Reads two lines, mounts or takes a mount away, and answers with one, until its input ends. */
 const script = `while IFS= read -r options && IFS= read -r at; do
-  if why=$(mount -t overlay overlay -o "$options" -- "$at" 2>&1); then echo ok; else echo $why; fi
+  if [ "$options" = away ]; then
+    if why=$(umount --lazy -- "$at" 2>&1); then echo ok; else echo $why; fi
+  elif why=$(mount -t overlay overlay -o "$options" -- "$at" 2>&1); then echo ok; else echo $why; fi
 done`;
 
 interface Mounter {
@@ -17,7 +19,16 @@ let mounter: Mounter | null = null;
  * Mounts an overlay of the kernel. Asked of a small shell that stays: a process made by the runner itself
  * takes 5 ms, of which its event loop stands still for half. Throws with what mount said.
  */
-export async function mountOverlay(options: string, at: string): Promise<void> {
+export function mountOverlay(options: string, at: string): Promise<void> {
+  return ask(options, at);
+}
+
+/** Takes a mount away, lazily: what still reads there for a moment does not keep a build from ending. */
+export function unmount(at: string): Promise<void> {
+  return ask('away', at);
+}
+
+async function ask(options: string, at: string): Promise<void> {
   if (/\n/.test(options + at)) throw new Error(`${at} has a line break in its name`);
   mounter ??= openMounter();
   const { child, open } = mounter;

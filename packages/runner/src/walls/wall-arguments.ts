@@ -29,6 +29,8 @@ export type Mount =
 /** What a command sees of the build: the tree, whole and writable or not at all, and mounts over it in turn. */
 export interface Sight {
   readonly tree: 'writable' | 'hidden';
+  /** Where the tree is hidden, a folder that stands under the mounts and may be written to; null: none may. */
+  readonly under: string | null;
   readonly mounts: readonly Mount[];
   readonly home: string;
   readonly temporary: string;
@@ -43,6 +45,7 @@ export function wholeSight(workplace: Workplace): Sight {
   const { home, temporary } = workplace;
   return {
     tree: 'writable',
+    under: null,
     mounts: [],
     home,
     temporary,
@@ -183,7 +186,7 @@ export function innerArguments(
     '--bind',
     sight.temporary,
     '/tmp',
-    ...(sight.tree === 'writable' ? ['--bind', workplace.tree, '/build'] : ['--dir', '/build']),
+    ...treeArguments(workplace, sight),
     ...mountArguments(sight),
     '--ro-bind-data',
     String(descriptors.npmrc),
@@ -199,6 +202,11 @@ export function innerArguments(
     '--block-fd',
     String(descriptors.block),
   ];
+}
+
+function treeArguments({ tree: whole }: Workplace, { tree, under }: Sight): readonly string[] {
+  if (tree === 'writable') return ['--bind', whole, '/build'];
+  return under === null ? ['--dir', '/build'] : ['--bind', under, '/build'];
 }
 
 function mountArguments({ mounts }: Sight): readonly string[] {

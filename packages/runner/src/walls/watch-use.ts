@@ -3,6 +3,7 @@ import { statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Limits } from '../config.ts';
+import { shownLayers } from '../sources/step-layers.ts';
 import type { ControlGroup } from './control-group.ts';
 import { bytesIn } from './measure-folder.ts';
 import { pidsOf, type Slot, type Workplace } from './slot.ts';
@@ -42,8 +43,10 @@ export function watchUse(
     return pids.reduce((sum, pid) => sum + anonymousBytes(pid), 0) > limits.memoryBytes;
   };
   // What a layer shows lies elsewhere; what is written to it is counted where it lies.
-  const shown =
-    workplace.layer === null ? [] : [workplace.tree, join(workplace.directory, 'source')];
+  const shown = [
+    join(workplace.directory, shownLayers),
+    ...(workplace.layer === null ? [] : [workplace.tree, join(workplace.directory, 'source')]),
+  ];
   const places =
     workplace.committed === null ? [workplace.directory] : [workplace.directory, workplace.tree];
   const mayHaveGrown = growthOf(workplace.directory, limits.diskBytes / 2);

@@ -10,6 +10,7 @@ import {
   refOfBranch,
 } from '@vaquero/core';
 import type { Express, Response } from 'express';
+import type { z } from 'zod';
 import { record } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -88,7 +89,7 @@ export function serveBuilds(app: Express, deps: Deps): void {
 async function buildAgain(
   deps: Deps,
   project: ProjectRow,
-  wish: { readonly build?: number | undefined; readonly earlier: 'used' | 'left' | 'compared' },
+  wish: z.output<typeof buildRoutes.buildAgainRoute.body>,
   caller: Caller,
 ) {
   const number = wish.build ?? null;
@@ -118,9 +119,10 @@ async function buildAgain(
       build: prepared,
       ref,
       changeId: null,
-      cause: `asked for by ${caller.shownAs}${asked[wish.earlier]}`,
+      cause: `asked for by ${caller.shownAs}${asked[wish.earlier]}${wish.meant ? ', meant to be smaller' : ''}`,
       environments,
       earlier: wish.earlier,
+      meant: wish.meant,
     });
     await record(tx, {
       at: deps.clock(),
@@ -128,7 +130,12 @@ async function buildAgain(
       projectId: project.id,
       project: project.name,
       doing: caller.doing,
-      facts: { build: queued, commit, earlier: wish.earlier },
+      facts: {
+        build: queued,
+        commit,
+        earlier: wish.earlier,
+        ...(wish.meant ? { meant: true } : {}),
+      },
     });
     return queued;
   });

@@ -141,6 +141,7 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       sight,
       circle: circleOf(build),
       recipe: recipeRoutes.recipeSeen.parse(plan),
+      recipeIs: build.recipe?.source.from ?? 'file',
       earlier: build.earlier,
       given: [...values],
     };

@@ -150,6 +150,8 @@ interface QueueBuild {
   readonly environments: readonly string[];
   /** How what is known of earlier steps is used. */
   readonly earlier?: 'used' | 'left' | 'compared';
+  /** Somebody means it to be smaller than what is live. */
+  readonly meant?: boolean;
 }
 
 /**
@@ -160,7 +162,16 @@ interface QueueBuild {
 export async function queueBuild(
   deps: Deps,
   tx: Tx,
-  { project, build, ref, changeId, cause, environments: wanting, earlier = 'used' }: QueueBuild,
+  {
+    project,
+    build,
+    ref,
+    changeId,
+    cause,
+    environments: wanting,
+    earlier = 'used',
+    meant = false,
+  }: QueueBuild,
 ): Promise<number> {
   const names = mayPublish(build) ? wanting : [];
   const number = await nextBuildNumber(tx, project.id);
@@ -190,6 +201,7 @@ export async function queueBuild(
     reusedFrom: known?.number ?? null,
     inputKey: build.inputKey,
     earlier,
+    meant,
     recipeName: build.name,
     ...columnsOf(build.proposed),
     needs: build.recipe?.recipe.runner ?? null,

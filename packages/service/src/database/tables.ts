@@ -138,6 +138,8 @@ export const builds = mysqlTable(
     proposedInto: varchar('proposed_into', { length: 250 }),
     /** Whose code it is. */
     trust: varchar('trust', { length: 10 }).$type<Trust>().notNull().default('trusted'),
+    /** Somebody said of it that what it publishes may be that much smaller than what is live. */
+    meant: boolean('meant').notNull().default(false),
   },
   (t) => [
     uniqueIndex('builds_number').on(t.projectId, t.number),

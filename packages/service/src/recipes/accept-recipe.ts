@@ -8,6 +8,7 @@ import {
 import {
   type CommitId,
   faultInWords,
+  graphFaults,
   type Recipe,
   recipeDifferences,
   recipeFileName,
@@ -58,7 +59,7 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
     accepted: view.accepted === null ? null : plain(view.accepted),
     differences: ours !== null && theirs !== null ? plain(recipeDifferences(ours, theirs)) : [],
     asFile:
-      inForce === null || inForce.recipe.serve?.site == null ? null : writeRecipe(inForce.recipe),
+      inForce === null || inForce.recipe.serve?.site === null ? null : writeRecipe(inForce.recipe),
     fileFault: view.file !== null && !view.file.read.ok ? faultText(view.file.read.refusal) : null,
     further: [...(await furtherOf(deps, project, commit))],
   };
@@ -102,10 +103,7 @@ export async function acceptRecipe(
   const view = await viewOf(deps, project, commit);
   if (view.file !== null)
     return refused({ code: 'recipe-file-wins', file: recipeFileName, commit });
-  const base =
-    wanted.recipe === undefined
-      ? (view.accepted?.recipe ?? view.proposal.recipe)
-      : recipeOf(wanted.recipe);
+  const base = baseOf(view, wanted);
   if (base === null) return refused({ code: 'nothing-proposed', commit });
   const recipe = changed(base, wanted);
   const at = deps.clock();
@@ -131,38 +129,72 @@ export async function acceptRecipe(
   return showRecipe(deps, project);
 }
 
+/** What is accepted before fields are set anew: a whole recipe, one of several sites, or what holds already. */
+function baseOf(view: RecipeView, wanted: Wanted): Recipe | null {
+  if (wanted.recipe !== undefined) return recipeOf(wanted.recipe);
+  if (wanted.candidate === undefined) return view.accepted?.recipe ?? view.proposal.recipe;
+  const { candidates } = view.proposal;
+  const taken = candidates.find(({ name }) => name === wanted.candidate);
+  const names = candidates.map(({ name }) => name).join(', ') || 'none';
+  return taken?.recipe ?? invalid([['candidate', `is no site of this commit; there are ${names}`]]);
+}
+
+function invalid(faults: readonly (readonly [path: string, message: string])[]): never {
+  return refused({
+    code: 'invalid-request',
+    faults: faults.map(([path, message]) => ({ path, message, line: null, column: null })),
+  });
+}
+
 function changed(base: Recipe, wanted: Wanted): Recipe {
   const run = wanted.run ?? {};
-  const unknown = Object.keys(run).filter((name) => !base.steps.some((step) => step.name === name));
-  if (unknown.length > 0) {
-    refused({
-      code: 'invalid-request',
-      faults: unknown.map((name) => ({
-        path: `run.${name}`,
-        message: `is no step; there are ${base.steps.map((step) => step.name).join(', ') || 'none'}`,
-        line: null,
-        column: null,
-      })),
-    });
-  }
+  const wishes = new Map(Object.entries(wanted.steps ?? {}));
+  const known = new Set(base.steps.map((step) => step.name));
+  const names = [...known].join(', ') || 'none';
+  const unknown = [
+    ...Object.keys(run).map((name) => ['run', name] as const),
+    ...[...wishes.keys()].map((name) => ['steps', name] as const),
+  ].filter(([, name]) => !known.has(name));
+  if (unknown.length > 0)
+    invalid(unknown.map(([key, name]) => [`${key}.${name}`, `is no step; there are ${names}`]));
   const removed = new Set(
     Object.entries(run).flatMap(([name, commands]) => (commands.length === 0 ? [name] : [])),
   );
-  return {
+  const recipe: Recipe = {
     ...base,
+    tools: { ...base.tools, ...withoutGaps(wanted.tools ?? {}) },
     steps: base.steps
       .filter((step) => !removed.has(step.name))
       .map((step) => ({
         ...step,
+        ...withoutGaps(wishes.get(step.name) ?? {}),
         run: run[step.name] ?? step.run,
         after: step.after.filter((name) => !removed.has(name)),
       })),
-    serve: {
-      site: wanted.site ?? base.serve?.site ?? null,
-      entry: wanted.entry ?? base.serve?.entry ?? 'index.html',
-      missing: wanted.missing === undefined ? (base.serve?.missing ?? null) : wanted.missing,
-    },
+    serve: servedAs(base, wanted),
   };
+  const faults = graphFaults(recipe);
+  if (faults.length > 0) invalid(faults.map(({ path, message }) => [path.join('.'), message]));
+  return recipe;
+}
+
+function servedAs({ serve }: Recipe, wanted: Wanted): Recipe['serve'] {
+  const { site, entry, missing } = wanted;
+  const isSaid = site !== undefined || entry !== undefined || missing !== undefined;
+  if (wanted.serve === 'nothing' || (serve === null && !isSaid)) return null;
+  return {
+    site: site ?? serve?.site ?? null,
+    entry: entry ?? serve?.entry ?? 'index.html',
+    missing: missing === undefined ? (serve?.missing ?? null) : missing,
+  };
+}
+
+/** A field that is not given leaves what there is. */
+function withoutGaps<T extends object>(
+  wishes: T,
+): { [Key in keyof T]: Exclude<T[Key], undefined> } {
+  const given = Object.entries(wishes).filter(([, value]) => value !== undefined);
+  return Object.fromEntries(given) as { [Key in keyof T]: Exclude<T[Key], undefined> };
 }
 
 /** The recipe view, its open folder filled from the last build that passed: that build has shown it. */
@@ -173,7 +205,8 @@ async function viewOf(deps: Deps, project: ProjectRow, commit: CommitId): Promis
     project,
     commit,
   );
-  const { recipe, because } = view.proposal;
+  const { proposal } = view;
+  const { recipe, because } = proposal;
   if (recipe === null || recipe.serve?.site !== null) return view;
   const shown = await folderShown(deps, project.id);
   if (shown === null) return view;
@@ -181,6 +214,7 @@ async function viewOf(deps: Deps, project: ProjectRow, commit: CommitId): Promis
   return {
     ...view,
     proposal: {
+      ...proposal,
       recipe: filled,
       because: [...because.slice(0, -1), `build ${shown.build} wrote ${shown.site}`],
     },

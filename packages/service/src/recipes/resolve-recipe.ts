@@ -2,7 +2,6 @@ import { readRecipe } from '@vaquero/contracts';
 import {
   type BuildFailure,
   type CommitId,
-  configFiles,
   type Proposal,
   proposeRecipe,
   type Recipe,
@@ -10,11 +9,11 @@ import {
   type Refusal,
   recipeFileName,
 } from '@vaquero/core';
-import { z } from 'zod';
 import type { Db, Tx } from '../database/pool.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { fileIn, pathsIn } from '../repositories/bare-repository.ts';
+import { fileIn } from '../repositories/bare-repository.ts';
 import { latestAccepted } from './recipe-rows.ts';
+import { viewCommit } from './view-commit.ts';
 
 /** The recipe a commit is built by, or why there is none. */
 export type Resolved =
@@ -32,22 +31,7 @@ export interface RecipeView {
   readonly proposal: Proposal;
 }
 
-const names = z.record(z.string(), z.unknown()).default({});
-const packageSchema = z
-  .object({
-    scripts: z.record(z.string(), z.string()).default({}),
-    dependencies: names,
-    devDependencies: names,
-    workspaces: z
-      .union([z.array(z.string()), z.object({ packages: z.array(z.string()) })])
-      .optional()
-      .catch(undefined),
-  })
-  .transform(({ scripts, dependencies, devDependencies, workspaces }) => ({
-    scripts,
-    dependencies: Object.keys({ ...dependencies, ...devDependencies }),
-    workspaces: Array.isArray(workspaces) ? workspaces : (workspaces?.packages ?? []),
-  }));
+const nothingProposed: Proposal = { recipe: null, because: [], warnings: [], candidates: [] };
 
 /** Reads all that speaks for a recipe at a commit. */
 export async function viewRecipe(
@@ -74,9 +58,7 @@ export async function ownRecipe(
   const file = await readRecipeFile(directory, project, commit);
   const accepted = file === null ? await latestAccepted(db, project.id) : null;
   const isOpen = file === null && accepted === null;
-  const proposal = isOpen
-    ? await propose(directory, project, commit)
-    : { recipe: null, because: [] };
+  const proposal = isOpen ? await propose(directory, project, commit) : nothingProposed;
   return resolveRecipe({ file, accepted, proposal });
 }
 
@@ -100,37 +82,7 @@ async function propose(
   project: ProjectRow,
   commit: CommitId,
 ): Promise<Proposal> {
-  const [paths, packageText] = await Promise.all([
-    pathsIn(directory, commit, project.folder),
-    fileIn(directory, commit, inFolder(project, 'package.json'), 1 << 20),
-  ]);
-  const present = new Set(paths);
-  const configs = await Promise.all(
-    configFiles
-      .filter((path) => present.has(path))
-      .map(
-        async (path) =>
-          [
-            path,
-            (await fileIn(directory, commit, inFolder(project, path), 64 << 10)) ?? '',
-          ] as const,
-      ),
-  );
-  return proposeRecipe({
-    paths,
-    packageJson: readPackage(packageText),
-    configs: Object.fromEntries(configs),
-  });
-}
-
-function readPackage(text: string | undefined): z.output<typeof packageSchema> | null {
-  if (text === undefined) return null;
-  try {
-    return packageSchema.parse(JSON.parse(text));
-  } catch {
-    // A package.json that npm could not read either speaks for nothing.
-    return null;
-  }
+  return proposeRecipe(await viewCommit(directory, commit, project.folder));
 }
 
 /** Resolves the recipe of a commit: the file wins, then what was accepted, then the proposal. */
@@ -145,10 +97,16 @@ export function resolveRecipe(view: RecipeView): Resolved {
       recipe: view.accepted.recipe,
       source: { from: 'accepted', version: view.accepted.version },
     };
-  const { recipe, because } = view.proposal;
+  const { recipe, because, warnings, candidates } = view.proposal;
   return recipe === null
-    ? { failure: { reason: 'recipe-missing', because } }
-    : { recipe, source: { from: 'proposed', because } };
+    ? {
+        failure: {
+          reason: 'recipe-missing',
+          because,
+          candidates: candidates.map(({ name }) => name),
+        },
+      }
+    : { recipe, source: { from: 'proposed', because, warnings } };
 }
 
 /** The failure of a build whose recipe cannot be read. */

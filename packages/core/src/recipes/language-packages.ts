@@ -1,0 +1,105 @@
+import { below, type FolderView } from './commit-view.ts';
+import { plainStep, type RecipeStep } from './recipe.ts';
+
+/** What a generator of another language needs before it can run. */
+export interface LanguagePackages {
+  readonly steps: readonly RecipeStep[];
+  /** What stands before a command that is to use them, from the folder it runs in. */
+  readonly prefix: ((place: string) => string) | null;
+  readonly sets: Readonly<Record<string, string>>;
+  readonly because: readonly string[];
+  readonly warnings: readonly string[];
+}
+
+const noPackages: LanguagePackages = {
+  steps: [],
+  prefix: null,
+  sets: {},
+  because: [],
+  warnings: [],
+};
+
+/** What a generator of another language is installed from, where the commit says so. */
+export function languagePackages(
+  here: FolderView,
+  folder: string,
+  base: string,
+  language: 'python' | 'ruby' | undefined,
+): LanguagePackages {
+  const near = (name: string): string | null =>
+    [...new Set([base, ''])]
+      .map((at) => below(at, name))
+      .find((path) => here.paths.includes(path)) ?? null;
+  if (language === 'python') {
+    const file = near('requirements.txt') ?? near('pyproject.toml');
+    return file === null ? noPackages : python(folder, file);
+  }
+  const lock = language === 'ruby' ? near('Gemfile.lock') : null;
+  return lock === null ? noPackages : ruby(folder, lock);
+}
+
+function upTo(place: string): string {
+  return place === ''
+    ? ''
+    : `${place
+        .split('/')
+        .map(() => '..')
+        .join('/')}/`;
+}
+
+/** A virtual environment that sees the machine's own modules too: what those satisfy is not fetched. */
+function python(folder: string, file: string): LanguagePackages {
+  const path = below(folder, file);
+  const isList = file.endsWith('.txt');
+  const venv = below(folder, '.venv');
+  return {
+    steps: [
+      plainStep({
+        name: 'packages',
+        run: [
+          `python3 -m venv --system-site-packages ${venv}`,
+          isList
+            ? `${venv}/bin/pip install --disable-pip-version-check -r ${path}`
+            : `${venv}/bin/pip install --disable-pip-version-check ./${path.replace(/\/?pyproject\.toml$/, '') || '.'}`,
+        ],
+        network: 'out',
+        caches: ['~/.cache/pip'],
+        // A list may name others beside it.
+        ...(isList ? { reads: [path, ...listsBeside(path)], writes: [venv] } : {}),
+      }),
+    ],
+    prefix: (place) => `. ${upTo(place)}${venv}/bin/activate && `,
+    sets: {},
+    because: [`${path} is there, so pip installs what it names into ${venv}`],
+    warnings: [],
+  };
+}
+
+function listsBeside(path: string): readonly string[] {
+  const home = path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '';
+  return ['requirements*.txt', 'constraints*.txt', 'requirements/**'].map((one) =>
+    below(home, one),
+  );
+}
+
+function ruby(folder: string, lock: string): LanguagePackages {
+  const path = below(folder, lock);
+  const home = path.replace(/\/?Gemfile\.lock$/, '');
+  return {
+    steps: [
+      plainStep({
+        name: 'packages',
+        run: ['bundle install'],
+        in: home === '' ? null : home,
+        sets: { BUNDLE_PATH: '.gems', BUNDLE_FROZEN: 'true' },
+        network: 'out',
+        reads: [below(home, 'Gemfile'), path],
+        writes: [below(home, '.gems')],
+      }),
+    ],
+    prefix: () => 'bundle exec ',
+    sets: { BUNDLE_PATH: '.gems', BUNDLE_FROZEN: 'true' },
+    because: [`${path} is there, so bundler installs what it names`],
+    warnings: [],
+  };
+}

@@ -1,0 +1,39 @@
+import { closeSync } from 'node:fs';
+import type { RecipeStep } from '@vaquero/core';
+import { openFolder } from '../descriptors/beneath.ts';
+import { entriesOf } from '../descriptors/list-beneath.ts';
+import type { StepLayers } from '../sources/step-layers.ts';
+import type { Mount } from '../walls/wall-arguments.ts';
+import type { StepLog } from './step-log.ts';
+
+const mostPlaces = 5;
+
+/**
+ * Says what a step wrote beside what it hands on, since that goes with it. `under` is the folder below its mounts;
+ * what stands there or over a layer only for a mount to stand on was not written by it.
+ */
+export function sayThrownAway(
+  step: RecipeStep,
+  mounts: readonly Mount[],
+  under: string | null,
+  layers: StepLayers | null,
+  log: StepLog,
+): void {
+  const places = [...(layers?.written() ?? []), ...(under === null ? [] : namesIn(under))].filter(
+    (path) => !mounts.some(({ at }) => `${at}/`.startsWith(`/build/${path}/`)),
+  );
+  if (places.length === 0) return;
+  const more = places.length > mostPlaces ? ` and ${places.length - mostPlaces} more` : '';
+  log.say(
+    `thrown away: what step ${step.name} wrote to ${places.slice(0, mostPlaces).join(', ')}${more}; a folder that is to be kept between builds is named under caches`,
+  );
+}
+
+function namesIn(folder: string): readonly string[] {
+  const top = openFolder(folder);
+  try {
+    return entriesOf(top).map(({ name }) => name);
+  } finally {
+    closeSync(top);
+  }
+}

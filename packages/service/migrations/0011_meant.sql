@@ -1,0 +1,1 @@
+ALTER TABLE `builds` ADD `meant` boolean DEFAULT false NOT NULL;

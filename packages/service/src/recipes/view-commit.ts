@@ -1,0 +1,157 @@
+import {
+  type CommitId,
+  type CommitView,
+  configFiles,
+  type FolderView,
+  isOwnWork,
+  managerFiles,
+  type PackageView,
+} from '@vaquero/core';
+import { parse as parseYaml } from 'yaml';
+import { z } from 'zod';
+import { fileIn, pathsIn } from '../repositories/bare-repository.ts';
+import { wishedNode } from './wished-node.ts';
+
+/** So many files of each kind are read of one commit; a repository with more says what it means by a recipe. */
+const mostRead = 100;
+const largestManifest = 1 << 20;
+const largestLock = 32 << 20;
+/** What a lock file says of itself stands at its top. */
+const lockHead = 4096;
+/** Manifests and files of generators are looked for so deep. */
+const deepest = 4;
+
+const names = z.record(z.string(), z.unknown()).default({}).catch({});
+const packageSchema = z
+  .object({
+    name: z.string().nullable().default(null).catch(null),
+    scripts: z.record(z.string(), z.string()).default({}).catch({}),
+    dependencies: names,
+    devDependencies: names,
+    optionalDependencies: names,
+    workspaces: z
+      .union([z.array(z.string()), z.object({ packages: z.array(z.string()) })])
+      .optional()
+      .catch(undefined),
+    packageManager: z.string().nullable().default(null).catch(null),
+    engines: z.object({ node: z.string() }).optional().catch(undefined),
+  })
+  .transform(({ name, scripts, workspaces, packageManager, engines, ...lists }) => {
+    const all = { ...lists.optionalDependencies, ...lists.devDependencies, ...lists.dependencies };
+    return {
+      name,
+      scripts,
+      dependencies: Object.keys(all),
+      hasLocal: Object.values(all).some(
+        (one) => typeof one === 'string' && /^(?:file|link|portal):/.test(one),
+      ),
+      workspaces: Array.isArray(workspaces) ? workspaces : (workspaces?.packages ?? []),
+      packageManager,
+      engines: engines?.node ?? null,
+    };
+  });
+type Manifest = z.output<typeof packageSchema>;
+
+/** Reads what a commit shows of itself in a folder of its repository, as a proposal looks at it. */
+export async function viewCommit(
+  directory: string,
+  commit: CommitId,
+  folder: string,
+): Promise<CommitView> {
+  const [own, around] = await Promise.all([
+    viewFolder(directory, commit, folder),
+    folder === '' ? null : viewFolder(directory, commit, ''),
+  ]);
+  const read = (path: string): Promise<string | undefined> =>
+    fileIn(directory, commit, path, 64 << 10);
+  const { engines } = own;
+  const node =
+    (await wishedNode((name) => read(below(folder, name)), engines)) ??
+    (around === null ? null : await wishedNode(read, around.engines));
+  return { ...own.view, node, around: around && { ...around.view, folder } };
+}
+
+interface Viewed {
+  readonly view: FolderView;
+  readonly engines: string | null;
+}
+
+async function viewFolder(directory: string, commit: CommitId, folder: string): Promise<Viewed> {
+  const paths = await pathsIn(directory, commit, folder);
+  const near = paths.filter((path) => {
+    const parts = path.split('/');
+    return parts.length <= deepest && isOwnWork(parts.slice(0, -1).join('/'));
+  });
+  const read = async <T>(
+    wanted: readonly string[],
+    most: number,
+    make: (text: string) => T | null,
+  ): Promise<Readonly<Record<string, T>>> => {
+    const all = await Promise.all(
+      wanted.slice(0, mostRead).map(async (path) => {
+        const text = await fileIn(directory, commit, below(folder, path), most);
+        const made = text === undefined ? null : make(text);
+        return made === null ? [] : [[path, made] as const];
+      }),
+    );
+    return Object.fromEntries(all.flat());
+  };
+  const isConfig = (path: string): boolean =>
+    configFiles.some((name) => path === name || path.endsWith(`/${name}`));
+  const locks = near.filter((path) => /(?:^|\/)(?:pnpm-lock\.yaml|yarn\.lock)$/.test(path));
+  const settings = near.filter((path) => {
+    const name = path.split('/').at(-1) ?? '';
+    return (managerFiles as readonly string[]).includes(name) && !locks.includes(path);
+  });
+  const manifests = near.filter(
+    (path) => path === 'package.json' || path.endsWith('/package.json'),
+  );
+  const [packages, configs, heads] = await Promise.all([
+    read(manifests, largestManifest, readPackage),
+    read([...near.filter(isConfig), ...settings], 64 << 10, (text) => text),
+    read(locks, largestLock, (text) => text.slice(0, lockHead)),
+  ]);
+  const texts = { ...configs, ...heads };
+  return {
+    view: { paths, packages: byFolder(packages, texts), configs: texts },
+    engines: packages['package.json']?.engines ?? null,
+  };
+}
+
+/** Manifests by the folders they stand in, each with the workspaces that a file beside it names. */
+function byFolder(
+  manifests: Readonly<Record<string, Manifest>>,
+  configs: Readonly<Record<string, string>>,
+): Readonly<Record<string, PackageView>> {
+  return Object.fromEntries(
+    Object.entries(manifests).map(([path, { engines: _, ...manifest }]) => {
+      const folder = path === 'package.json' ? '' : path.slice(0, -'/package.json'.length);
+      const listed = listedPackages(configs[below(folder, 'pnpm-workspace.yaml')]);
+      return [folder, { ...manifest, workspaces: [...manifest.workspaces, ...listed] }];
+    }),
+  );
+}
+
+function listedPackages(text: string | undefined): readonly string[] {
+  if (text === undefined) return [];
+  try {
+    const listed = z.object({ packages: z.array(z.string()) }).safeParse(parseYaml(text));
+    return listed.success ? listed.data.packages : [];
+  } catch {
+    // A file that its own program could not read either names nothing.
+    return [];
+  }
+}
+
+function readPackage(text: string): Manifest | null {
+  try {
+    return packageSchema.parse(JSON.parse(text));
+  } catch {
+    // A package.json that npm could not read either speaks for nothing.
+    return null;
+  }
+}
+
+function below(folder: string, path: string): string {
+  return folder === '' ? path : `${folder}/${path}`;
+}
