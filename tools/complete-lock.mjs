@@ -27,20 +27,25 @@ const processors = [
   'loong64',
   'mips64el',
 ];
+/** Words by which packages name a platform otherwise. */
+const otherNames = { windows: 'win32', macos: 'darwin', fsevents: 'darwin', linuxmusl: 'linux' };
 let added = 0;
 for (const [place, entry] of Object.entries(lock.packages)) {
   for (const [name, version] of Object.entries(entry.optionalDependencies ?? {})) {
     const candidates = [`${place}/node_modules/${name}`, `node_modules/${name}`];
     if (candidates.some((candidate) => candidate in lock.packages)) continue;
     const parts = name.split(/[/-]/);
-    const os = platforms.find((one) => parts.includes(one));
+    const os =
+      platforms.find((one) => parts.includes(one)) ??
+      Object.entries(otherNames).find(([word]) => parts.includes(word))?.[1];
     const cpu =
       processors.find((one) => parts.includes(one)) ??
       (name.includes('wasm') ? 'wasm32' : undefined);
-    if (cpu === undefined) throw new Error(`no platform in the name ${name}`);
+    if (cpu === undefined && os === undefined) throw new Error(`no platform in the name ${name}`);
     lock.packages[`node_modules/${name}`] = {
-      version,
-      cpu: [cpu],
+      // The lowest that a range allows: nobody installs it.
+      version: version.replace(/^[^\d]*/, ''),
+      ...(cpu === undefined ? {} : { cpu: [cpu] }),
       ...(entry.dev ? { dev: true } : {}),
       ...(name.includes('musl') ? { libc: ['musl'] } : {}),
       optional: true,

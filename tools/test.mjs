@@ -45,7 +45,7 @@ const tests = spawn(
     '--enable-source-maps',
     '--test',
     '--test-reporter=spec',
-    '--test-timeout=300000',
+    `--test-timeout=${process.env.TEST_TIMEOUT_MS ?? 300_000}`,
     // Much of a test is waiting for the programs it starts: three keep two processors busy.
     '--test-concurrency=3',
     ...bundled,
@@ -54,7 +54,14 @@ const tests = spawn(
   {
     cwd: root,
     stdio: 'inherit',
-    env: { ...process.env, VAQUERO_TEST_DATABASE: url, NODE_EXTRA_CA_CERTS: undefined },
+    env: {
+      ...process.env,
+      VAQUERO_TEST_DATABASE: url,
+      NODE_EXTRA_CA_CERTS: undefined,
+      ...(process.env.NODE_EXTRA_CA_CERTS === undefined
+        ? {}
+        : { VAQUERO_MACHINE_CERTIFICATES: '1', TEST_CA_CERTS: process.env.NODE_EXTRA_CA_CERTS }),
+    },
   },
 );
 const code = await new Promise((resolve) => tests.on('exit', resolve));

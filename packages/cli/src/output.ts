@@ -98,6 +98,10 @@ export function when(at: number): string {
 export function lasting(ms: number): string {
   if (ms < 1000) return `${Math.round(ms)} ms`;
   if (ms < 60_000) return `${(ms / 1000).toFixed(1)} s`;
+  if (ms < 600_000) {
+    const seconds = Math.round(ms / 1000);
+    return `${Math.floor(seconds / 60)} min ${seconds % 60} s`;
+  }
   const minutes = Math.round(ms / 60_000);
   if (minutes < 120) return `${minutes} min`;
   const hours = Math.floor(minutes / 60);

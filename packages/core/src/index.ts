@@ -30,7 +30,7 @@ export {
   type StepEnd,
 } from './builds/build-failure.ts';
 export { type BuildState, buildStates, isOpen } from './builds/build-state.ts';
-export { type CauseRule, causeOf, causeRules } from './builds/cause-rules.ts';
+export { type CauseRule, causeOf, causeRules, type StepSituation } from './builds/cause-rules.ts';
 export { type ChartRow, type Descent, descents } from './builds/chart-rows.ts';
 export {
   criticalPath,
@@ -143,6 +143,7 @@ export type { CommitView, FolderView, PackageView, WishedNode } from './recipes/
 export { type Chosen, isForRef, planFor, recipesFor } from './recipes/for-ref.ts';
 export { configFiles, type Generator, generators, isOwnWork } from './recipes/generators.ts';
 export { cleanPath, fixedPart, isPattern, matchesName, matchesPath } from './recipes/glob.ts';
+export { installerFor } from './recipes/installing.ts';
 export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
 export { managerFiles } from './recipes/package-manager.ts';
 export {

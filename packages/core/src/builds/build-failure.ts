@@ -1,4 +1,5 @@
 import type { SiteFolder } from '../artifacts/site-folders.ts';
+import type { Digest } from '../digest.ts';
 import type { Finding } from '../evidence/finding.ts';
 import type { DocumentFault } from '../refusal.ts';
 
@@ -65,7 +66,14 @@ export type BuildFailure =
       readonly names: readonly string[];
       readonly pullRequest: string;
     }
-  | { readonly reason: 'inspection'; readonly findings: readonly Finding[] }
+  | {
+      readonly reason: 'inspection';
+      readonly findings: readonly Finding[];
+      /** How many there are in all, where only the worst are kept here. */
+      readonly total?: number;
+      /** What was inspected: it never went anywhere, and all that was found of it stands under its name. */
+      readonly artifact?: Digest;
+    }
   | { readonly reason: 'source'; readonly why: string }
   | { readonly reason: 'not-answering'; readonly address: string; readonly why: string }
   | { readonly reason: 'store'; readonly why: string }
@@ -166,7 +174,7 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
       };
     case 'inspection': {
       const [first] = failure.findings;
-      const more = failure.findings.length - 1;
+      const more = (failure.total ?? failure.findings.length) - 1;
       return {
         what: `The inspection stopped it: ${first?.path || 'the output'}${first?.line == null ? '' : `, line ${first.line}`}, ${first?.message ?? ''}${more > 0 ? `, and ${more} more` : ''}.`,
         why: 'Nothing is served, not even at an address of its own, while a finding of this kind stands.',

@@ -2,7 +2,6 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import { type BuildFailure, failureInWords, faultInWords } from './build-failure.ts';
 import { buildStates, isOpen } from './build-state.ts';
-import { causeOf, causeRules } from './cause-rules.ts';
 import { tellingLine } from './telling-line.ts';
 
 const log = (text: string) =>
@@ -100,36 +99,4 @@ test('a fault is said with its place', () => {
 
 test('a build is open until it has ended', () => {
   assert.deepEqual(buildStates.filter(isOpen), ['queued', 'waiting', 'running']);
-});
-
-test('every rule of causes meets its example, and its advice names what the line names', () => {
-  const examples: Readonly<Record<string, string>> = {
-    'lock file behind':
-      'npm error `npm ci` can only install packages when your package.json and package-lock.json are in sync.',
-    'no lock file': ' ERR_PNPM_OUTDATED_LOCKFILE  Cannot install with "frozen-lockfile"',
-    'dependencies that do not fit': 'npm error code ERESOLVE',
-    'no such package': "npm error 404  'tidal@9' is not in this registry.",
-    'no network': 'npm error network request to a registry failed, reason: getaddrinfo EAI_AGAIN',
-    'module not there': "Error: Cannot find module 'tides'",
-    'import not resolved': '[vite]: Rollup failed to resolve import "tides" from "src/main.tsx".',
-    'python module not there': "ModuleNotFoundError: No module named 'tides'",
-    'program not there': 'sh: 1: hugo: not found',
-    'written where it may not': "touch: cannot touch 'x': Read-only file system",
-    'disk or quota full': 'write error: No space left on device',
-    'memory of the runtime': 'FATAL ERROR: Reached heap limit - JavaScript heap out of memory',
-    'types do not fit': 'src/fares.ts(4,7): error TS2322: Type string is not assignable.',
-    syntax: 'SyntaxError: Unexpected end of JSON input',
-    'file not there': "Error: ENOENT: no such file or directory, open 'data/fares.json'",
-    'a test that failed': 'not ok 3 - the fare adds up',
-    'a template that failed': 'Template render error: (index.njk)',
-    'no such script': 'npm error Missing script: "data"',
-  };
-  for (const rule of causeRules) {
-    const example = examples[rule.name];
-    assert.ok(example !== undefined, `no example of ${rule.name}`);
-    assert.equal(causeOf(example)?.name, rule.name, example);
-  }
-  assert.match(causeOf(examples['module not there'] ?? '')?.next ?? '', /^Add tides to/);
-  assert.match(causeOf(examples['program not there'] ?? '')?.next ?? '', /has no hugo:/);
-  assert.equal(causeOf('pages: 43 written'), null);
 });

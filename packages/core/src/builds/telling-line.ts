@@ -16,7 +16,9 @@ const rules = [
   /^\s*(?:error|fatal)(?:\[\w+\]|\s+TS\d+)?:? \S/i,
   /\berror\b|\bfailed\b|\bfatal\b|\bexception\b|cannot |not found|no such file|permission denied|unknown /i,
 ];
-const onlyRepeats = /^npm (?:err!|error)|^\s+at |exit (?:code|status)|^step \S+ ended after/i;
+/** What only says that something failed, or how long that took: the place and the reason stand elsewhere. */
+const onlyRepeats =
+  /^npm (?:err!|error)|^\s+at |exit (?:code|status)|^step \S+ ended after|build failed (?:in [\d.]+ ?m?s|with \d+ errors?)|^error during build:?$|^\s*[✖✗×x]\s*build failed|^> |^info |ELIFECYCLE|Command failed(?: with|:)|^error Command failed/i;
 /** A line of source code, as runtimes show it above the message, names errors without being one. */
 const isSource =
   /^\s*(?:if|throw|return|const|let|var|import|export|function|raise|assert)\b|[;{]\s*$/;
@@ -32,9 +34,10 @@ export function tellingLine(lines: readonly LogLine[]): LogLine | undefined {
     ...line,
     text: line.text.slice(0, longestTold).replace(colour, ''),
   }));
-  const own = plain.filter((line) => !onlyRepeats.test(line.text) && !isSource.test(line.text));
-  const known = own.find((line) => causeOf(line.text) !== null);
+  // A package manager’s echo may be the only line that names the cause, so it is asked for that too.
+  const known = plain.find((line) => !isSource.test(line.text) && causeOf(line.text) !== null);
   if (known !== undefined) return known;
+  const own = plain.filter((line) => !onlyRepeats.test(line.text) && !isSource.test(line.text));
   for (const rule of rules) {
     const line = own.find((each) => rule.test(each.text));
     if (line !== undefined) return line;

@@ -49,12 +49,13 @@ function fetchNode(version: string): RecipeStep {
 
 function fetchManager(name: 'pnpm' | 'yarn', version: string): RecipeStep {
   const folder = `${toolsFolder}/${name}`;
-  // From its second line on yarn's command line goes by another name than the first one's.
-  const source = name === 'yarn' && !/^[01](?:\.|$)/.test(version) ? '@yarnpkg/cli-dist' : name;
-  return toolStep(name, version, [
-    `npm install --no-audit --no-fund --no-save --no-package-lock --prefix ${folder} "${source}@${version}"`,
-    `ln -s node_modules/.bin ${folder}/bin`,
-  ]);
+  // From its second line on yarn goes by another name than the first one's, but for some versions.
+  const isLater = name === 'yarn' && !/^[01](?:\.|$)/.test(version);
+  const fetch = [...(isLater ? ['@yarnpkg/cli-dist'] : []), name].map(
+    (source) =>
+      `npm install --no-audit --no-fund --no-save --no-package-lock --prefix ${folder} "${source}@${version}"`,
+  );
+  return toolStep(name, version, [fetch.join(' || '), `ln -s node_modules/.bin ${folder}/bin`]);
 }
 
 function toolStep(name: keyof Tools, version: string, run: readonly string[]): RecipeStep {

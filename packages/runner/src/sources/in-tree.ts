@@ -39,7 +39,7 @@ export function inTree(at: BuildAt, what: InTree): Promise<Ended> {
       limits: { ...at.limits, stepMs: what.stepMs ?? at.limits.stepMs },
       network: 'none',
       anterooms: at.anterooms,
-      environment: environmentOf(at, { sets: {}, given: [] }),
+      environment: environmentOf(at, { sets: {}, given: [], network: 'none' }),
       command: what.command,
       sight,
     },

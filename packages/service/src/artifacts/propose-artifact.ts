@@ -167,7 +167,14 @@ async function inspectFirst(
   const { error, warning } = countFindings(findings);
   return {
     failure:
-      stopping.length === 0 ? null : { reason: 'inspection', findings: stopping.slice(0, 50) },
+      stopping.length === 0
+        ? null
+        : {
+            reason: 'inspection',
+            findings: stopping.slice(0, 50),
+            total: stopping.length,
+            artifact: what.artifact,
+          },
     step: {
       ...step,
       says: `${files} files: ${error} errors, ${warning} warnings`,

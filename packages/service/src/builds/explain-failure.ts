@@ -3,16 +3,19 @@ import {
   type CommitId,
   causeOf,
   type Instant,
+  installerFor,
   type LockDifference,
   type LockedPackages,
   lockDifferences,
   type SaidLine,
+  type StepSituation,
   tellingLine,
 } from '@vaquero/core';
 import { and, desc, eq, ne } from 'drizzle-orm';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
+import { readPackage } from '../recipes/view-commit.ts';
 import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
 import { type BuildRecord, lastGoodBefore, latestAttempt } from './build-rows.ts';
 import { linesOf } from './find-lines.ts';
@@ -34,15 +37,16 @@ export async function explainFailure(
 ): Promise<Explained> {
   const step = build.failure?.reason === 'step' ? build.failure.step : null;
   const good = await lastGoodBefore(deps.db, build);
-  const [lines, before, lastGood, elsewhere] = await Promise.all([
+  const [lines, situation, before, lastGood, elsewhere] = await Promise.all([
     saidBy(deps, build.id, step),
+    situationOf(deps, project, build, step),
     good === undefined ? null : saidBy(deps, good.id, step),
     good === undefined ? null : changedSince(deps, project, build, good),
     step === null ? [] : failsElsewhere(deps, build, step),
   ]);
   // The first line of a step is the command itself; it is never the cause.
   const telling = tellingLine(lines.lines.slice(1));
-  const cause = telling === undefined ? null : causeOf(telling.text);
+  const cause = telling === undefined ? null : causeOf(telling.text, situation);
   return {
     tellingLine:
       telling === undefined ? null : { number: telling.number, text: telling.text.slice(0, 400) },
@@ -56,6 +60,30 @@ export async function explainFailure(
       tools:
         before === null || !hasBegun(lines) ? [] : [...toolsThatDiffer(before.tools, lines.tools)],
     },
+  };
+}
+
+/** How the step that failed came to run: what it may reach, is given, and depends on. */
+async function situationOf(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+  name: string | null,
+): Promise<StepSituation | undefined> {
+  const recipe = build.recipe?.recipe;
+  const step = recipe?.steps.find((one) => one.name === name);
+  if (recipe === undefined || step === undefined) return undefined;
+  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
+  const folders = [project.folder, step.in ?? ''].filter((part) => part !== '').join('/');
+  const path = folders === '' ? 'package.json' : `${folders}/package.json`;
+  const text = await fileIn(directory, build.commitId as CommitId, path, 1 << 20);
+  const manager = installerFor(recipe, step.name);
+  return {
+    network: step.network,
+    given: step.given,
+    dependencies: readPackage(text ?? '')?.dependencies ?? [],
+    isInstalled: manager !== null,
+    manager,
   };
 }
 

@@ -1,5 +1,6 @@
 import { type Finding, type Severity, worstFirst } from '@vaquero/core';
 import { z } from 'zod';
+import { repositoryPath } from './report-place.ts';
 import type { Read } from './report-read.ts';
 
 const text = z.looseObject({ text: z.string().optional(), markdown: z.string().optional() });
@@ -22,6 +23,13 @@ const sarif = z.looseObject({
             .optional(),
         }),
       }),
+      originalUriBaseIds: z
+        .record(
+          z.string(),
+          z.looseObject({ uri: z.string().optional(), uriBaseId: z.string().optional() }),
+        )
+        .optional()
+        .catch(undefined),
       results: z
         .array(
           z.looseObject({
@@ -33,7 +41,13 @@ const sarif = z.looseObject({
                 z.looseObject({
                   physicalLocation: z
                     .looseObject({
-                      artifactLocation: z.looseObject({ uri: z.string().optional() }).optional(),
+                      artifactLocation: z
+                        .looseObject({
+                          uri: z.string().optional(),
+                          uriBaseId: z.string().optional(),
+                          index: z.number().optional(),
+                        })
+                        .optional(),
                       region: z.looseObject({ startLine: z.number().optional() }).optional(),
                     })
                     .optional(),
@@ -71,13 +85,37 @@ export function readFindings(content: string): Read<readonly Finding[]> {
         rule: `${run.tool.driver.name}/${result.ruleId ?? 'unnamed'}`,
         severity: severityOf(result.level ?? rule?.defaultConfiguration?.level ?? 'warning'),
         message: (result.message.text ?? result.message.markdown ?? '').slice(0, 1000),
-        path: where?.artifactLocation?.uri ?? '',
+        path: pathOf(where?.artifactLocation ?? {}, run.originalUriBaseIds ?? {}),
         line: where?.region?.startLine ?? null,
         cure: (rule?.help?.text ?? rule?.shortDescription?.text ?? '').slice(0, 500),
       };
     });
   });
   return { ok: true, value: worstFirst(findings).slice(0, mostFindings) };
+}
+
+interface Location {
+  readonly uri?: string | undefined;
+  readonly uriBaseId?: string | undefined;
+}
+
+/** A base may stand on another one, but not without end. */
+const mostBases = 8;
+
+/** The repository's path of a location. Source: SARIF 2.1.0, sections 3.4.3 and 3.14.14. */
+function pathOf(location: Location, bases: Readonly<Record<string, Location>>): string {
+  let uri = location.uri ?? '';
+  let base = location.uriBaseId;
+  for (
+    let step = 0;
+    step < mostBases && base !== undefined && !/^[a-z][a-z0-9+.-]*:/i.test(uri);
+    step += 1
+  ) {
+    const under: Location | undefined = Object.hasOwn(bases, base) ? bases[base] : undefined;
+    if (under?.uri !== undefined) uri = `${under.uri.replace(/\/?$/, '/')}${uri}`;
+    base = under?.uriBaseId;
+  }
+  return repositoryPath(uri);
 }
 
 function severityOf(level: string): Severity {

@@ -35,7 +35,7 @@ test('tests of suites in suites are read, with what failed, what was skipped and
   assert.deepEqual([total, failed, skipped, tookMs], [3, 1, 1, 500]);
   assert.deepEqual(
     failures.map((one) => [one.name, one.message]),
-    [['adult', 'low & behold']],
+    [['a › b › adult', 'low & behold']],
   );
 });
 

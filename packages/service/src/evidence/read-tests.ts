@@ -2,6 +2,7 @@ import { type TestCase, type TestReport, testReport } from '@vaquero/core';
 import { Parser as TapParser } from 'tap-parser';
 import { z } from 'zod';
 import { readJUnit, textOf } from './read-junit.ts';
+import { repositoryPath } from './report-place.ts';
 import type { Read } from './report-read.ts';
 
 const mostCases = 50_000;
@@ -55,22 +56,31 @@ function walkTap(events: readonly unknown[], group: string, found: TestCase[]): 
   }
 }
 
-function tapCase(
-  assert: { ok: boolean; skip: unknown; todo: unknown; diag: unknown; time: number | null },
-  name: string,
-): TestCase {
+interface TapAssert {
+  readonly ok: boolean;
+  readonly skip: unknown;
+  readonly todo: unknown;
+  readonly diag: unknown;
+  readonly time: number | null;
+}
+
+function tapCase(assert: TapAssert, name: string): TestCase {
   const read = diagnostic.safeParse(assert.diag ?? {});
   const said = read.success ? read.data : {};
-  const at = said.at;
-  const place =
-    said.location ??
-    (typeof at === 'string' ? at : at === undefined ? null : `${at.file}:${at.line}`);
   const isSkipped = Boolean(assert.skip) || Boolean(assert.todo);
+  const state = isSkipped ? 'skipped' : assert.ok ? 'passed' : 'failed';
+  const isFailure = state === 'failed';
   return {
     name: name || 'a test without a name',
-    state: isSkipped ? 'skipped' : assert.ok ? 'passed' : 'failed',
+    state,
     tookMs: Math.round(said.duration_ms ?? assert.time ?? 0) || null,
-    message: assert.ok ? null : ((said.error ?? said.message ?? null)?.slice(0, 1000) ?? null),
-    place: assert.ok ? null : place,
+    message: isFailure ? ((said.error ?? said.message ?? null)?.slice(0, 1000) ?? null) : null,
+    place: isFailure ? tapPlace(said) : null,
   };
+}
+
+function tapPlace({ location, at }: z.output<typeof diagnostic>): string | null {
+  if (location !== undefined) return repositoryPath(location);
+  if (at === undefined) return null;
+  return repositoryPath(typeof at === 'string' ? at : `${at.file}:${at.line}`);
 }

@@ -51,25 +51,27 @@ async function sourceOf(deps: Deps, build: BuildRecord): Promise<string> {
 }
 
 async function inspectionOf(deps: Deps, build: BuildRecord): Promise<Evidence['inspection']> {
-  if (build.failure?.reason === 'inspection')
+  const stopped = build.failure?.reason === 'inspection' ? build.failure : null;
+  const artifact = stopped?.artifact ?? build.artifact;
+  // A build of before what was inspected was named keeps what stopped it, and no more.
+  if (stopped !== null && artifact === null)
     return {
       artifact: null,
-      findings: [...build.failure.findings],
+      findings: [...stopped.findings],
       at: (build.endedAt ?? build.queuedAt) as Instant,
       tookMs: 0,
     };
-  if (build.artifact === null) return null;
+  if (artifact === null) return null;
   const [row] = await deps.db
     .select()
     .from(inspections)
-    .where(
-      and(eq(inspections.projectId, build.projectId), eq(inspections.artifact, build.artifact)),
-    );
+    .where(and(eq(inspections.projectId, build.projectId), eq(inspections.artifact, artifact)));
   if (row === undefined) return null;
   // Written by the inspection alone, as findings.
   const findings = worstFirst(row.findings as readonly Finding[]);
   return {
-    artifact: row.artifact as Digest,
+    // Nothing may name what was stopped: it answers nowhere.
+    artifact: stopped === null ? (row.artifact as Digest) : null,
     findings: [...findings],
     at: row.at as Instant,
     tookMs: row.tookMs,

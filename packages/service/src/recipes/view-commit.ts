@@ -143,7 +143,8 @@ function listedPackages(text: string | undefined): readonly string[] {
   }
 }
 
-function readPackage(text: string): Manifest | null {
+/** What a package.json says; null for one that does not parse. */
+export function readPackage(text: string): Manifest | null {
   try {
     return packageSchema.parse(JSON.parse(text));
   } catch {
