@@ -1,3 +1,4 @@
+import { execa } from 'execa';
 import { type Kind, landmark } from './kind.ts';
 
 /** Sites of generators of other languages, as Debian has them. */
@@ -22,15 +23,37 @@ export const debianKinds: readonly Kind[] = [
       at.write({ 'mkdocs.yml': 'site_name: Sailings\n', 'docs/index.md': `# ${landmark}\n` }),
   },
   {
-    name: 'mkdocs in a folder, behind requirements.txt',
-    becomes: { site: 'handbook/site' },
-    debian: ['mkdocs', 'python3-venv', 'python3-pip'],
+    name: 'sphinx in a folder, behind requirements.txt',
+    becomes: { site: 'handbook/_build/html' },
+    debian: ['python3-sphinx', 'python3-venv', 'python3-pip'],
     make: (at) =>
       at.write({
-        'handbook/mkdocs.yml': 'site_name: Sailings\n',
-        'handbook/requirements.txt': 'mkdocs\n',
-        'handbook/docs/index.md': `# ${landmark}\n`,
+        'handbook/conf.py': "project = 'Sailings'\n",
+        'handbook/requirements.txt': 'sphinx\n',
+        'handbook/index.rst': `${landmark}\n${'='.repeat(landmark.length)}\n\nAll sailings.\n`,
       }),
+  },
+  {
+    name: 'pelican, with a module of the repository’s own',
+    becomes: { site: 'output' },
+    debian: ['pelican', 'python3-venv', 'python3-pip', 'python3-setuptools', 'python3-wheel'],
+    make: async (at) => {
+      at.write({
+        'words/setup.py':
+          "from setuptools import setup\nsetup(name='words', version='1.0', py_modules=['words'])\n",
+        'words/words.py': `next = '${landmark}'\n`,
+      });
+      await execa('/usr/bin/python3', ['setup.py', '-q', 'bdist_wheel', '-d', '../wheels'], {
+        cwd: `${at.folder}/words`,
+      });
+      at.write({
+        words: null,
+        'requirements.txt': './wheels/words-1.0-py3-none-any.whl\n',
+        'pelicanconf.py':
+          "from words import next\nSITENAME = next\nAUTHOR = 'Wren'\nTIMEZONE = 'UTC'\nDEFAULT_LANG = 'en'\nPATH = 'content'\n",
+        'content/first.md': 'Title: Sailings\nDate: 2026-11-01\n\nAll sailings.\n',
+      });
+    },
   },
   {
     name: 'sphinx',

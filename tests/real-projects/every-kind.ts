@@ -25,7 +25,9 @@ test('every kind of project goes live rightly at its first push, or says why not
     await execa('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], {
       env: { DEBIAN_FRONTEND: 'noninteractive' },
     });
-  const service = await startTestService(t, { environment: { VAQUERO_RUNNER_SLOTS: '2' } });
+  const service = await startTestService(t, {
+    environment: { VAQUERO_RUNNER_SLOTS: '2', VAQUERO_RUNNER_UIDS: '3400000-3400399' },
+  });
   const left = [...chosen.entries()];
   const work = async (): Promise<void> => {
     for (let next = left.shift(); next !== undefined; next = left.shift()) {

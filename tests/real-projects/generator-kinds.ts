@@ -104,8 +104,9 @@ export const generatorKinds: readonly Kind[] = [
           private: true,
           type: 'module',
           scripts: { build: 'nuxt build', generate: 'nuxt generate' },
-          dependencies: { nuxt: '3.17.5', vue: '3.5.17' },
+          dependencies: { nuxt: '4.5.2', vue: '^3.5.17', 'vue-router': '*' },
         },
+        '.nvmrc': '22\n',
         'nuxt.config.ts': 'export default defineNuxtConfig({ telemetry: false });\n',
         'app.vue': `<template><h1>${landmark}</h1></template>\n`,
       });
@@ -197,7 +198,7 @@ export const generatorKinds: readonly Kind[] = [
       at.manifest((manifest) => {
         manifest.scripts = { build: 'rsbuild build' };
       });
-      at.write({ 'rsbuild.config.mjs': `export default { html: { title: '${landmark}' } };\n` });
+      at.write({ 'rsbuild.config.js': `export default { html: { title: '${landmark}' } };\n` });
       await at.lock('npm');
     },
   },

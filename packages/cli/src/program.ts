@@ -16,7 +16,12 @@ import type { Act, Add } from './declare.ts';
 import { showLive } from './environments/live.ts';
 import { setOvertaken } from './environments/overtaken.ts';
 import { showInspection } from './evidence/inspection.ts';
-import { checkProvenance, writeProvenance, writeSigningKey } from './evidence/provenance.ts';
+import {
+  checkProvenance,
+  writeManifest,
+  writeProvenance,
+  writeSigningKey,
+} from './evidence/provenance.ts';
 import { signIn, signOut, whoAmI } from './people/sign-in.ts';
 import { listTokens, makeToken, revokeToken } from './people/tokens.ts';
 import { listProjects, look, makeProject } from './projects/projects.ts';
@@ -186,9 +191,14 @@ function builds(add: Add, act: Act): void {
       writeProvenance(context, project, whole(number)),
     ),
   );
+  add('manifest <project> <number> <file>', 'write what its artifact holds to a file').action(
+    act((context, project: string, number: string, file: string) =>
+      writeManifest(context, project, whole(number), file),
+    ),
+  );
   add('check-provenance <file>', 'check a signed statement, without any service')
     .requiredOption('--key <file>', 'the public key, as vaquero signing-key writes it')
-    .option('--manifest <file>', 'the manifest of the artifact it must be about')
+    .option('--manifest <file>', 'the manifest of the artifact, as vaquero manifest writes it')
     .action(
       act((context, file: string, options: { key: string; manifest?: string }) =>
         checkProvenance(context, file, { key: options.key, manifest: options.manifest }),

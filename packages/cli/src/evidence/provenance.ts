@@ -1,8 +1,8 @@
 import { createHash, createPublicKey, verify } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { evidenceRoutes } from '@vaquero/contracts';
 import { z } from 'zod';
-import { type Context, EndedWith, give } from '../command.ts';
+import { type Context, EndedWith, give, Misuse } from '../command.ts';
 import { tone, when } from '../output.ts';
 
 /** The exit code of a statement that does not hold. */
@@ -20,12 +20,41 @@ export async function writeProvenance(
   context.io.out(JSON.stringify(envelope, null, 2));
 }
 
+/** Writes the manifest of a build's artifact to a file, byte for byte: its SHA-256 is the artifact's name. */
+export async function writeManifest(
+  context: Context,
+  project: string,
+  build: number,
+  file: string,
+): Promise<void> {
+  const { artifact, text } = await context.client.call(evidenceRoutes.manifestRoute, {
+    params: { project, build },
+  });
+  await writeFile(file, text);
+  give(context, { artifact, file }, () =>
+    context.io.out(`${file} is the manifest of artifact ${artifact}.`),
+  );
+}
+
+/** Reads a file that was named. Throws Misuse where it is not there, with what writes it. */
+async function readNamed(path: string, command: string): Promise<Buffer> {
+  try {
+    return await readFile(path);
+  } catch (error) {
+    if (!(error instanceof Error && 'code' in error)) throw error;
+    const why = error.code === 'ENOENT' ? 'is not there' : `cannot be read (${error.code})`;
+    throw new Misuse(`${path} ${why}: ${command} writes it`);
+  }
+}
+
 /** Writes the public key that statements are checked with. */
 export async function writeSigningKey(context: Context): Promise<void> {
   give(context, await context.client.call(evidenceRoutes.signingKeyRoute), ({ pem }) =>
     context.io.out(pem.trimEnd()),
   );
 }
+
+type Envelope = z.output<typeof evidenceRoutes.envelope>;
 
 const statement = z.looseObject({
   subject: z.array(z.object({ name: z.string(), digest: z.object({ sha256: z.string() }) })),
@@ -37,6 +66,18 @@ const statement = z.looseObject({
     runDetails: z.looseObject({ metadata: z.looseObject({ finishedOn: z.string() }) }),
   }),
 });
+
+function envelopeOf(path: string, bytes: Buffer): Envelope {
+  let value: unknown;
+  try {
+    value = JSON.parse(bytes.toString());
+  } catch {
+    throw new Misuse(`${path} is no statement: it is no JSON`);
+  }
+  const read = evidenceRoutes.envelope.safeParse(value);
+  if (!read.success) throw new Misuse(`${path} is no signed statement`);
+  return read.data;
+}
 
 /** What a statement is checked against beside its signature. */
 export interface CheckOptions {
@@ -53,8 +94,11 @@ export async function checkProvenance(
   path: string,
   { key, manifest }: CheckOptions,
 ): Promise<void> {
-  const envelope = evidenceRoutes.envelope.parse(JSON.parse(await readFile(path, 'utf8')));
-  const publicKey = createPublicKey(await readFile(key, 'utf8'));
+  const envelope = envelopeOf(
+    path,
+    await readNamed(path, `vaquero provenance PROJECT BUILD > ${path}`),
+  );
+  const publicKey = createPublicKey(await readNamed(key, `vaquero signing-key > ${key}`));
   const payload = Buffer.from(envelope.payload, 'base64');
   const bytes = evidenceRoutes.signedBytes(envelope.payloadType, payload);
   const isSigned = envelope.signatures.some(({ sig }) =>
@@ -70,7 +114,7 @@ export async function checkProvenance(
     manifest === undefined
       ? undefined
       : createHash('sha256')
-          .update(await readFile(manifest))
+          .update(await readNamed(manifest, `vaquero manifest PROJECT BUILD ${manifest}`))
           .digest('hex');
   if (digest !== undefined && digest !== subject?.digest.sha256) {
     io.err(tone(io, 'bad', `The statement is about ${subject?.digest.sha256}, not ${digest}.`));

@@ -12,7 +12,7 @@ import { buildOf } from './build-of.ts';
 import { BuildStrip } from './build-strip.tsx';
 import { EvidencePanes } from './evidence-panes.tsx';
 import { LogPane } from './log-pane.tsx';
-import { MeantSmaller, RightFolder } from './right-folder.tsx';
+import { OnePress } from './one-press.tsx';
 import { StepChart } from './step-chart.tsx';
 import { timeLeft } from './time-left.ts';
 import { useBuildAgain } from './use-build-again.ts';
@@ -232,8 +232,7 @@ function Cause({ project, build }: { readonly project: string; readonly build: B
       <div>
         <h2 className="text-ink-2">What to do next</h2>
         <p>{explanation?.next ?? failure?.next}</p>
-        <RightFolder project={project} build={build} />
-        <MeantSmaller project={project} build={build} />
+        <OnePress project={project} build={build} />
         {explanation?.elsewhere.map((other) => (
           <p key={other.build} className="text-ink-2">
             Build {other.build} of {nameOfRef(other.ref)} fails in the same step: it may not be this
@@ -293,6 +292,11 @@ function Facts({ build, project }: { readonly build: BuildReply; readonly projec
           <ul className="text-ink-2">
             {source.because.map((one) => (
               <li key={one}>{one}</li>
+            ))}
+            {source.warnings.map((one) => (
+              <li key={one} className="text-warn">
+                <Glyph name="warned" /> {one}
+              </li>
             ))}
           </ul>
         ) : null}

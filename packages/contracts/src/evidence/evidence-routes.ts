@@ -1,7 +1,7 @@
 import { type InspectionRule, inspectionRules, severities } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { nothing } from '../vocabulary.ts';
+import { digest, nothing } from '../vocabulary.ts';
 
 const rule = z.enum(Object.keys(inspectionRules) as [InspectionRule, ...InspectionRule[]]);
 
@@ -44,6 +44,15 @@ export const provenanceRoute = route({
   query: nothing,
   body: nothing,
   reply: envelope,
+});
+/** What a build's artifact holds: the very text whose SHA-256 is the artifact's name. */
+export const manifestRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/builds/:build/manifest',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({ artifact: digest, text: z.string() }),
 });
 /** The public key of the installation: what it signed can be checked without it. */
 export const signingKeyRoute = route({

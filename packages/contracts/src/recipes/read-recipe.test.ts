@@ -70,8 +70,22 @@ test('bad input gets its line and column', () => {
       'waits for itself: a after b after a',
       2,
     ],
-    ['format: 2\nserve: {site: a}\n', 'Invalid input: expected 1', 1],
+    ['format: 2\nserve: {site: a}\n', 'must be 1', 1],
     ['steps: {}\n', 'is missing: vaquero.yaml says what is published', 1],
+    ['serve: {sit: a}\n', 'is missing', 1],
+    ['serve:\n  site: 3\n', 'must be a text', 2],
+    ['serve: none\n', 'must be nothing or a block of keys and values', 1],
+    ['recipe: My Site\nserve: nothing\n', 'a recipe’s name takes a–z', 1],
+    ['steps:\n  a: {run: x, tries: 9}\nserve: nothing\n', 'must be at most 5', 2],
+    ['steps: {a: {run: x, failure: warn}}\nserve: nothing\n', 'must be ends or warns', 1],
+    ['tools: {node: "20"}\nserve: nothing\n', 'must be a number', 1],
+    ['x: &a [1]\nserve: *a\n', '“*a” stands for what “&a” names elsewhere', 2],
+    [
+      'steps:\n  a: {run: x, reads: a, writes: out/b, caches: out}\nserve: {site: out}\n',
+      'keeps "out", and hands on what it writes to "out/b" there',
+      2,
+    ],
+    ['steps: {a: {run: x, caches: "../x"}}\nserve: nothing\n', 'must be a folder of the build', 1],
     ['steps:\n  a: {after: b}\n  b: {run: x}\nserve: {site: a}\n', 'is missing: a step runs', 2],
     ['steps:\n  a: {run: x, params: {a: 1}}\nserve: {site: a}\n', 'are said of a borrowed', 2],
     [
@@ -86,8 +100,9 @@ test('bad input gets its line and column', () => {
     ],
     ['runner: [Large]\nserve: {site: a}\n', 'a label takes a–z', 1],
     ['serve: [\n', 'Flow sequence in block collection must be sufficiently indented', 2],
-    ['', 'Invalid input: expected object, received null', 1],
-    ['serve:\n  site: a\nsteps:\n  a:\n    run: [1]\n', 'must be a text or a list of texts', 5],
+    ['', 'must be a block of keys and values', 1],
+    ['serve:\n  site: a\nsteps:\n  a:\n    run: [1]\n', 'must be a text', 5],
+    ['steps:\n  a:\n    run: 3\nserve: nothing\n', 'must be a text or a list of texts', 3],
     ['steps: {a: {run: x, within: soon}}\nserve: {site: a}\n', 'must be a time such as 20 s', 1],
     [
       'steps:\n  a: {run: x, reads: [ok, ../b], writes: c}\nserve: {site: a}\n',
@@ -127,7 +142,10 @@ test('bad input gets its line and column', () => {
 
 test('a small file cannot grow without end', () => {
   const bomb = `a: &a [x,x,x,x,x,x,x,x,x]\nb: &b [*a,*a,*a,*a,*a,*a,*a]\nc: &c [*b,*b,*b,*b,*b,*b,*b]\nserve: {site: d}\nsteps: {}\n`;
-  assert.match(faultsOf(bomb)[0]?.message ?? '', /anchor and an alias/);
+  assert.match(
+    faultsOf(bomb)[0]?.message ?? '',
+    /stands for what “&a” names elsewhere; write the value out/,
+  );
   assert.match(faultsOf('x'.repeat(70_000))[0]?.message ?? '', /is over 65536 bytes/);
 });
 

@@ -14,6 +14,7 @@ import {
 import { closest, distance } from 'fastest-levenshtein';
 import { type Document, isNode, LineCounter, parseDocument, visit } from 'yaml';
 import type { z } from 'zod';
+import { faultOfIssue } from './fault-of-issue.ts';
 import { recipeOf, recipeSchema } from './recipe-schema.ts';
 
 /** Keys of the whole language that this version does not carry out yet. */
@@ -70,6 +71,8 @@ export function readRecipe(
       }),
     );
   }
+  const anchored = aliasFaultsOf(document, lines);
+  if (anchored.length > 0) return invalid(file, anchored);
   const unprintable = controlFaultsOf(document, lines);
   if (unprintable.length > 0) return invalid(file, unprintable);
   const plain = plainOf(document);
@@ -119,6 +122,20 @@ function controlFaultsOf(document: Document, lines: LineCounter): readonly Docum
 }
 
 const mostFaults = 20;
+
+/** A small file could grow without end by what stands for something else; it is told where that stands. */
+function aliasFaultsOf(document: Document, lines: LineCounter): readonly DocumentFault[] {
+  const faults: DocumentFault[] = [];
+  visit(document, {
+    Alias: (_, { source, range }) => {
+      const { line, col } = lines.linePos(range?.[0] ?? 0);
+      const message = `“*${source}” stands for what “&${source}” names elsewhere; write the value out`;
+      faults.push({ path: '', message, line, column: col });
+      return faults.length < mostFaults ? undefined : visit.BREAK;
+    },
+  });
+  return faults;
+}
 
 /** A recipe in the folder of further ones is named like its file. */
 function nameOfFile(file: string): string {
@@ -178,7 +195,7 @@ function plainOf(
   } catch (error) {
     // toJS throws a ReferenceError for an alias, which is how a small file could grow without end.
     if (error instanceof ReferenceError)
-      return { ok: false, why: 'uses an anchor and an alias; write the value out' };
+      return { ok: false, why: 'something in it stands for something else; write the value out' };
     throw error;
   }
 }
@@ -196,15 +213,18 @@ function faultsOf(
       ...placeOf(document, lines, [...at, key]),
     }));
   }
-  return [{ path: at.join('.'), message: messageOf(issue), ...placeOf(document, lines, at) }];
-}
-
-/** A value that may be written in two ways fails in both: what the nearer one says is what helps. */
-function messageOf(issue: z.core.$ZodIssue): string {
-  if (issue.code === 'invalid_key') return issue.issues[0]?.message ?? issue.message;
-  if (issue.code !== 'invalid_union') return issue.message;
-  const own = issue.errors.flat().find((each) => each.code !== 'invalid_type');
-  return own === undefined ? 'must be a text or a list of texts' : own.message;
+  // Of what may be a word or a block, a block is told what is wrong inside of it.
+  const inner =
+    issue.code === 'invalid_union'
+      ? issue.errors.find((each) =>
+          each.some((one) => one.path.length > 0 || one.code === 'unrecognized_keys'),
+        )
+      : undefined;
+  if (inner !== undefined)
+    return inner.flatMap((each) =>
+      faultsOf({ ...each, path: [...issue.path, ...each.path] }, document, lines),
+    );
+  return [{ path: at.join('.'), message: faultOfIssue(issue), ...placeOf(document, lines, at) }];
 }
 
 function unknownKey(at: string, key: string): string {

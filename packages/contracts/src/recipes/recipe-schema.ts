@@ -57,6 +57,9 @@ export const label = z
 const stepName = z
   .string()
   .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a step’s name takes a–z, 0–9 and hyphens, 40 at most');
+const recipeName = z
+  .string()
+  .regex(/^[a-z][a-z0-9-]{0,39}$/, 'a recipe’s name takes a–z, 0–9 and hyphens, 40 at most');
 const variableName = z
   .string()
   .regex(/^[A-Z][A-Z0-9_]{0,79}$/, 'a variable’s name takes A–Z, 0–9 and _, 80 at most');
@@ -223,7 +226,7 @@ const helperSchema = z.strictObject({
 
 /** A recipe as written: what this version knows of the language. Unknown keys are refused by name. */
 export const recipeSchema = z.strictObject({
-  recipe: stepName.nullable().default(null).describe('Its name; left out, that of its file.'),
+  recipe: recipeName.nullable().default(null).describe('Its name; left out, that of its file.'),
   format: z.literal(1).default(1),
   for: refRule.nullable().default(null),
   again: z

@@ -80,7 +80,7 @@ export const generators: readonly Generator[] = [
     folder: 'out',
     says: { files: configsOf('next.config'), form: quoted('distDir') },
   },
-  { name: 'Nuxt', dependencies: ['nuxt'], runs: /\bnuxi? generate\b/, folder: '.output/public' },
+  { name: 'Nuxt', dependencies: ['nuxt'], runs: /\bnux[ti] generate\b/, folder: '.output/public' },
   {
     name: 'Create React App',
     dependencies: ['react-scripts'],

@@ -32,7 +32,7 @@ export function languagePackages(
       .find((path) => here.paths.includes(path)) ?? null;
   if (language === 'python') {
     const file = near('requirements.txt') ?? near('pyproject.toml');
-    return file === null ? noPackages : python(folder, file);
+    return file === null ? noPackages : python(folder, file, here.configs[file] ?? '');
   }
   const lock = language === 'ruby' ? near('Gemfile.lock') : null;
   return lock === null ? noPackages : ruby(folder, lock);
@@ -48,9 +48,11 @@ function upTo(place: string): string {
 }
 
 /** A virtual environment that sees the machine's own modules too: what those satisfy is not fetched. */
-function python(folder: string, file: string): LanguagePackages {
+function python(folder: string, file: string, text: string): LanguagePackages {
   const path = below(folder, file);
   const isList = file.endsWith('.txt');
+  // What is installed from the repository itself, nobody has said.
+  const isClosed = isList && !/^\s*(?:-e|--editable|\.|\/|file:)|\.whl\b|@ file:/m.test(text);
   const venv = below(folder, '.venv');
   return {
     steps: [
@@ -65,7 +67,7 @@ function python(folder: string, file: string): LanguagePackages {
         network: 'out',
         caches: ['~/.cache/pip'],
         // A list may name others beside it.
-        ...(isList ? { reads: [path, ...listsBeside(path)], writes: [venv] } : {}),
+        ...(isClosed ? { reads: [path, ...listsBeside(path)], writes: [venv] } : {}),
       }),
     ],
     prefix: (place) => `. ${upTo(place)}${venv}/bin/activate && `,

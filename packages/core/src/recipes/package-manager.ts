@@ -35,12 +35,13 @@ const locks = {
 } as const;
 const lockNames = Object.keys(locks) as readonly (keyof typeof locks)[];
 
-/** Files that say how packages are installed, beside lock files. */
+/** Files that say how packages are installed, beside the lock files of npm. */
 export const managerFiles = [
   'pnpm-lock.yaml',
   'pnpm-workspace.yaml',
   'yarn.lock',
   '.yarnrc.yml',
+  'requirements.txt',
 ] as const;
 
 /** Own scripts that installing runs: what those read nobody has said. */

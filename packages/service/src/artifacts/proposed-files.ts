@@ -44,7 +44,7 @@ export function keepAtHand(deps: Deps, artifact: Digest, manifest: Manifest): vo
 }
 
 /** The manifest of a project's artifact, as long as its bytes are kept. */
-async function keptManifest(
+export async function keptManifest(
   deps: Deps,
   store: string,
   projectId: string,

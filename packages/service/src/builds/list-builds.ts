@@ -48,7 +48,7 @@ export async function listWhere(
 }
 
 /** Which builds had steps that did not plainly pass, by their ids. */
-async function marksOf(
+export async function marksOf(
   db: Db,
   ids: readonly string[],
 ): Promise<ReadonlyMap<string, readonly ('flaky' | 'warned')[]>> {

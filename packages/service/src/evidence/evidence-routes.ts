@@ -1,7 +1,15 @@
 import { evidenceRoutes } from '@vaquero/contracts';
-import { holdingByDefault, type InspectionRule, inspectionRules } from '@vaquero/core';
+import {
+  type Digest,
+  encodeManifest,
+  holdingByDefault,
+  type InspectionRule,
+  inspectionRules,
+} from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
+import { storeOf } from '../artifacts/blob-store.ts';
+import { keptManifest } from '../artifacts/proposed-files.ts';
 import { record } from '../audit/record.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
 import { projects, provenances } from '../database/tables.ts';
@@ -47,6 +55,18 @@ export function serveEvidence(app: Express, deps: Deps): void {
     return row === undefined
       ? refused({ code: 'not-found', what: 'provenance of build', name: String(number) })
       : evidenceRoutes.envelope.parse(JSON.parse(row.envelope.toString('utf8')));
+  });
+  serveProject(app, deps, evidenceRoutes.manifestRoute, async ({ project, params }) => {
+    const number = Number(params.build);
+    const build = await buildByNumber(deps.db, project.id, number);
+    const artifact = (build?.artifact ?? null) as Digest | null;
+    const manifest =
+      artifact === null
+        ? null
+        : await keptManifest(deps, storeOf(deps.config.stateDirectory), project.id, artifact);
+    return artifact === null || manifest === null
+      ? refused({ code: 'not-found', what: 'kept artifact of build', name: String(number) })
+      : { artifact, text: encodeManifest(manifest) };
   });
   serveOpen(app, evidenceRoutes.signingKeyRoute, () =>
     Promise.resolve({ keyId: deps.keys.keyId, pem: deps.keys.publicPem }),

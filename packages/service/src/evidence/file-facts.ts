@@ -6,7 +6,7 @@ type Node = DefaultTreeAdapterTypes.Node;
 type Element = DefaultTreeAdapterTypes.Element;
 
 /** Raised with every change of what is read of a file: facts read by older rules are read anew. */
-export const rulesVersion = 1;
+export const rulesVersion = 2;
 
 /** How a file is read, by its name. */
 export const fileKinds = ['page', 'style', 'other'] as const;
@@ -102,6 +102,9 @@ const places: Readonly<Record<string, Readonly<Record<string, Reference['kind']>
 const looseLinks =
   /\b(?:canonical|alternate|prev|next|author|license|dns-prefetch|preconnect|me)\b/;
 
+/** Links whose targets a page is shown with. */
+const neededLinks = /\b(?:stylesheet|modulepreload|preload)\b/;
+
 function readPage(text: string): Read {
   const references: Reference[] = [];
   const anchors: string[] = [];
@@ -144,7 +147,10 @@ function referencesOf(
     return readStyle(content, (line ?? 1) - 1).references;
   }
   if (element.tagName === 'link' && looseLinks.test(attributes.get('rel') ?? '')) return inline;
-  const named = Object.entries(places[element.tagName] ?? {}).flatMap(([name, kind]) => {
+  // A page is whole without its icon; without its styles it is not.
+  const isWhole = element.tagName === 'link' && !neededLinks.test(attributes.get('rel') ?? '');
+  const named = Object.entries(places[element.tagName] ?? {}).flatMap(([name, usual]) => {
+    const kind = isWhole ? 'page' : usual;
     const value = attributes.get(name);
     if (value === undefined || value.trim() === '') return [];
     const targets = name === 'srcset' ? candidates(value) : [value];

@@ -1,7 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { failureInWords, isOpen, terminalText } from '@vaquero/core';
 import { type BuildRecord, buildById, latestAttempt } from '../builds/build-rows.ts';
-import { listBuilds } from '../builds/list-builds.ts';
+import { listBuilds, marksOf } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
 import type { Deps } from '../deps.ts';
 import { projectsOf } from '../projects/project-rows.ts';
@@ -74,17 +74,18 @@ async function followBuild(
     // It goes straight to the pusher's terminal.
     if (!lines.every((line) => say(terminalText(line, true)))) return;
     if (!isOpen(build.state)) {
-      say(terminalText(endOf(build), false));
+      const marks = (await marksOf(deps.db, [build.id])).get(build.id) ?? [];
+      say(terminalText(endOf(build, marks), false));
       return;
     }
     await nextChunk(deps, attemptId);
   }
 }
 
-function endOf(build: BuildRecord): string {
+function endOf(build: BuildRecord, marks: readonly string[]): string {
   const failure = build.failure == null ? null : failureInWords(build.failure);
   return failure === null
-    ? `build ${build.number} ${build.state}`
+    ? `build ${build.number} ${[build.state, ...marks].join(', ')}`
     : `build ${build.number} ${build.state}: ${failure.what} ${failure.why} ${failure.next}`;
 }
 
