@@ -11,6 +11,10 @@ const copies = recipeOf('cp -r site out');
 test('an artifact is inspected before anything serves it: links, assets, anchors, styles, addresses', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
+  await service.operator.call(evidenceRoutes.setInspectionRoute, {
+    params,
+    body: { holding: ['secret-value'] },
+  });
   const build = await made.push('A page with faults', {
     'vaquero.yaml': copies,
     'site/index.html': `<!doctype html><link rel=stylesheet href=style.css>

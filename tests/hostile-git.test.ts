@@ -253,10 +253,11 @@ test('what is pushed harms neither the service nor what others see', async (t) =
     }
     const opened = await link('opened', '../secret.git', commit);
     assert.equal(opened.state, 'passed', JSON.stringify(opened.failure));
-    assert.equal(
-      (await service.page(`staging.opened.localhost:${service.edgePort}`)).text,
-      'the new quay',
-    );
+    // The build has passed before staging moves.
+    await until('staging serves what was opened', async () => {
+      const page = await service.page(`staging.opened.localhost:${service.edgePort}`);
+      return page.text === 'the new quay';
+    });
   });
 
   await t.test('a repository that is its own submodule without end is refused', async () => {

@@ -15,11 +15,11 @@ test('an output that cannot be published is told by what is wrong with it', asyn
       /^“out” is not there\.$/,
       /^“build” has an index\.html and 2 files\.$/,
     ],
-    ['mkdir out', /^“out” is there but holds no file\.$/, /No other folder has an index\.html/],
+    ['mkdir out', /^“out” is there but holds no file\.$/, /^No folder has an index\.html\.$/],
     [
       'mkdir out && echo x > out/main.html',
       /^“out” has no entry page “index\.html”\.$/,
-      /No other folder/,
+      /^No folder has/,
     ],
     [
       `${writesPage('x')} && ln -s /etc/passwd out/people`,
@@ -164,7 +164,7 @@ test('a proposed recipe is used, accepted with one field changed, and overruled 
 });
 
 test('a recipe that cannot be read fails the build at once, with line and column', async (t) => {
-  const service = await startTestService(t, { roles: ['edge'] });
+  const service = await startTestService(t);
   const made = await service.project('timetable');
   const build = await made.push('Bad recipe', {
     'vaquero.yaml': 'steps:\n  pages: {run: x}\nserve: {site: a, moved: {/a: /b}}\n',
@@ -172,7 +172,9 @@ test('a recipe that cannot be read fails the build at once, with line and column
   assert.equal(build.state, 'failed');
   assert.match(build.failure?.why ?? '', /line 3, column \d+: serve\.moved is not known yet\./);
   const none = await made.push('Nothing to go by', { 'vaquero.yaml': null, 'README.md': 'x' });
-  assert.equal(none.failure?.what, 'No recipe could be proposed for this commit.');
+  assert.deepEqual([none.failure, none.artifact, none.recipe?.recipe.serve], [null, null, null]);
+  const { source } = none.recipe ?? {};
+  assert.match(source?.from === 'proposed' ? (source.because[0] ?? '') : '', /looks like a site/);
 });
 
 test('a step that fails names its exit, its telling line and what changed since the last good build', async (t) => {

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import { buildRoutes, recipeRoutes } from '@vaquero/contracts';
 import { openConsole } from '../support/console.ts';
 import { recipeOf } from '../support/working-copy.ts';
 
@@ -81,7 +82,7 @@ test('a wrong folder is corrected with one press, and the next build serves the 
   const { service, page } = await openConsole(t);
   const made = await service.project('timetable');
   // No recipe file: what is built comes of the package's own script, and its folder is guessed from a configuration.
-  const failed = await made.push('A site whose configuration says otherwise', {
+  const guessed = await made.push('A site whose configuration says otherwise', {
     'package.json': JSON.stringify({
       name: 'signs',
       scripts: { build: 'mkdir pages && echo tide > pages/index.html && echo x > pages/a.css' },
@@ -89,10 +90,17 @@ test('a wrong folder is corrected with one press, and the next build serves the 
     }),
     'vite.config.js': "export default { build: { outDir: 'dist' } };\n",
   });
+  // What nobody has accepted gives way to what the build has shown.
+  assert.equal(guessed.recipe?.recipe.serve?.site, 'pages');
+  const params = { project: 'timetable' };
+  const body = { site: 'public' };
+  await service.operator.call(recipeRoutes.acceptRecipeRoute, { params, body });
+  await service.operator.call(buildRoutes.buildAgainRoute, { params, body: {} });
+  const failed = await service.buildEnded('timetable', 2);
   assert.equal(failed.reason?.reason, 'output-absent');
-  await page.goto(`${service.origin}/p/timetable/builds/1`);
+  await page.goto(`${service.origin}/p/timetable/builds/2`);
   await page.getByRole('button', { name: 'Serve pages (2 files) and build again' }).click();
-  await page.getByRole('heading', { level: 1, name: /^Build 2 passed.*live in staging/ }).waitFor();
+  await page.getByRole('heading', { level: 1, name: /^Build 3 passed.*live in staging/ }).waitFor();
   const { text } = await service.page(`staging.timetable.localhost:${service.edgePort}`);
   assert.equal(text, 'tide\n');
 });

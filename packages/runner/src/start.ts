@@ -9,14 +9,14 @@ import { AttemptOver, makeAttemptClient } from './builds/attempt-client.ts';
 import type { BuildRun } from './builds/build-at.ts';
 import { type Caches, openCaches } from './builds/caches.ts';
 import { runBuild } from './builds/run-build.ts';
-import { toolVersions } from './builds/tool-versions.ts';
+import { openToolVersions, runHere, type ToolVersions } from './builds/tool-versions.ts';
 import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
 import { shareOutputs } from './outputs/shared-outputs.ts';
 import { canLayer, unmountBelow } from './sources/layered.ts';
 import { openSourceCache } from './sources/source-cache.ts';
 import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
-import { checkWalls } from './walls/check-walls.ts';
+import { checkWalls, runBeforeBuilds } from './walls/check-walls.ts';
 import { clearControlGroups } from './walls/control-group.ts';
 import { npmSettings } from './walls/npm-settings.ts';
 import { clearSlot, killAll, runningAmong, type Slot, slotsOf } from './walls/slot.ts';
@@ -78,17 +78,18 @@ async function startWith(
   else if (first !== undefined) await refuseWithoutWalls(config, first, anterooms, aside);
   const npmrc = await npmSettings();
   const store = openFileStore(join(config.stateDirectory, 'store'));
+  const used = await openUsedWorkplaces(aside, log);
+  const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
+  if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
   const outputs = await openOutputStore(
     join(config.stateDirectory, 'outputs'),
     store,
     config.outputBytes,
     log,
+    layers,
   );
   const caches = await openCaches(join(config.stateDirectory, 'caches'), config.cacheBytes, log);
-  const tools = await toolVersions();
-  const used = await openUsedWorkplaces(aside, log);
-  const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
-  if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
+  const tools = await askTools(config, first, anterooms, aside);
   const sources = layers ? openSourceCache(used, log) : null;
   const stop = new AbortController();
   const drain = new AbortController();
@@ -110,13 +111,14 @@ async function startWith(
     caches,
     anterooms,
     told: new Map(),
+    tools,
     used,
     clock,
   };
   const { signal } = stop;
   const draining = drain.signal;
   const loops = slots.map((slot) =>
-    claimLoop({ config, log, shared, tools, slot, uids, instance, signal, draining, working }),
+    claimLoop({ config, log, shared, slot, uids, instance, signal, draining, working }),
   );
   const sweeping = sweep({
     outputs,
@@ -158,6 +160,20 @@ async function refuseWithoutWalls(
   );
 }
 
+/** Versions are asked for where steps run: the machine's own may be others. */
+function askTools(
+  config: RunnerConfig,
+  slot: Slot | undefined,
+  anterooms: Anterooms,
+  aside: string,
+): Promise<ToolVersions> {
+  if (config.withoutWalls || slot === undefined) return openToolVersions(runHere);
+  return openToolVersions(
+    async (command) =>
+      (await runBeforeBuilds(config, slot, anterooms, aside, 'none', command)).said,
+  );
+}
+
 interface Sweep {
   readonly outputs: OutputStore;
   readonly caches: Caches;
@@ -184,7 +200,6 @@ interface Loop {
   readonly config: RunnerConfig;
   readonly log: Logger;
   readonly shared: Shared;
-  readonly tools: Readonly<Record<string, string>>;
   readonly slot: Slot;
   readonly uids: Uids | null;
   readonly instance: string;
@@ -209,7 +224,7 @@ async function claimLoop(loop: Loop): Promise<void> {
         body: {
           instance,
           waitMs: claimWaitMs,
-          tools: loop.tools,
+          tools: loop.shared.tools.known(),
           slots: config.slots,
           labels: [...config.labels],
           keeps: [...(loop.shared.sources?.kept(loop.slot) ?? [])],

@@ -48,6 +48,8 @@ export const attemptGiven = z.object({
 });
 export type AttemptGiven = z.output<typeof attemptGiven>;
 
+const toolVersions = z.record(z.string().max(40), z.string().max(100));
+
 /** Waits up to `waitMs` for a build; null when there is none. A new `instance` frees what an older one held. */
 export const claimRoute = route({
   method: 'POST',
@@ -58,7 +60,7 @@ export const claimRoute = route({
     instance: z.string(),
     waitMs: z.number().int().min(0).max(30_000),
     /** The programs that steps use there, by name, with the versions they say. */
-    tools: z.record(z.string().max(40), z.string().max(100)),
+    tools: toolVersions,
     /** How many builds it takes at once, and what it is labelled. */
     slots: z.number().int().min(1).max(1000),
     labels: z.array(label).max(32),
@@ -160,6 +162,8 @@ export const attemptKnownRoute = route({
   query: nothing,
   body: z.strictObject({
     outputs: z.record(z.string().max(60), digest),
+    /** Versions of programs that the steps start, where the claim did not name them yet. */
+    tools: toolVersions.optional(),
   }),
   reply: z.object({
     steps: z.array(

@@ -14,8 +14,7 @@ function written(kind: 'line' | 'text') {
 
 /** A folder of the tree below its root; a pattern is none. */
 const inTree = (text: string): boolean =>
-  !text.split('/').includes('..') &&
-  !text.startsWith('~') &&
+  inside(text) &&
   !/[*?[{]/.test(text) &&
   text.split('/').some((part) => part !== '' && part !== '.');
 

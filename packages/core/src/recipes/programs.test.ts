@@ -12,7 +12,7 @@ test('the programs that commands start are told from words, texts and files of t
     ['for f in *.md; do pandoc "$f" | tidy > out; done', ['pandoc', 'tidy']],
     ['./build.sh && scripts/more', []],
     ['echo "hugo && jekyll" > out/index.html', []],
-    ["node -e 'require(\"fs\")'", ['node']],
+    ['node -e \'require("fs")\'', ['node']],
     ['v=$(ruby --version)', ['ruby']],
     ['mkdir -p out\ncp a out', []],
   ];

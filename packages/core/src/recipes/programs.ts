@@ -32,7 +32,8 @@ export function programsOf({ run }: Pick<RecipeStep, 'run'>): readonly string[] 
 
 function firstProgram(words: readonly string[]): string | null {
   for (const word of words) {
-    if (/^\w+=/.test(word) || fronts.has(word) || /^(?:then|do|else|if|while)$/.test(word)) continue;
+    if (/^\w+=/.test(word) || fronts.has(word) || /^(?:then|do|else|if|while)$/.test(word))
+      continue;
     return isName.test(word) && !own.has(word) ? word : null;
   }
   return null;

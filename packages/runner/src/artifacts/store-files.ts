@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { execa } from 'execa';
-import { type Sealed, sealedOf } from '../outputs/seal-folder.ts';
+import { type FolderMode, type Sealed, sealedOf } from '../outputs/seal-folder.ts';
 import type { Layer } from '../sources/layered.ts';
 import { type KnownFile, linkKnown } from './put-blob.ts';
 import type { StoreReply, StoreTask } from './store-worker.ts';
@@ -31,7 +31,7 @@ export interface FileStore {
   /** Gives files of sealed outputs a name in the store; their digests are known, so none is read. */
   readonly link: (files: readonly KnownFile[]) => Promise<readonly StoredFile[]>;
   /** Makes a folder unchangeable and names what it holds. */
-  readonly seal: (folder: string) => Promise<Sealed>;
+  readonly seal: (folder: string, mode: FolderMode) => Promise<Sealed>;
   /** Where a stored file lies. */
   readonly pathOf: (digest: Digest) => string;
   readonly stop: () => Promise<void>;
@@ -74,9 +74,9 @@ export function openFileStore(directory: string): FileStore {
     );
     return parts.flatMap((part) => part.files);
   };
-  const sealNow = async (folder: string): Promise<Sealed> => {
+  const sealNow = async (folder: string, mode: FolderMode): Promise<Sealed> => {
     const [worker] = workers;
-    const reply = worker === undefined ? null : await ask(worker, { take: folder });
+    const reply = worker === undefined ? null : await ask(worker, { take: folder, mode });
     if (reply === null || !('entries' in reply)) throw new Error('the store has no thread');
     const files = reply.entries.filter((entry) => entry.kind === 'file');
     const paths = files.map((file) => join(folder, file.path));
@@ -113,7 +113,7 @@ export function openFileStore(directory: string): FileStore {
       await makeDurable(directory, fresh);
       return linked;
     },
-    seal: (folder) => inTurn(() => sealNow(folder)),
+    seal: (folder, mode) => inTurn(() => sealNow(folder, mode)),
     pathOf: (digest) => join(directory, 'sha256', digest.slice(0, 2), digest),
     stop: async () => {
       await Promise.all(workers.map((worker) => worker.terminate()));

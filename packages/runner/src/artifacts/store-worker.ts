@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import type { Digest } from '@vaquero/core';
 import { type Reach, reachBelow } from '../descriptors/reach.ts';
-import { type Entry, takeFolders } from '../outputs/seal-folder.ts';
+import { type Entry, type FolderMode, takeFolders } from '../outputs/seal-folder.ts';
 import type { Layer } from '../sources/layered.ts';
 import { type Hashed, hashFile } from './hash-file.ts';
 import { blobAt, type KnownFile, linkKnown, putBlob } from './put-blob.ts';
@@ -23,7 +23,7 @@ export type StoreTask =
       readonly layer: Layer | null;
     }
   | { readonly directory: string; readonly sealed: readonly KnownFile[] }
-  | { readonly take: string }
+  | { readonly take: string; readonly mode: FolderMode }
   | { readonly seal: readonly string[] };
 export type StoreReply =
   | {
@@ -111,7 +111,7 @@ function storeAll(task: Extract<StoreTask, { files: readonly OutputFile[] }>): S
 }
 
 function carryOut(task: StoreTask): StoreReply {
-  if ('take' in task) return { entries: takeFolders(task.take) };
+  if ('take' in task) return { entries: takeFolders(task.take, task.mode) };
   if ('seal' in task) return { hashed: task.seal.map((path) => hashFile(path, 'sealed')) };
   if ('files' in task) return storeAll(task);
   const fresh: string[] = [];

@@ -14,6 +14,7 @@ import type { Caches } from './caches.ts';
 import type { ReportBudget } from './hand-reports.ts';
 import type { LogSender } from './log-sender.ts';
 import type { StepTeller } from './step-reports.ts';
+import type { ToolVersions } from './tool-versions.ts';
 
 /** What running a build takes. */
 export interface BuildRun {
@@ -34,6 +35,8 @@ export interface BuildRun {
   readonly anterooms: Anterooms;
   /** What the service was last told of each project's output. */
   readonly told: Map<string, Told>;
+  /** Versions of programs, as steps find them. */
+  readonly tools: ToolVersions;
   readonly used: UsedWorkplaces;
   readonly clock: () => Instant;
   readonly signal: AbortSignal;

@@ -1,11 +1,12 @@
 import { CallRefused, ServiceUnreachable, type StepReport } from '@vaquero/contracts';
-import { type BuildFailure, type Instant, pagesStep, type Serve } from '@vaquero/core';
+import { type BuildFailure, type Instant, pagesStep, programsOf, type Serve } from '@vaquero/core';
 import { pagesBefore } from '../artifacts/committed-pages.ts';
 import { type Found, findSite, type OpenFolder } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
 import { storeSite } from '../artifacts/store-site.ts';
 import { fetchSource } from '../sources/fetch-source.ts';
+import { inTree } from '../sources/in-tree.ts';
 import { makeWorkplace } from '../walls/slot.ts';
 import { AttemptOver } from './attempt-client.ts';
 import type { BuildAt, BuildRun } from './build-at.ts';
@@ -57,7 +58,7 @@ function faultOf(at: BuildAt, error: unknown): BuildFailure {
 async function buildAndPropose(at: BuildAt): Promise<BuildFailure | null> {
   const says = `the tree of ${at.given.commit.slice(0, 12)}`;
   tell(at, { name: 'fetch', place: 0, says, state: 'running', logFrom: at.log.length() });
-  const known = askWhatIsKnown(at);
+  const known = askWhatIsKnown(at, (await learnTools(at)) ? at.tools.known() : null);
   const fetched = await fetchSource(at);
   const isThere = !('failure' in fetched);
   tell(at, { name: 'fetch', place: 0, says, state: isThere ? 'passed' : 'failed' });
@@ -67,6 +68,21 @@ async function buildAndPropose(at: BuildAt): Promise<BuildFailure | null> {
   } finally {
     await fetched.close();
   }
+}
+
+/** Asks for the versions of programs that the steps start and nobody has asked for yet; whether there were any. */
+function learnTools(at: BuildAt): Promise<boolean> {
+  const programs = [...new Set(at.given.recipe.steps.flatMap(programsOf))];
+  const there = async (command: readonly string[]): Promise<string> => {
+    let said = '';
+    const hear = (bytes: Buffer): boolean => {
+      said += bytes.toString();
+      return said.length < 100_000;
+    };
+    await inTree(at, { command, tree: null, hear, stepMs: 30_000 });
+    return said;
+  };
+  return at.tools.learn(programs, there);
 }
 
 async function runSteps(

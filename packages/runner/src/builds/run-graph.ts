@@ -45,10 +45,17 @@ interface Graph {
   askedWith: number;
 }
 
-/** Asks, while the source still comes, what is known of the steps that hang on nothing but it; null where none can be. */
-export function askWhatIsKnown(at: BuildAt): KnownSteps {
-  if (at.withoutWalls || !at.given.recipe.steps.some(isReusable)) return null;
-  const asked = at.api.known({ outputs: {} });
+/**
+ * Asks, while the source still comes, what is known of the steps that hang on nothing but it; null where none can be.
+ * `learned` are versions of programs that the service has not heard of yet.
+ */
+export function askWhatIsKnown(
+  at: BuildAt,
+  learned: Readonly<Record<string, string>> | null,
+): KnownSteps {
+  const mayBeKnown = !at.withoutWalls && at.given.recipe.steps.some(isReusable);
+  if (!mayBeKnown && learned === null) return null;
+  const asked = at.api.known({ outputs: {}, ...(learned === null ? {} : { tools: learned }) });
   asked.catch(() => undefined); // Whoever uses it hears of the failure; a build that ends before does not need it.
   return asked;
 }

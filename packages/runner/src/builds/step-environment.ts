@@ -1,4 +1,5 @@
 import { type RecipeStep, toolPrograms } from '@vaquero/core';
+import { basicEnvironment } from '../walls/basic-environment.ts';
 import type { BuildAt } from './build-at.ts';
 
 const certificates = '/etc/ssl/certs/ca-certificates.crt';
@@ -30,12 +31,8 @@ export function environmentOf(
     .map((folder) => `/build/${folder}:`)
     .join('');
   return {
-    PATH: `${pinned}/opt/node/bin:/usr/local/bin:/usr/bin:/bin`,
-    HOME: '/home/build',
-    TMPDIR: '/tmp',
-    LANG: 'C.UTF-8',
-    LC_ALL: 'C.UTF-8',
-    TZ: 'UTC',
+    ...basicEnvironment,
+    PATH: `${pinned}${basicEnvironment.PATH}`,
     CI: 'true',
     VAQUERO_PROJECT: at.given.project,
     NPM_CONFIG_GLOBALCONFIG: '/etc/npmrc',

@@ -37,7 +37,7 @@ function place(t: TestContext) {
 
 test('an output is sealed, named by what it holds, and found again', async (t) => {
   const { folder, store, written } = place(t);
-  const outputs = await openOutputStore(join(folder, 'outputs'), store, 1 << 30, log);
+  const outputs = await openOutputStore(join(folder, 'outputs'), store, 1 << 30, log, true);
   const one = await outputs.take(written('tide'));
   const same = await outputs.take(written('tide'));
   const other = await outputs.take(written('ebb'));
@@ -54,14 +54,35 @@ test('an output is sealed, named by what it holds, and found again', async (t) =
   assert.equal(await outputs.find('0'.repeat(64) as never), null);
 });
 
+test('folders that are seen below layers take what is written, behind a door that is root’s alone', async (t) => {
+  const { folder, store, written } = place(t);
+  const at = join(folder, 'outputs');
+  const modeOf = (path: string): number => statSync(path).mode & 0o777;
+  const layered = await openOutputStore(at, store, 1 << 30, log, true);
+  const below = await layered.take(written('tide'));
+  assert.deepEqual(
+    [modeOf(join(at, below.digest)), modeOf(join(below.folder(0), 'deep'))],
+    [0o700, 0o777],
+  );
+  // Where nothing lies over them, what was left so open is made again.
+  const plain = await openOutputStore(at, store, 1 << 30, log, false);
+  assert.equal(await plain.find(below.digest), null);
+  const open = await plain.take(written('ebb'));
+  assert.deepEqual(
+    [modeOf(join(at, open.digest)), modeOf(join(open.folder(0), 'deep'))],
+    [0o711, 0o755],
+  );
+  assert.notEqual(await layered.find(open.digest), null);
+});
+
 test('beyond their limits the outputs and caches longest unused go first', async (t) => {
   const { folder, store, written } = place(t);
-  const first = await openOutputStore(join(folder, 'outputs'), store, 6, log);
+  const first = await openOutputStore(join(folder, 'outputs'), store, 6, log, true);
   const [old, young] = [await first.take(written('tide')), await first.take(written('ebb!'))];
   utimesSync(join(folder, 'outputs', old.digest), 1, 1);
   // Those that were taken since the last sweep are in use; opened anew, none is.
   assert.equal(await first.sweep(), 0);
-  const again = await openOutputStore(join(folder, 'outputs'), store, 6, log);
+  const again = await openOutputStore(join(folder, 'outputs'), store, 6, log, true);
   assert.equal(await again.sweep(), 1);
   assert.equal(await again.find(old.digest), null);
   assert.equal((await again.find(young.digest))?.digest, young.digest);

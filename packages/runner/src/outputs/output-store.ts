@@ -40,12 +40,16 @@ const listed = z.array(
   }),
 );
 
-/** Opens the outputs below a folder, on the file system of the slots so that taking one in is a rename. */
+/**
+ * Opens the outputs below a folder, on the file system of the slots so that taking one in is a rename. `isLayered`: steps see
+ * them below layers only.
+ */
 export async function openOutputStore(
   directory: string,
   store: FileStore,
   limitBytes: number,
   log: Logger,
+  isLayered: boolean,
 ): Promise<OutputStore> {
   await mkdir(directory, { recursive: true, mode: 0o711 });
   const inUse = new Set<string>();
@@ -77,6 +81,8 @@ export async function openOutputStore(
       },
     );
     if (text === null) return null;
+    // What was sealed to be seen below layers cannot be shown where there are none any more.
+    if (!isLayered && ((await stat(join(directory, digest))).mode & 0o011) === 0) return null;
     const now = new Date();
     await utimes(join(directory, digest), now, now);
     return outputAt(digest, noted.parse(JSON.parse(text)));
@@ -85,13 +91,13 @@ export async function openOutputStore(
   return {
     find,
     take: async (folder) => {
-      const sealed = await store.seal(folder);
+      const sealed = await store.seal(folder, isLayered ? 0o777 : 0o755);
       const known = await find(sealed.digest);
       if (known !== null) return known;
       // Made beside its place and renamed last: an output that is there is whole.
       const made = join(directory, `${sealed.digest}.${randomUUID()}`);
-      // Nobody but root gets past it: builds are shown what lies in it by what root has opened.
-      await mkdir(made, { mode: 0o700 });
+      // Below a layer nobody but root gets past it; what is mounted as it is, others must be able to reach.
+      await mkdir(made, { mode: isLayered ? 0o700 : 0o711 });
       await rename(folder, join(made, 'folders'));
       await writeFile(join(made, 'list.json'), JSON.stringify(sealed.files));
       const { bytes, plain } = sealed;

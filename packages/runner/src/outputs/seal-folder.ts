@@ -32,21 +32,26 @@ const isRoot = process.getuid?.() === 0;
  * Takes the folders of an output away from the uid that wrote them, and lists what they hold. The command
  * that wrote it, and all it started, has ended.
  */
-export function takeFolders(root: string): readonly Entry[] {
+export function takeFolders(root: string, mode: FolderMode): readonly Entry[] {
   const entries: Entry[] = [];
-  takeFolder(root, '', entries);
+  takeFolder(root, '', mode, entries);
   return entries;
 }
+
+/**
+ * Folders of an output that is only ever seen below a layer take what anybody writes: the layer has their modes, and takes
+ * it instead of them. Where nothing lies over them they are closed.
+ */
+export type FolderMode = 0o777 | 0o755;
 
 /** The system opens paths of 4,095 bytes; what lies before it is the runner's own. */
 const longestPath = 1000;
 /** The packages of the largest projects are a fifth of that; beyond it the list alone would fill the memory. */
 const mostEntries = 1_000_000;
 
-function takeFolder(folder: string, at: string, entries: Entry[]): void {
+function takeFolder(folder: string, at: string, mode: FolderMode, entries: Entry[]): void {
   if (isRoot) lchownSync(folder, 0, 0);
-  // Over it lies the layer of whoever sees it, whose folders have the modes of these: it may write, and these stay as they are.
-  chmodSync(folder, 0o777);
+  chmodSync(folder, mode);
   const here = readdirSync(folder, { withFileTypes: true });
   for (const entry of here.sort((a, b) => (a.name < b.name ? -1 : 1))) {
     const inner = join(folder, entry.name);
@@ -59,7 +64,7 @@ function takeFolder(folder: string, at: string, entries: Entry[]): void {
       );
     if (entry.isDirectory()) {
       entries.push({ kind: 'folder', path });
-      takeFolder(inner, path, entries);
+      takeFolder(inner, path, mode, entries);
     } else if (entry.isSymbolicLink()) {
       entries.push({ kind: 'link', path, target: readlinkSync(inner) });
     } else {

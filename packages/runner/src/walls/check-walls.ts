@@ -2,9 +2,52 @@ import { statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { RunnerConfig } from '../config.ts';
 import type { Anterooms } from './anteroom.ts';
-import { runBehindWalls } from './run-behind-walls.ts';
+import { basicEnvironment } from './basic-environment.ts';
+import { type Ended, runBehindWalls } from './run-behind-walls.ts';
 import { clearSlot, makeWorkplace, type Slot } from './slot.ts';
 import { wholeSight } from './wall-arguments.ts';
+
+/** A command that is run behind the walls while nothing is built, how it ended and what it said. */
+interface Tried {
+  readonly ended: Ended;
+  readonly said: string;
+}
+
+/** Runs a command behind the walls of a slot that builds nothing yet. */
+export async function runBeforeBuilds(
+  config: RunnerConfig,
+  slot: Slot,
+  anterooms: Anterooms,
+  aside: string,
+  network: 'none' | 'out',
+  command: readonly string[],
+): Promise<Tried> {
+  await clearSlot(slot, aside);
+  const workplace = await makeWorkplace(slot);
+  let said = '';
+  const ended = await runBehindWalls(
+    {
+      slot,
+      workplace,
+      limits: config.limits,
+      network,
+      anterooms,
+      environment: basicEnvironment,
+      command,
+      sight: wholeSight(workplace),
+    },
+    {
+      npmrc: '',
+      signal: new AbortController().signal,
+      hear: (bytes) => {
+        said += bytes.toString();
+        return said.length < 100_000;
+      },
+    },
+  );
+  await clearSlot(slot, aside);
+  return { ended, said };
+}
 
 /**
  * Raises the walls once, with a way out, around a command that does nothing.
@@ -20,30 +63,8 @@ export async function checkWalls(
   if (closed !== null) {
     return `the folder ${closed} is closed to other users, and each build runs under a uid of its own. Open it (chmod o+x ${closed}), or set VAQUERO_STATE to a folder elsewhere`;
   }
-  await clearSlot(slot, aside);
-  const workplace = await makeWorkplace(slot);
-  let said = '';
-  const ended = await runBehindWalls(
-    {
-      slot,
-      workplace,
-      limits: config.limits,
-      network: 'out',
-      anterooms,
-      environment: {},
-      command: ['/bin/sh', '-c', 'test ! -e /root && test -w /build'],
-      sight: wholeSight(workplace),
-    },
-    {
-      npmrc: '',
-      signal: new AbortController().signal,
-      hear: (bytes) => {
-        said += bytes.toString();
-        return true;
-      },
-    },
-  );
-  await clearSlot(slot, aside);
+  const command = ['/bin/sh', '-c', 'test ! -e /root && test -w /build'];
+  const { ended, said } = await runBeforeBuilds(config, slot, anterooms, aside, 'out', command);
   if (ended.ok) return null;
   const why =
     ended.end.kind === 'walls'

@@ -13,7 +13,7 @@ import {
   withFolder,
 } from '@vaquero/core';
 import type { z } from 'zod';
-import { type AttemptRow, buildById, setSteps } from '../builds/build-rows.ts';
+import { type AttemptRow, type BuildRecord, buildById, setSteps } from '../builds/build-rows.ts';
 import { finishAttempt } from '../builds/finish-attempt.ts';
 import { planOf } from '../builds/known-steps.ts';
 import type { attemptSteps } from '../database/tables.ts';
@@ -49,7 +49,7 @@ export async function takeProposal(
   if (files === null) return null;
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
-  const recipe = servingOf(build.recipe.recipe, belowFolder(proposed.site, project.folder), files);
+  const recipe = servingOf(build.recipe, belowFolder(proposed.site, project.folder), files);
   const { serve } = recipe;
   if (serve === null) return refused({ code: 'attempt-over', attempt: attempt.id });
   const manifest = manifestOf(files, serve);
@@ -108,9 +108,13 @@ function prepareEarly(deps: Deps, artifact: Digest): void {
     .catch((err: unknown) => deps.log.warn({ err, artifact }, 'edges were not told early'));
 }
 
-/** The recipe with the folder that the build has shown, if it was open. */
-function servingOf(recipe: Recipe, site: string, files: readonly SiteFile[]): Recipe {
-  if (recipe.serve?.site !== null) return recipe;
+/** The recipe with the folder that the build has shown, if it was open, or guessed by a proposal. */
+function servingOf(
+  { recipe, source }: NonNullable<BuildRecord['recipe']>,
+  site: string,
+  files: readonly SiteFile[],
+): Recipe {
+  if (source.from !== 'proposed' && recipe.serve?.site !== null) return recipe;
   return withFolder(
     recipe,
     site,

@@ -9,7 +9,7 @@ import { serveGuarded } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
 import { machineOf } from '../releases/machine-of.ts';
 import { attemptOf } from './attempt-of.ts';
-import { type AttemptRow, buildById, prolongLease, setSteps } from './build-rows.ts';
+import { type AttemptRow, buildById, prolongLease, setSteps, setTools } from './build-rows.ts';
 import { claim, leaseMs } from './claim.ts';
 import { attempted, finishAttempt } from './finish-attempt.ts';
 import { knownSteps } from './known-steps.ts';
@@ -79,9 +79,11 @@ export function serveAttempts(app: Express, deps: Deps): void {
     deps.events.tell(build.projectId, { what: 'build', build: build.number });
     return null;
   });
-  serveGuarded(app, roleRoutes.attemptKnownRoute, guard, async ({ body }, attempt) => ({
-    steps: [...(await knownSteps(deps, attempt, body.outputs))],
-  }));
+  serveGuarded(app, roleRoutes.attemptKnownRoute, guard, async ({ body }, attempt) => {
+    const tools = { ...attempt.tools, ...body.tools };
+    if (body.tools !== undefined) await setTools(deps.db, attempt.id, tools);
+    return { steps: [...(await knownSteps(deps, { ...attempt, tools }, body.outputs))] };
+  });
   serveGuarded(app, roleRoutes.attemptResultRoute, guard, async ({ body }, attempt) => {
     const build = await buildById(deps.db, attempt.buildId);
     const { projectId } = build;

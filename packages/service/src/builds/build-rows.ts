@@ -1,11 +1,4 @@
-import {
-  type BuildFailure,
-  type BuildState,
-  canonical,
-  type Digest,
-  type Instant,
-  type Proposed,
-} from '@vaquero/core';
+import type { BuildFailure, BuildState, Digest, Instant, Proposed } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
@@ -50,6 +43,15 @@ export async function lockBuild(tx: Tx, id: string): Promise<BuildRecord> {
   const [row] = await tx.select().from(builds).where(eq(builds.id, id)).for('update');
   if (row === undefined) throw new Impossible(`no build ${id}`);
   return readBuild(row);
+}
+
+/** Notes which versions of programs an attempt finds. */
+export async function setTools(
+  db: Db,
+  id: string,
+  tools: Readonly<Record<string, string>>,
+): Promise<void> {
+  await db.update(attempts).set({ tools }).where(eq(attempts.id, id));
 }
 
 /** A build whose result answers for equal inputs: its artifact, or its evidence alone. */
@@ -97,7 +99,9 @@ export async function knownBuild(
     .from(attempts)
     .orderBy(desc(attempts.id))
     .limit(1);
-  const isSame = canonical({ ...row.tools }) === canonical({ ...newest?.tools });
+  // A runner knows more programs from build to build: those that this one used must be the same.
+  const now: Readonly<Record<string, string>> = newest?.tools ?? {};
+  const isSame = Object.entries(row.tools ?? {}).every(([name, version]) => now[name] === version);
   const { number, recipe } = row;
   return isSame ? { number, artifact: row.artifact as Digest | null, recipe } : null;
 }

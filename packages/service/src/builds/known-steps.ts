@@ -15,6 +15,7 @@ import {
   stepKeyText,
   stepsBefore,
   type TreeFile,
+  toolsFor,
   withTools,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
@@ -73,7 +74,7 @@ export async function knownSteps(
         step,
         helpers: plan.beside,
         files: await readBy(step, files),
-        tools: attempt.tools ?? {},
+        tools: toolsFor(step, attempt.tools ?? {}),
         before: Object.fromEntries(names.map((name) => [name, digests.get(name) ?? ''])),
         given: Object.fromEntries(
           given.values
