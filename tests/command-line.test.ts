@@ -3,35 +3,11 @@ import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { execa } from 'execa';
+import { bundle, commandLine, type Said } from './support/command-line.ts';
 import { addOperator } from './support/people.ts';
 import { temporaryFolder, until } from './support/place.ts';
-import { startTestService, type TestService } from './support/service.ts';
+import { startTestService } from './support/service.ts';
 import { makeWorkingCopy, recipeOf, writesPage } from './support/working-copy.ts';
-
-const bundle = new URL('../dist/vaquero.mjs', import.meta.url).pathname;
-
-interface Said {
-  readonly code: number;
-  readonly out: string;
-  readonly err: string;
-}
-
-function commandLine(service: TestService, home: string, environment: Record<string, string> = {}) {
-  return async (...args: string[]): Promise<Said> => {
-    const end = await execa(process.execPath, [bundle, ...args], {
-      env: {
-        PATH: process.env.PATH ?? '',
-        XDG_CONFIG_HOME: home,
-        VAQUERO_ADDRESS: service.address,
-        ...environment,
-      },
-      extendEnv: false,
-      reject: false,
-      stdin: 'ignore',
-    });
-    return { code: end.exitCode ?? -1, out: end.stdout, err: end.stderr };
-  };
-}
 
 test('the whole story by the command line, with its exit codes', async (t) => {
   const service = await startTestService(t);

@@ -20,9 +20,9 @@ async function vite(
   }, inside('package.json'));
 }
 
-/** The first yarn takes packages for all platforms; some of the newest bundler's are on no mirror. */
+/** Yarn asks for packages of all platforms; some of the newest bundler's are on no mirror. */
 function bundlerFor(manager: string): string | undefined {
-  return manager.startsWith('yarn@1') ? '6.4.1' : undefined;
+  return manager.startsWith('yarn') ? '6.4.1' : undefined;
 }
 
 const viteKind = (template: string, manager: string, more: Partial<Kind> = {}): Kind => ({
@@ -108,10 +108,10 @@ export const packageKinds: readonly Kind[] = [
   viteKind('vanilla', 'yarn@3.8.7'),
   viteKind('vanilla', 'yarn@4.9.2'),
   {
-    ...viteKind('react', 'yarn@4.9.2'),
-    name: 'vite react, yarn@4 with node_modules',
+    ...viteKind('vanilla', 'yarn@4.9.2'),
+    name: 'vite vanilla, yarn@4 with node_modules',
     make: async (at) => {
-      await vite(at, 'react');
+      await vite(at, 'vanilla', '', 'timetable', bundlerFor('yarn'));
       at.manifest((manifest) => {
         manifest.packageManager = 'yarn@4.9.2';
       });

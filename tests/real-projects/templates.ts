@@ -128,7 +128,7 @@ async function lockWith(manager: string, folder: string): Promise<void> {
       `@yarnpkg/cli-dist@${version}`,
       'yarn',
       'install',
-      '--mode=update-lockfile',
+      ...(version.startsWith('2') ? ['--skip-builds'] : ['--mode=update-lockfile']),
     );
   }
   for (const left of [

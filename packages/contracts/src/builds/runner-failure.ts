@@ -3,7 +3,9 @@ import { z } from 'zod';
 
 const text = z.string().max(4096);
 const count = z.number().int().nonnegative();
-const folders = z.array(z.strictObject({ folder: text, files: count })).max(200);
+const folders = z
+  .array(z.strictObject({ folder: text, files: count, committed: z.literal(true).exactOptional() }))
+  .max(200);
 const fault = z.strictObject({
   path: text,
   message: text,

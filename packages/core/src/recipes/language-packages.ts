@@ -4,8 +4,8 @@ import { plainStep, type RecipeStep } from './recipe.ts';
 /** What a generator of another language needs before it can run. */
 export interface LanguagePackages {
   readonly steps: readonly RecipeStep[];
-  /** What stands before a command that is to use them, from the folder it runs in. */
-  readonly prefix: ((place: string) => string) | null;
+  /** A command as it finds them, from the folder it runs in. */
+  readonly command: ((place: string, command: string) => string) | null;
   readonly sets: Readonly<Record<string, string>>;
   readonly because: readonly string[];
   readonly warnings: readonly string[];
@@ -13,7 +13,7 @@ export interface LanguagePackages {
 
 const noPackages: LanguagePackages = {
   steps: [],
-  prefix: null,
+  command: null,
   sets: {},
   because: [],
   warnings: [],
@@ -47,6 +47,9 @@ function upTo(place: string): string {
         .join('/')}/`;
 }
 
+/** Modules of programs that are called otherwise. */
+const modules: Readonly<Record<string, string>> = { 'sphinx-build': 'sphinx' };
+
 /** A virtual environment that sees the machine's own modules too: what those satisfy is not fetched. */
 function python(folder: string, file: string, text: string): LanguagePackages {
   const path = below(folder, file);
@@ -70,7 +73,9 @@ function python(folder: string, file: string, text: string): LanguagePackages {
         ...(isClosed ? { reads: [path, ...listsBeside(path)], writes: [venv] } : {}),
       }),
     ],
-    prefix: (place) => `. ${upTo(place)}${venv}/bin/activate && `,
+    // A program of the machine's names the machine's Python in its first line: run as a module it finds both.
+    command: (place, command) =>
+      `. ${upTo(place)}${venv}/bin/activate && ${command.replace(/^[\w-]+/, (program) => `python3 -m ${modules[program] ?? program}`)}`,
     sets: {},
     because: [`${path} is there, so pip installs what it names into ${venv}`],
     warnings: [],
@@ -99,7 +104,7 @@ function ruby(folder: string, lock: string): LanguagePackages {
         writes: [below(home, '.gems')],
       }),
     ],
-    prefix: () => 'bundle exec ',
+    command: (_, command) => `bundle exec ${command}`,
     sets: { BUNDLE_PATH: '.gems', BUNDLE_FROZEN: 'true' },
     because: [`${path} is there, so bundler installs what it names`],
     warnings: [],

@@ -329,7 +329,7 @@ test('sites of other languages install what the commit names', () => {
   );
   assert.deepEqual(
     [stepOf(docs, 'pages')?.run, stepOf(docs, 'pages')?.in, site(docs)],
-    [['. ../.venv/bin/activate && mkdocs build'], 'docs', 'docs/site'],
+    [['. ../.venv/bin/activate && python3 -m mkdocs build'], 'docs', 'docs/site'],
   );
   const ruby = propose({ '_config.yml': '', Gemfile: '', 'Gemfile.lock': '' });
   assert.deepEqual(stepOf(ruby, 'pages')?.run, ['bundle exec jekyll build']);

@@ -230,7 +230,7 @@ export function fromGenerator(
         ...needs.steps,
         plainStep({
           name: pagesStep,
-          run: [needs.prefix === null ? command : `${needs.prefix(place)}${command}`],
+          run: [needs.command === null ? command : needs.command(place, command)],
           in: place === '' ? null : place,
           sets: needs.sets,
           after: needs.steps.map((step) => step.name),

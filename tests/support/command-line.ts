@@ -1,0 +1,34 @@
+import { execa } from 'execa';
+import type { TestService } from './service.ts';
+
+/** The client as it is shipped. */
+export const bundle = new URL('../../dist/vaquero.mjs', import.meta.url).pathname;
+
+/** What a command said, and its exit code. */
+export interface Said {
+  readonly code: number;
+  readonly out: string;
+  readonly err: string;
+}
+
+/** Commands of the client against a service, with a home of its own. */
+export function commandLine(
+  service: TestService,
+  home: string,
+  environment: Record<string, string> = {},
+) {
+  return async (...args: string[]): Promise<Said> => {
+    const end = await execa(process.execPath, [bundle, ...args], {
+      env: {
+        PATH: process.env.PATH ?? '',
+        XDG_CONFIG_HOME: home,
+        VAQUERO_ADDRESS: service.address,
+        ...environment,
+      },
+      extendEnv: false,
+      reject: false,
+      stdin: 'ignore',
+    });
+    return { code: end.exitCode ?? -1, out: end.stdout, err: end.stderr };
+  };
+}
