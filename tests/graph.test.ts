@@ -404,6 +404,22 @@ test('a build can be cancelled while it waits or runs, and only once', async (t)
   assert.equal(row.state, 'cancelled');
   const again = await refusalOf(service.operator.call(buildRoutes.cancelBuildRoute, { params }));
   assert.equal(again.code, 'build-ended');
+  // One that is ended while its walls are being made ready ends as well.
+  for (const number of [2, 3, 4]) {
+    await made.copy.commit(`Endless ${number}`, {
+      'words.txt': `${number}`,
+      'vaquero.yaml':
+        'steps: {pages: {run: sleep 300, reads: words.txt, writes: out}}\nserve: {site: out}\n',
+    });
+    await made.copy.push(made.remote);
+    await until('it has begun', async () => {
+      const build = await show(service, number).catch(() => null);
+      return build?.state === 'running';
+    });
+    await service.operator.call(buildRoutes.cancelBuildRoute, {
+      params: { project: 'timetable', build: number },
+    });
+  }
   // Its slot is free again: the next build runs to its end.
   const next = await made.push('Short', {
     'vaquero.yaml':

@@ -181,6 +181,8 @@ async function takeOver(graph: Graph): Promise<void> {
 
 async function runOne(graph: Graph, step: RecipeStep): Promise<void> {
   const { at } = graph;
+  // Ended meanwhile: nothing begins any more.
+  at.signal.throwIfAborted();
   const logFrom = at.log.length();
   at.steps.tell([reportOf(at, step, 'running', { logFrom })]);
   const names = graph.before.get(step.name) ?? new Set();

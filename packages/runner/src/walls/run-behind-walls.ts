@@ -74,6 +74,8 @@ async function runOne(behind: Behind, ears: Ears, entered: Entered): Promise<End
   const closing = closed(child);
   const onAbort = (): void => stop({ kind: 'signal', signal: 'SIGTERM' });
   ears.signal.addEventListener('abort', onAbort, { once: true });
+  // It may have been ended while its walls were being made ready: nobody says so twice.
+  if (ears.signal.aborted) onAbort();
   const timer = setTimeout(
     () => stop({ kind: 'time-limit', limitMs: limits.stepMs }),
     limits.stepMs,

@@ -32,6 +32,7 @@ export async function runWithoutWalls(
   );
   const onAbort = (): void => stop({ kind: 'signal', signal: 'SIGTERM' });
   ears.signal.addEventListener('abort', onAbort, { once: true });
+  if (ears.signal.aborted) onAbort();
   for (const stream of [child.stdout, child.stderr]) {
     stream.on('data', (bytes: Buffer) => {
       if (!ears.hear(bytes)) stop({ kind: 'log-limit', limitBytes: limits.logBytes });
