@@ -10,6 +10,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { unmountBelow } from '@vaquero/runner';
 import { makeLog, nodeProgram, requireFree, supervise } from '@vaquero/service';
 import { makeHistory } from './make-history.ts';
 import { cast } from './stage.ts';
@@ -55,6 +56,8 @@ function passwordOfTheCast(): string {
 async function historyOnce(password: string): Promise<void> {
   const done = join(state, 'history-made');
   if (existsSync(done)) return;
+  // A demo that was killed while it made its history may have left layers mounted.
+  await unmountBelow(state);
   for (const name of [
     'mariadb',
     'repositories',

@@ -1,2 +1,3 @@
 export { type Limits, type RunnerConfig, readRunnerConfig, withoutWallsWords } from './config.ts';
+export { unmountBelow } from './sources/layered.ts';
 export { type RunnerOptions, type RunningRunner, startRunner } from './start.ts';
