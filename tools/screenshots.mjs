@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { openBrowser, signIn } from './browser.mjs';
 import { demoState } from './demo-state.mjs';
 import { root } from './prepare.mjs';
+import { pushSample, twoSites, unresolved } from './push-samples.mjs';
 
 const origin = `http://localhost:${process.env.VAQUERO_PORT ?? 4600}`;
 const password = readFileSync(join(demoState(), 'demo-password'), 'utf8');
@@ -36,7 +37,7 @@ async function shoot(
     .first()
     .waitFor({ state: 'attached' });
   // Behind a build's log comes who said what in it; its tabs tell that it is there.
-  if (name.startsWith('build-') && name !== 'build-waiting')
+  if (name.startsWith('build-') && !['build-waiting', 'build-candidates'].includes(name))
     await page.getByRole('region', { name: 'Log' }).getByRole('button').nth(1).waitFor();
   await page.screenshot({ path: join(folder, `${name}.png`), fullPage });
   await context.close();
@@ -101,6 +102,16 @@ await shootTerminal('command-line', [
   ['pull-request', 'timetable', 'pr-2'],
   ['runners'],
 ]);
+// What a first push without a recipe comes to: a choice, and a bundler's own words.
+const made = `pictures-${Date.now()}`;
+const token = vaquero(['make-token', made, '--kind', 'git']).trim();
+for (const [project, files] of [
+  ['house-sites', twoSites],
+  ['berths', unresolved],
+])
+  if (!vaquero(['projects']).includes(project)) pushSample(vaquero, origin, token, project, files);
+await shoot('build-candidates', '/p/house-sites/builds/1');
+await shoot('build-bundler', '/p/berths/builds/1');
 // A build that waits, with its steps foretold: the runner is given nothing for a moment.
 vaquero(['drain-runner', 'runner-1']);
 vaquero(['build-again', 'timetable', '--afresh', '--no-follow']);

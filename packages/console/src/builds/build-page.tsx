@@ -177,10 +177,10 @@ function Cause({ project, build }: { readonly project: string; readonly build: B
       </div>
       <div>
         <h2 className="text-ink-2">
-          {tellingLine === null ? 'Telling line' : `First telling line, ${tellingLine.number}`}
+          {tellingLine === null ? 'Why' : `First telling line, ${tellingLine.number}`}
         </h2>
         {tellingLine === null ? (
-          <p>{failure?.what}</p>
+          <p>{failure?.why}</p>
         ) : (
           <a
             href={`#line-${tellingLine.number}`}
