@@ -141,7 +141,7 @@ export const causeRules: readonly CauseRule[] = [
   },
   {
     name: 'import that is not exported',
-    form: /["']?([\w$]+)["']? is not exported by "?[^\s"]+|export ["']?([\w$]+)["']? .*was not found in|does not provide an export named '([^']+)'|No matching export in "[^"]+" for import "([^"]+)"/,
+    form: /(?<![\w$])([\w$]{1,80})["']? is not exported by "?[^\s"]|export ["']?([\w$]+)["']? .*was not found in|does not provide an export named '([^']+)'|No matching export in "[^"]+" for import "([^"]+)"/,
     next: 'Correct the import of $1 at the place it names, or export it there.',
   },
   {

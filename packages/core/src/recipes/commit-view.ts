@@ -36,9 +36,20 @@ export interface CommitView extends FolderView {
   readonly around: (FolderView & { readonly folder: string }) | null;
 }
 
+/** Views of folders that were looked at already: a proposal comes back to each many times. */
+const looked = new WeakMap<FolderView, Map<string, FolderView>>();
+
 /** The part of a view that lies below a folder, its paths counted from there. */
 export function viewBelow(view: FolderView, folder: string): FolderView {
   if (folder === '') return view;
+  const known = looked.get(view) ?? new Map<string, FolderView>();
+  looked.set(view, known);
+  const made = known.get(folder) ?? cutBelow(view, folder);
+  known.set(folder, made);
+  return made;
+}
+
+function cutBelow(view: FolderView, folder: string): FolderView {
   const inside = (path: string): boolean => path.startsWith(`${folder}/`);
   const cut = (path: string): string => path.slice(folder.length + 1);
   const below = <T>(all: Readonly<Record<string, T>>): Readonly<Record<string, T>> =>

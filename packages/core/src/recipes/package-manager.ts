@@ -207,6 +207,14 @@ function there(view: FolderView, names: readonly (string | null)[]): readonly st
 
 /** The packages of a repository with several, as its root says them. */
 export function workspacesOf(view: FolderView): readonly Workspace[] {
+  const known = spaces.get(view) ?? findWorkspaces(view);
+  spaces.set(view, known);
+  return known;
+}
+
+const spaces = new WeakMap<FolderView, readonly Workspace[]>();
+
+function findWorkspaces(view: FolderView): readonly Workspace[] {
   const patterns = view.packages['']?.workspaces ?? [];
   const [wanted, unwanted] = [true, false].map((isWanted) =>
     patterns

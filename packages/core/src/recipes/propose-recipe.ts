@@ -136,6 +136,8 @@ function siteOfScript(view: CommitView, folder: string): SiteOfScript {
 }
 
 const deepestSite = 3;
+/** As many as anybody would choose from. */
+const mostSites = 12;
 
 /** Sites in folders of the view: packages that run something a browser is shown, and generators' own folders. */
 function sitesInside(view: CommitView): readonly (Candidate & Concluded)[] {
@@ -143,12 +145,15 @@ function sitesInside(view: CommitView): readonly (Candidate & Concluded)[] {
     .filter((folder) => folder !== '' && folder.split('/').length <= deepestSite)
     .filter(isOwnWork)
     .toSorted();
-  return folders.flatMap((folder) => {
+  const sites: (Candidate & Concluded)[] = [];
+  for (const folder of folders) {
     const here = viewBelow(view, folder);
     const isSite = findGenerator(here) !== undefined || here.paths.includes('index.html');
     const one = isSite ? siteIn(view, view, folder) : null;
-    return one === null ? [] : [{ name: folder, ...one }];
-  });
+    if (one !== null) sites.push({ name: folder, ...one });
+    if (sites.length === mostSites) break;
+  }
+  return sites;
 }
 
 /** Nothing looks like a site: what can be said of the commit is whether its tests pass. */

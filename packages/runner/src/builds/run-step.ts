@@ -19,6 +19,7 @@ import { environmentOf } from './step-environment.ts';
 import { makeStepLog, type StepLog } from './step-log.ts';
 import {
   type Around,
+  cacheFault,
   cachesInTree,
   type HandedOn,
   makeOwnFolders,
@@ -121,7 +122,8 @@ async function tryAmong(
 ): Promise<Tried> {
   if (!isReusable(step) || at.withoutWalls) {
     const handed = at.withoutWalls ? [] : before;
-    const sight = await sharedSight(at.workplace, step, handed, around);
+    const sight =
+      cacheFault(step, handed) ?? (await sharedSight(at.workplace, step, handed, around));
     const ended = await behind(at, step, sight, log);
     if ('mounts' in sight) sayThrownAway(step, sight.mounts, null, around.layers, log);
     const tree = { folder: at.workplace.tree, isWritable: false };
@@ -131,7 +133,8 @@ async function tryAmong(
   const writes = writtenPaths(step);
   const places = [...writes, ...before.flatMap((each) => each.writes), ...cachesInTree(step)];
   const { fault } = placesIn(source, places);
-  const sight = fault ?? (await ownSight(source, step, before, own, around));
+  const sight =
+    fault ?? cacheFault(step, before) ?? (await ownSight(source, step, before, own, around));
   const ended = await behind(at, step, sight, log);
   if ('mounts' in sight) sayThrownAway(step, sight.mounts, own.under, around.layers, log);
   const mounts = writes.map((path, place) => ({

@@ -157,6 +157,28 @@ export function cachesInTree(step: RecipeStep): readonly string[] {
   return step.caches.filter((path) => !path.startsWith('~')).map(cleanPath);
 }
 
+/** A kept folder goes where the recipe says, and nowhere that a link of an earlier step leads it. */
+export function cacheFault(step: RecipeStep, before: readonly HandedOn[]): SightFault | null {
+  for (const cache of cachesInTree(step))
+    for (const { writes, output } of before) {
+      const place = writes.findIndex((write) => matchesPath(write, cache));
+      const write = writes[place];
+      if (write === undefined) continue;
+      const root = openFolder(output.folder(place));
+      try {
+        const { kind } = lookBeneath(root, cache.slice(write.length));
+        if (kind !== 'absent' && kind !== 'folder')
+          return {
+            fault: `"${cache}" is to be kept, and an earlier step wrote a link or a file there`,
+            at: null,
+          };
+      } finally {
+        closeSync(root);
+      }
+    }
+  return null;
+}
+
 /** What earlier steps wrote, each at its path, below a layer or read-only. Adds what it opened to `opened`. */
 async function handedMounts(
   before: readonly HandedOn[],

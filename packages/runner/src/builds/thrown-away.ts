@@ -1,5 +1,5 @@
 import { closeSync } from 'node:fs';
-import type { RecipeStep } from '@vaquero/core';
+import { type RecipeStep, terminalText } from '@vaquero/core';
 import { openFolder } from '../descriptors/beneath.ts';
 import { entriesOf } from '../descriptors/list-beneath.ts';
 import type { StepLayers } from '../sources/step-layers.ts';
@@ -23,9 +23,11 @@ export function sayThrownAway(
     (path) => !mounts.some(({ at }) => `${at}/`.startsWith(`/build/${path}/`)),
   );
   if (places.length === 0) return;
+  // Their names are the build's own words: they begin no line and steer no terminal.
+  const named = places.slice(0, mostPlaces).map((path) => terminalText(path, false));
   const more = places.length > mostPlaces ? ` and ${places.length - mostPlaces} more` : '';
   log.say(
-    `thrown away: what step ${step.name} wrote to ${places.slice(0, mostPlaces).join(', ')}${more}; a folder that is to be kept between builds is named under caches`,
+    `thrown away: what step ${step.name} wrote to ${named.join(', ')}${more}; a folder that is to be kept between builds is named under caches`,
   );
 }
 

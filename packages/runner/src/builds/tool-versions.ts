@@ -28,12 +28,20 @@ export interface ToolVersions {
 const versions = new Map<string, string>();
 const asked = new Set<string>();
 
+/** Recipes name what they like; so many programs are told apart, and no more asked about than could be kept. */
+const mostAsked = 2000;
+const mostKnown = 200;
+
+function room(): number {
+  return asked.size >= mostAsked || versions.size >= mostKnown ? 0 : mostKnown - versions.size;
+}
+
 /** Opens the versions, with those of the usual tools. They are part of steps' keys: what another version made is not used again. */
 export async function openToolVersions(there: RunThere): Promise<ToolVersions> {
   const tools: ToolVersions = {
     known: () => Object.fromEntries(versions),
     learn: async (programs, where) => {
-      const fresh = programs.filter((program) => !asked.has(program));
+      const fresh = programs.filter((program) => !asked.has(program)).slice(0, room());
       if (fresh.length === 0) return false;
       const said = await where(['/bin/bash', '-c', script, 'ask', ...fresh]);
       for (const program of fresh) asked.add(program);

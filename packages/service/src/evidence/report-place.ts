@@ -21,7 +21,7 @@ function decoded(text: string): string {
 }
 
 /** So much of what a test says is looked through for a place. */
-const mostRead = 8000;
+const mostRead = 4000;
 /** A file with a line, as stacks of many runtimes write it. */
 const form = /(?:file:\/\/)?((?:\/|[\w@.-])[\w@./+-]*\.[A-Za-z]\w{0,9}):(\d{1,7})(?::\d+)?/g;
 

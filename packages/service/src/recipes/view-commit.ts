@@ -12,10 +12,14 @@ import { z } from 'zod';
 import { fileIn, pathsIn } from '../repositories/bare-repository.ts';
 import { wishedNode } from './wished-node.ts';
 
-/** So many files of each kind are read of one commit; a repository with more says what it means by a recipe. */
-const mostRead = 100;
-const largestManifest = 1 << 20;
-const largestLock = 32 << 20;
+/** So much is read of one commit; a repository with more says what it means by a recipe. */
+const mostRead = { manifests: 60, configs: 30, locks: 6 } as const;
+const mostPaths = 20_000;
+const largestManifest = 256 << 10;
+/** Of a configuration the beginning is looked through: some of the forms take the square of its length. */
+const configHead = 16 << 10;
+const largestConfig = 64 << 10;
+const largestLock = 8 << 20;
 /** What a lock file says of itself stands at its top. */
 const lockHead = 4096;
 /** Manifests and files of generators are looked for so deep. */
@@ -78,23 +82,20 @@ interface Viewed {
 
 async function viewFolder(directory: string, commit: CommitId, folder: string): Promise<Viewed> {
   const paths = await pathsIn(directory, commit, folder);
-  const near = paths.filter((path) => {
-    const parts = path.split('/');
-    return parts.length <= deepest && isOwnWork(parts.slice(0, -1).join('/'));
-  });
+  const near = nearPaths(paths);
+  // One after the other: together they could hold more than one push is worth.
   const read = async <T>(
     wanted: readonly string[],
-    most: number,
+    largest: number,
     make: (text: string) => T | null,
   ): Promise<Readonly<Record<string, T>>> => {
-    const all = await Promise.all(
-      wanted.slice(0, mostRead).map(async (path) => {
-        const text = await fileIn(directory, commit, below(folder, path), most);
-        const made = text === undefined ? null : make(text);
-        return made === null ? [] : [[path, made] as const];
-      }),
-    );
-    return Object.fromEntries(all.flat());
+    const all: (readonly [string, T])[] = [];
+    for (const path of wanted) {
+      const text = await fileIn(directory, commit, below(folder, path), largest);
+      const made = text === undefined ? null : make(text);
+      if (made !== null) all.push([path, made]);
+    }
+    return Object.fromEntries(all);
   };
   const isConfig = (path: string): boolean =>
     configFiles.some((name) => path === name || path.endsWith(`/${name}`));
@@ -106,16 +107,28 @@ async function viewFolder(directory: string, commit: CommitId, folder: string): 
   const manifests = near.filter(
     (path) => path === 'package.json' || path.endsWith('/package.json'),
   );
-  const [packages, configs, heads] = await Promise.all([
-    read(manifests, largestManifest, readPackage),
-    read([...near.filter(isConfig), ...settings], 64 << 10, (text) => text),
-    read(locks, largestLock, (text) => text.slice(0, lockHead)),
-  ]);
+  const packages = await read(manifests.slice(0, mostRead.manifests), largestManifest, readPackage);
+  const named = [...settings, ...near.filter(isConfig)].slice(0, mostRead.configs);
+  const configs = await read(named, largestConfig, (text) => text.slice(0, configHead));
+  const heads = await read(locks.slice(0, mostRead.locks), largestLock, (text) =>
+    text.slice(0, lockHead),
+  );
   const texts = { ...configs, ...heads };
   return {
-    view: { paths, packages: byFolder(packages, texts), configs: texts },
+    view: { paths: near, packages: byFolder(packages, texts), configs: texts },
     engines: packages['package.json']?.engines ?? null,
   };
+}
+
+/** The project's own paths that lie near, those in the folder itself first: they are asked first, and tell most. */
+function nearPaths(paths: readonly string[]): readonly string[] {
+  const byDepth: string[][] = Array.from({ length: deepest }, () => []);
+  for (const path of paths) {
+    const depth = path.split('/').length - 1;
+    const folder = path.slice(0, Math.max(0, path.lastIndexOf('/')));
+    if (isOwnWork(folder)) byDepth[depth]?.push(path);
+  }
+  return byDepth.flat().slice(0, mostPaths);
 }
 
 /** Manifests by the folders they stand in, each with the workspaces that a file beside it names. */
