@@ -2,7 +2,8 @@ import assert from 'node:assert/strict';
 import { chmodSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes, variableRoutes } from '@vaquero/contracts';
+import { variableRoutes } from '@vaquero/contracts';
+import { linesOf } from './support/log-lines.ts';
 import { startTestService, type TestService } from './support/service.ts';
 
 const page = readFileSync(new URL('../docs/recipe.md', import.meta.url), 'utf8');
@@ -10,13 +11,8 @@ const [whole = '', lender = ''] = [...page.matchAll(/```yaml\n(.*?)```/gs)].map(
   (match) => match[1] ?? '',
 );
 
-const logOf = async (service: TestService, build: number): Promise<string> => {
-  const { lines } = await service.operator.call(buildRoutes.logLinesRoute, {
-    params: { project: 'timetable', build },
-    query: { limit: 5000 },
-  });
-  return lines.map((line) => `${line.step}: ${line.text}`).join('\n');
-};
+const logOf = async (service: TestService, build: number): Promise<string> =>
+  (await linesOf(service, build)).join('\n');
 
 /** Says a command of its own, and nothing that a shell would take for something else. */
 const script = (text: string): string => `node -e "${text}"`;

@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import { buildRoutes, variableRoutes } from '@vaquero/contracts';
+import { linesOf } from './support/log-lines.ts';
 import { until } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
@@ -30,13 +31,6 @@ const statesOf = async (service: TestService, number: number) => {
 };
 const show = (service: TestService, build: number) =>
   service.operator.call(buildRoutes.showBuildRoute, { params: { project: 'timetable', build } });
-const linesOf = async (service: TestService, build: number, step: string) => {
-  const reply = await service.operator.call(buildRoutes.logLinesRoute, {
-    params: { project: 'timetable', build },
-    query: { step, limit: 1000 },
-  });
-  return reply.lines.map((line) => line.text);
-};
 
 test('only what changed is run again; the rest is restored and says since when', async (t) => {
   const service = await startTestService(t);

@@ -2,8 +2,9 @@ import assert from 'node:assert/strict';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import { buildRoutes, projectRoutes } from '@vaquero/contracts';
+import { projectRoutes } from '@vaquero/contracts';
 import { execa } from 'execa';
+import { linesOf } from './support/log-lines.ts';
 import { temporaryFolder, until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
@@ -26,13 +27,8 @@ async function locked(t: TestContext, manifest: Readonly<Record<string, unknown>
   };
 }
 
-async function logOf(service: TestService, project: string, build: number): Promise<string> {
-  const { lines } = await service.operator.call(buildRoutes.logLinesRoute, {
-    params: { project, build },
-    query: { limit: 5000 },
-  });
-  return lines.map((line) => line.text).join('\n');
-}
+const logOf = async (service: TestService, project: string, build: number): Promise<string> =>
+  (await linesOf(service, build, undefined, project)).join('\n');
 
 test('an app of Vite and React builds by its proposal, from npm alone', async (t) => {
   const service = await startTestService(t);

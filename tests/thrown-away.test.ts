@@ -1,41 +1,7 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { buildRoutes } from '@vaquero/contracts';
-import { startTestService, type TestService } from './support/service.ts';
-
-/** A recipe in which the pages hang on words, and the tests on nothing else. */
-const _graph = `recipe: site
-format: 1
-steps:
-  words:
-    run: mkdir -p deep && cp words.txt written/words.txt
-    reads: words.txt
-    writes: [written, deep]
-  pages:
-    after: words
-    run: sed 's/.*/<h1>&<\\/h1>/' written/words.txt > out/index.html && cp style.css out/
-    reads: style.css
-    writes: out
-  checks:
-    run: test -f style.css && test ! -e words.txt
-    reads: style.css
-    writes: checked
-serve: {site: out}
-`;
-
-const _statesOf = async (service: TestService, number: number) => {
-  const build = await show(service, number);
-  return Object.fromEntries(build.steps.map((step) => [step.name, step.state]));
-};
-const show = (service: TestService, build: number) =>
-  service.operator.call(buildRoutes.showBuildRoute, { params: { project: 'timetable', build } });
-const linesOf = async (service: TestService, build: number, step: string) => {
-  const reply = await service.operator.call(buildRoutes.logLinesRoute, {
-    params: { project: 'timetable', build },
-    query: { step, limit: 1000 },
-  });
-  return reply.lines.map((line) => line.text);
-};
+import { linesOf } from './support/log-lines.ts';
+import { startTestService } from './support/service.ts';
 
 test('what a step writes beside what it hands on goes with it, or is kept where the recipe says', async (t) => {
   const service = await startTestService(t, { environment: { VAQUERO_RUNNER_SLOTS: '1' } });

@@ -85,4 +85,17 @@ export const debianKinds: readonly Kind[] = [
         'index.md': `---\n---\n# ${landmark}\n`,
       }),
   },
+  {
+    name: 'jekyll, behind Gemfile.lock',
+    becomes: { site: '_site' },
+    debian: ['jekyll', 'ruby-bundler'],
+    make: async (at) => {
+      at.write({
+        Gemfile: 'source "https://rubygems.org"\ngem "jekyll"\n',
+        '_config.yml': 'title: Sailings\n',
+        'index.md': `---\n---\n# ${landmark}\n`,
+      });
+      await execa('bundle', ['lock', '--local'], { cwd: at.folder });
+    },
+  },
 ];

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
 import test from 'node:test';
-import { type DocumentFault, plainRecipe, plainStep } from '@vaquero/core';
+import { causeOf, type DocumentFault, plainRecipe, plainStep } from '@vaquero/core';
 import { readRecipe } from './read-recipe.ts';
 import { recipeJsonSchema } from './recipe-schema.ts';
 import { writeRecipe } from './write-recipe.ts';
@@ -240,4 +240,22 @@ test('the JSON Schema that is published is the one of this version', () => {
     JSON.parse(JSON.stringify(recipeJsonSchema())),
     'write it anew: ./vaquero recipe-schema > docs/recipe.schema.json',
   );
+});
+
+test('what the advice of a failure says to write is a recipe', () => {
+  const lines = [
+    'error This project\'s package.json defines "packageManager": "yarn@4.9.2". However …',
+    'error tides@2.0.0: The engine "node" is incompatible with this module. Expected version ">=22".',
+    'Error: MAP_KEY is not set',
+    'getaddrinfo EAI_AGAIN registry',
+  ];
+  for (const line of lines) {
+    const advice = causeOf(line)?.next ?? '';
+    const tools = /tools: \{[^}]*\}/.exec(advice)?.[0] ?? '';
+    const said = [/given: [A-Z_]+/, /network: out/].flatMap((form) => form.exec(advice)?.[0] ?? []);
+    assert.ok(tools !== '' || said.length > 0, advice);
+    const step = ['run: npm ci', ...said].join(', ');
+    const read = readRecipe(`${tools}\nsteps:\n  a: {${step}}\nserve: nothing\n`);
+    assert.ok(read.ok, advice);
+  }
 });

@@ -89,23 +89,31 @@ function listsBeside(path: string): readonly string[] {
   );
 }
 
+/** Gems of the commit's own, before those that the machine has: what these satisfy is not fetched. */
+function withGems(folder: string): string {
+  const gems = `$PWD/${folder}`;
+  return `export GEM_HOME="${gems}" GEM_PATH="${gems}:$(ruby -e 'puts Gem.default_path.join(":")')" && `;
+}
+
 function ruby(folder: string, lock: string): LanguagePackages {
   const path = below(folder, lock);
   const home = path.replace(/\/?Gemfile\.lock$/, '');
+  const gems = below(home, '.gems');
+  const sets = { BUNDLE_PATH__SYSTEM: 'true', BUNDLE_FROZEN: 'true' };
   return {
     steps: [
       plainStep({
         name: 'packages',
-        run: ['bundle install'],
+        run: [`${withGems('.gems')}bundle install`],
         in: home === '' ? null : home,
-        sets: { BUNDLE_PATH: '.gems', BUNDLE_FROZEN: 'true' },
+        sets,
         network: 'out',
         reads: [below(home, 'Gemfile'), path],
-        writes: [below(home, '.gems')],
+        writes: [gems],
       }),
     ],
-    command: (_, command) => `bundle exec ${command}`,
-    sets: { BUNDLE_PATH: '.gems', BUNDLE_FROZEN: 'true' },
+    command: (place, command) => `${withGems(`${upTo(place)}${gems}`)}bundle exec ${command}`,
+    sets,
     because: [`${path} is there, so bundler installs what it names`],
     warnings: [],
   };
