@@ -259,4 +259,19 @@ test('a push says where its build is, and follows it when a push option asks for
   assert.equal(followed.ok, true);
   assert.match(followed.said, /remote: the tide is out\s/);
   assert.match(followed.said, /remote: build 2 failed: Step pages ended with exit code 4\./);
+
+  // The last words are what tells and what helps, and that something did not plainly pass.
+  await made.copy.commit('Three', { 'vaquero.yaml': recipeOf('tidegen --all') });
+  const explained = await made.copy.push(made.remote, '-o', 'follow');
+  assert.match(explained.said, /remote: build 3 failed: .* The runner has no tidegen: install it/);
+  assert.match(explained.said, /remote: line \d+: .*tidegen: not found/);
+  await made.copy.commit('Four', {
+    'vaquero.yaml': `steps:
+  words: {run: exit 1, failure: warns}
+  pages: {run: ${JSON.stringify(writesPage('x'))}}
+serve: {site: out}
+`,
+  });
+  const warned = await made.copy.push(made.remote, '-o', 'follow');
+  assert.match(warned.said, /remote: build 4 passed, warned\s/);
 });

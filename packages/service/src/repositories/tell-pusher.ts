@@ -1,10 +1,11 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { failureInWords, isOpen, terminalText } from '@vaquero/core';
 import { type BuildRecord, buildById, latestAttempt } from '../builds/build-rows.ts';
+import { explainFailure } from '../builds/explain-failure.ts';
 import { listBuilds, marksOf } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
 import type { Deps } from '../deps.ts';
-import { projectsOf } from '../projects/project-rows.ts';
+import { projectById, projectsOf } from '../projects/project-rows.ts';
 import type { Doorbell, Ring } from '../refs/doorbell.ts';
 
 /** The push option that asks for the log in the terminal: `git push -o follow`. */
@@ -74,19 +75,28 @@ async function followBuild(
     // It goes straight to the pusher's terminal.
     if (!lines.every((line) => say(terminalText(line, true)))) return;
     if (!isOpen(build.state)) {
-      const marks = (await marksOf(deps.db, [build.id])).get(build.id) ?? [];
-      say(terminalText(endOf(build, marks), false));
+      for (const line of await endOf(deps, build)) say(terminalText(line, false));
       return;
     }
     await nextChunk(deps, attemptId);
   }
 }
 
-function endOf(build: BuildRecord, marks: readonly string[]): string {
-  const failure = build.failure == null ? null : failureInWords(build.failure);
-  return failure === null
-    ? `build ${build.number} ${[build.state, ...marks].join(', ')}`
-    : `build ${build.number} ${build.state}: ${failure.what} ${failure.why} ${failure.next}`;
+/** How a build ended; of one whose step failed, the line that tells and what helps against it. */
+async function endOf(deps: Deps, build: BuildRecord): Promise<readonly string[]> {
+  if (build.failure == null) {
+    const marks = (await marksOf(deps.db, [build.id])).get(build.id) ?? [];
+    return [`build ${build.number} ${[build.state, ...marks].join(', ')}`];
+  }
+  const { what, why, next } = failureInWords(build.failure);
+  const head = `build ${build.number} ${build.state}: ${what}`;
+  if (build.failure.reason !== 'step') return [`${head} ${why} ${next}`];
+  const project = await projectById(deps.db, build.projectId);
+  const { tellingLine, explanation } = await explainFailure(deps, project, build);
+  return [
+    `${head} ${explanation?.next ?? next}`,
+    ...(tellingLine === null ? [] : [`line ${tellingLine.number}: ${tellingLine.text}`]),
+  ];
 }
 
 /** Waits until an attempt says something, half a second at most. */
