@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, evidenceRoutes, recipeRoutes } from '@vaquero/contracts';
 import { commandLine } from './support/command-line.ts';
+import { until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf } from './support/working-copy.ts';
 
@@ -68,9 +69,11 @@ test('of several sites each is named with what takes it, and what was installed 
   const built = await again(service);
   assert.equal(built.failure, null);
   assert.equal(built.recipe?.recipe.serve?.site, 'sites/signs/dist');
-  const page = await service.page(`staging.timetable.localhost:${service.edgePort}`);
-  // The built page, not the source that stands above it.
-  assert.equal(page.text, 'signs of the Kettle line');
+  // The built page, not the source that stands above it. Staging moves once the build has passed.
+  await until('the built page is served', async () => {
+    const page = await service.page(`staging.timetable.localhost:${service.edgePort}`);
+    return page.text === 'signs of the Kettle line';
+  });
   const next = await made.push('Another page', { 'sites/signs/note.txt': 'x' });
   assert.equal(next.failure, null);
   assert.deepEqual(
