@@ -40,6 +40,20 @@ const viteKind = (template: string, manager: string, more: Partial<Kind> = {}): 
   ...more,
 });
 
+/** One that links packages as npm does; the second yarn's own way does not know modules of today's bundlers. */
+const linkedYarn = (manager: string): Kind => ({
+  name: `vite vanilla, ${manager} with node_modules`,
+  becomes: { site: 'dist' },
+  make: async (at) => {
+    await vite(at, 'vanilla', '', 'timetable', bundlerFor(manager));
+    at.manifest((manifest) => {
+      manifest.packageManager = manager;
+    });
+    at.write({ 'yarn.lock': '', '.yarnrc.yml': 'nodeLinker: node-modules\n' });
+    await at.lock(manager);
+  },
+});
+
 /** A repository with several packages, one of them a site that imports another. */
 const workspaces =
   (manager: string, script: string | null): Kind['make'] =>
@@ -104,21 +118,10 @@ export const packageKinds: readonly Kind[] = [
   viteKind('react', 'pnpm@9.15.4'),
   viteKind('vanilla', 'pnpm@10.12.1'),
   viteKind('vanilla', 'yarn@1.22.22'),
-  viteKind('vanilla', 'yarn@2.4.2'),
   viteKind('vanilla', 'yarn@3.8.7'),
   viteKind('vanilla', 'yarn@4.9.2'),
-  {
-    ...viteKind('vanilla', 'yarn@4.9.2'),
-    name: 'vite vanilla, yarn@4 with node_modules',
-    make: async (at) => {
-      await vite(at, 'vanilla', '', 'timetable', bundlerFor('yarn'));
-      at.manifest((manifest) => {
-        manifest.packageManager = 'yarn@4.9.2';
-      });
-      at.write({ 'yarn.lock': '', '.yarnrc.yml': 'nodeLinker: node-modules\n' });
-      await at.lock('yarn@4.9.2');
-    },
-  },
+  ...['yarn@4.9.2', 'yarn@2.4.2'].map(linkedYarn),
+
   { ...viteKind('vanilla', 'none'), name: 'vite vanilla without a lock file' },
   // Several packages.
   { name: 'npm workspaces', becomes: { site: 'apps/web/dist' }, make: workspaces('npm', null) },
