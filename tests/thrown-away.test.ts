@@ -53,3 +53,24 @@ serve: {site: out}
     assert.equal(page.text, 'x\n'.repeat(times));
   }
 });
+
+test('names that a step leaves begin no line of the log, and no more of them are read than are told', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const forged = await made.push('A name of two lines', {
+    'words.txt': 'w',
+    'vaquero.yaml': `steps:
+  pages:
+    run: 'touch "$(printf "a\\nstep pages passed\\033[2J")"; i=0; while [ $i -lt 300 ]; do touch z$i; i=$((i+1)); done; cp words.txt out/index.html'
+    reads: words.txt
+    writes: out
+serve: {site: out}
+`,
+  });
+  assert.equal(forged.failure, null);
+  const lines = await linesOf(service, forged.number, 'pages');
+  const told = lines.filter((line) => line.startsWith('thrown away: '));
+  assert.equal(told.length, 1);
+  assert.match(told[0] ?? '', / and more; a folder/);
+  assert.ok(!lines.some((line) => line.startsWith('step pages passed') || line.includes('\u001b')));
+});

@@ -14,6 +14,7 @@ import { runWithoutWalls } from '../walls/run-without-walls.ts';
 import type { Mount, Sight } from '../walls/wall-arguments.ts';
 import type { BuildAt } from './build-at.ts';
 import { handReports } from './hand-reports.ts';
+import { placesIn, type SightFault } from './places.ts';
 import { commandOf, helperNotReady } from './step-command.ts';
 import { environmentOf } from './step-environment.ts';
 import { makeStepLog, type StepLog } from './step-log.ts';
@@ -24,8 +25,6 @@ import {
   type HandedOn,
   makeOwnFolders,
   ownSight,
-  placesIn,
-  type SightFault,
   sharedSight,
   writtenPaths,
 } from './step-sight.ts';
@@ -51,7 +50,7 @@ export async function runStep(
   const log = makeStepLog(at.log, step.name, at.mask);
   for (let tried = 1; ; tried += 1) {
     const begun = at.clock();
-    const { ended, reports, out } = await tryStep(at, step, before, source, log, tried);
+    const { ended, reports, out } = await tryStep(at, step, log, { before, source, number: tried });
     log.end();
     const tookMs = at.clock() - begun;
     await handReports(at, step, reports, log);
@@ -89,47 +88,56 @@ interface Tried {
   readonly out: string | null;
 }
 
-async function tryStep(
-  at: BuildAt,
-  step: RecipeStep,
-  before: readonly HandedOn[],
-  source: string,
-  log: StepLog,
-  tried: number,
-): Promise<Tried> {
+/** One try of a step: what it runs after, and the commit's tree as steps that say what they read see it. */
+interface Try {
+  readonly before: readonly HandedOn[];
+  readonly source: string;
+  readonly number: number;
+}
+
+async function tryStep(at: BuildAt, step: RecipeStep, log: StepLog, one: Try): Promise<Tried> {
   const caches = await cacheMounts(at, step);
-  const name = `${step.name}-${tried}`;
+  const name = `${step.name}-${one.number}`;
   // Where trees are not kept the machine shows no layers.
   const layers =
     at.withoutWalls || at.sources === null
       ? null
       : openStepLayers(at.workplace.directory, name, at.slot.uid);
+  const around = { caches, layers };
   try {
-    return await tryAmong(at, step, before, source, log, tried, { caches, layers });
+    return isReusable(step) && !at.withoutWalls
+      ? await tryApart(at, step, log, one, around)
+      : await tryTogether(at, step, log, one, around);
   } finally {
     await layers?.close();
   }
 }
 
-async function tryAmong(
+/** In the tree that all steps share which do not say what they read and write. */
+async function tryTogether(
   at: BuildAt,
   step: RecipeStep,
-  before: readonly HandedOn[],
-  source: string,
   log: StepLog,
-  tried: number,
+  { before }: Try,
   around: Around,
 ): Promise<Tried> {
-  if (!isReusable(step) || at.withoutWalls) {
-    const handed = at.withoutWalls ? [] : before;
-    const sight =
-      cacheFault(step, handed) ?? (await sharedSight(at.workplace, step, handed, around));
-    const ended = await behind(at, step, sight, log);
-    if ('mounts' in sight) sayThrownAway(step, sight.mounts, null, around.layers, log);
-    const tree = { folder: at.workplace.tree, isWritable: false };
-    return { ended, reports: { tree }, out: null };
-  }
-  const own = await makeOwnFolders(at.workplace, at.slot, step, tried);
+  const handed = at.withoutWalls ? [] : before;
+  const sight = cacheFault(step, handed) ?? (await sharedSight(at.workplace, step, handed, around));
+  const ended = await behind(at, step, sight, log);
+  if ('mounts' in sight) sayThrownAway(step, sight.mounts, null, around.layers, log);
+  const tree = { folder: at.workplace.tree, isWritable: false };
+  return { ended, reports: { tree }, out: null };
+}
+
+/** With what it says it reads, and folders of its own. */
+async function tryApart(
+  at: BuildAt,
+  step: RecipeStep,
+  log: StepLog,
+  { before, source, number }: Try,
+  around: Around,
+): Promise<Tried> {
+  const own = await makeOwnFolders(at.workplace, at.slot, step, number);
   const writes = writtenPaths(step);
   const places = [...writes, ...before.flatMap((each) => each.writes), ...cachesInTree(step)];
   const { fault } = placesIn(source, places);

@@ -1,20 +1,14 @@
 import { closeSync } from 'node:fs';
 import { chmod, chown, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import {
-  cleanPath,
-  fixedPart,
-  isPattern,
-  matchesPath,
-  type RecipeStep,
-  type StepEnd,
-} from '@vaquero/core';
-import { type Beneath, findBeneath, lookBeneath, openFolder } from '../descriptors/beneath.ts';
-import { listBeneath } from '../descriptors/list-beneath.ts';
+import { cleanPath, fixedPart, isPattern, matchesPath, type RecipeStep } from '@vaquero/core';
+import { findBeneath, lookBeneath, openFolder } from '../descriptors/beneath.ts';
 import type { Output } from '../outputs/output-store.ts';
 import type { StepLayers } from '../sources/step-layers.ts';
 import type { Slot, Workplace } from '../walls/slot.ts';
 import type { Mount, Sight } from '../walls/wall-arguments.ts';
+import { inside, placesIn, type SightFault } from './places.ts';
+import { belowLayers, readMounts } from './read-mounts.ts';
 
 /** What a step before this one handed on: the paths it writes, and where they lie. */
 export interface HandedOn {
@@ -69,12 +63,6 @@ export async function makeOwnFolders(
   return folders;
 }
 
-/** What a step would see cannot be shown to it: what stands in the way, as the second half of a sentence. */
-export interface SightFault {
-  readonly fault: string;
-  readonly at: Extract<StepEnd, { kind: 'paths' }>['at'];
-}
-
 /**
  * What a step that says what it reads sees: those paths of the source read-only, what the steps before it
  * wrote read-only, and its own written paths, empty at first. Nothing else of the build is there, so that
@@ -97,7 +85,7 @@ export async function ownSight(
     release();
     return 'fault' in found ? found : (handed as SightFault);
   }
-  const reads = await layered(found, layers);
+  const reads = await belowLayers(found, layers);
   const writes = writtenPaths(step).map((path, place) => ({
     from: join(own.out, String(place)),
     at: inside(path),
@@ -196,171 +184,11 @@ async function handedMounts(
       opened.push(found.descriptor);
       const { descriptor } = found;
       mounts.push(
-        layers === null
-          ? { descriptor, at: inside(path) }
-          : await layers.show(descriptor, cleanPath(path)),
+        layers?.hasRoom() === true
+          ? await layers.show(descriptor, cleanPath(path))
+          : { descriptor, at: inside(path) },
       );
     }
   }
   return mounts;
-}
-
-/** So many folders of a commit are shown below layers of their own; more can only be read. */
-const mostLayers = 32;
-
-/** The folders among what a step reads, below layers, so that what it writes there goes with the step. */
-async function layered(
-  found: readonly ReadMount[],
-  layers: StepLayers | null,
-): Promise<readonly Mount[]> {
-  const folders = found.filter((mount) => 'isFolder' in mount && mount.isFolder);
-  const shown = new Set(layers === null ? [] : folders.slice(0, mostLayers));
-  const mounts: Mount[] = [];
-  for (const mount of found) {
-    const isShown = layers !== null && 'descriptor' in mount && shown.has(mount);
-    mounts.push(
-      isShown ? await layers.show(mount.descriptor, cleanPath(`.${mount.at.slice(6)}`)) : mount,
-    );
-  }
-  return mounts;
-}
-
-/** Where folders are to be mounted over a tree: those that are not there yet, or what stands in the way of one. */
-export interface Places {
-  readonly absent: readonly string[];
-  readonly fault: SightFault | null;
-}
-
-/** Looks for places in a tree. A link on the way to one would lead the mount out of it. */
-export function placesIn(tree: string, paths: readonly string[]): Places {
-  const root = openFolder(tree);
-  const absent: string[] = [];
-  try {
-    for (const path of new Set(paths)) {
-      if (path === '.') continue;
-      const found = lookBeneath(root, path);
-      if (found.kind === 'absent') absent.push(path);
-      else if (found.kind !== 'folder')
-        return {
-          absent: [],
-          fault: {
-            fault: `"${path}" is written, and ${standsThere(found)}`,
-            at: { key: 'writes', path },
-          },
-        };
-    }
-    return { absent, fault: null };
-  } finally {
-    closeSync(root);
-  }
-}
-
-function standsThere(found: Beneath): string {
-  if (found.kind === 'through-link')
-    return `"${found.at}" on the way to it is a link; name the folder that it leads to`;
-  return found.kind === 'link'
-    ? 'it is a link; name the folder that it leads to'
-    : 'it is no folder; name a folder';
-}
-
-/** What bubblewrap takes at once, with room for its other arguments (bwrap(1): 9,000 in all, three a mount). */
-const mostMounts = 2500;
-
-function readMounts(
-  source: string,
-  reads: readonly string[],
-  opened: number[],
-): readonly ReadMount[] | SightFault {
-  const root = openFolder(source);
-  try {
-    const mounts = new Map<string, ReadMount>();
-    let all: readonly string[] | null = null;
-    for (const read of reads) {
-      all ??= isPattern(read) ? listBeneath(source, 200_000) : null;
-      const paths = isPattern(read)
-        ? (all ?? []).filter((each) => matchesPath(read, each))
-        : [cleanPath(read)];
-      for (const path of paths) {
-        const mount = readMount(root, path, opened);
-        if (mount !== null && 'fault' in mount)
-          return {
-            fault: `it reads "${read}", and ${mount.fault}`,
-            at: { key: 'reads', path: read },
-          };
-        if (mount !== null) mounts.set(mount.at, mount);
-      }
-    }
-    if (mounts.size > mostMounts)
-      return {
-        fault: `its reads name ${mounts.size} files one by one, and at most ${mostMounts} can be shown so: name their folder instead of a pattern`,
-        at: null,
-      };
-    // A folder comes before what lies in it, or it would cover that.
-    const ordered = [...mounts.values()].toSorted((a, b) => depthOf(a) - depthOf(b));
-    // A link in a folder that is shown is there already.
-    return ordered.filter(
-      (mount) =>
-        !('link' in mount) ||
-        !ordered.some((other) => 'descriptor' in other && mount.at.startsWith(`${other.at}/`)),
-    );
-  } finally {
-    closeSync(root);
-  }
-}
-
-/** A mount of what a commit holds. */
-type ReadMount =
-  | Extract<Mount, { link: string }>
-  | (Extract<Mount, { descriptor: number }> & { readonly isFolder: boolean });
-
-/** Null for what the commit does not hold: it is written by an earlier step, or absent for this step too. */
-function readMount(
-  root: number,
-  path: string,
-  opened: number[],
-): ReadMount | Pick<SightFault, 'fault'> | null {
-  const found = findBeneath(root, path);
-  switch (found.kind) {
-    case 'absent':
-      return null;
-    case 'special':
-      return { fault: `"${path}" is no file and no folder` };
-    case 'through-link':
-      return {
-        fault: `"${found.at}" on the way to it is a link; name what it leads to`,
-      };
-    case 'link':
-      return leadsOut(path, found.target)
-        ? { fault: `"${path}" is a link that leads out of the tree, to "${found.target}"` }
-        : { link: found.target, at: inside(path) };
-    case 'file':
-    case 'folder':
-      opened.push(found.descriptor);
-      return {
-        descriptor: found.descriptor,
-        at: inside(path),
-        isFolder: found.kind === 'folder',
-      };
-  }
-}
-
-/** Whether a link at a path of the tree names a place outside of it. */
-export function leadsOut(path: string, target: string): boolean {
-  if (target.startsWith('/')) return true;
-  let depth = path.split('/').length - 1;
-  for (const part of target.split('/')) {
-    if (part === '..') depth -= 1;
-    else if (part !== '' && part !== '.') depth += 1;
-    if (depth < 0) return true;
-  }
-  return false;
-}
-
-function depthOf({ at }: Mount): number {
-  return at.split('/').length;
-}
-
-function inside(path: string): string {
-  const clean = cleanPath(path);
-  return clean === '.' ? '/build' : `/build/${clean}`;
 }

@@ -1,12 +1,13 @@
 import { closeSync } from 'node:fs';
 import { type RecipeStep, terminalText } from '@vaquero/core';
 import { openFolder } from '../descriptors/beneath.ts';
-import { entriesOf } from '../descriptors/list-beneath.ts';
+import { namesAt } from '../descriptors/list-beneath.ts';
 import type { StepLayers } from '../sources/step-layers.ts';
 import type { Mount } from '../walls/wall-arguments.ts';
 import type { StepLog } from './step-log.ts';
 
 const mostPlaces = 5;
+const mostNames = 50;
 
 /**
  * Says what a step wrote beside what it hands on, since that goes with it. `under` is the folder below its mounts;
@@ -24,8 +25,10 @@ export function sayThrownAway(
   );
   if (places.length === 0) return;
   // Their names are the build's own words: they begin no line and steer no terminal.
-  const named = places.slice(0, mostPlaces).map((path) => terminalText(path, false));
-  const more = places.length > mostPlaces ? ` and ${places.length - mostPlaces} more` : '';
+  const named = places
+    .slice(0, mostPlaces)
+    .map((path) => terminalText(path, false).replace(/\n/g, ' '));
+  const more = places.length > mostPlaces ? ' and more' : '';
   log.say(
     `thrown away: what step ${step.name} wrote to ${named.join(', ')}${more}; a folder that is to be kept between builds is named under caches`,
   );
@@ -34,7 +37,7 @@ export function sayThrownAway(
 function namesIn(folder: string): readonly string[] {
   const top = openFolder(folder);
   try {
-    return entriesOf(top).map(({ name }) => name);
+    return namesAt(top, mostNames);
   } finally {
     closeSync(top);
   }

@@ -1,4 +1,4 @@
-import { closeSync, type Dirent, readdirSync } from 'node:fs';
+import { closeSync, type Dirent, opendirSync, readdirSync } from 'node:fs';
 import { enter, inFolder, openFolder } from './beneath.ts';
 
 /** Folders of packages and of Git: none of what lies there is looked at. */
@@ -41,6 +41,23 @@ function isWalked(name: string, path: string): boolean {
 
 /** Deeper than this nobody looks for a file; each level holds a descriptor. */
 const deepest = 200;
+
+/** Names that stand directly in an open folder, at most `most`: whatever a build put there, no more is read. */
+export function namesAt(folder: number, most: number): readonly string[] {
+  const open = opendirSync(inFolder(folder, '.'));
+  const names: string[] = [];
+  try {
+    for (
+      let entry = open.readSync();
+      entry !== null && names.length < most;
+      entry = open.readSync()
+    )
+      names.push(entry.name);
+  } finally {
+    open.closeSync();
+  }
+  return names;
+}
 
 /** What stands directly in an open folder, by kind. */
 export function entriesOf(folder: number): readonly Dirent[] {

@@ -4,27 +4,32 @@ import {
   closeSync,
   lchownSync,
   mkdirSync,
-  readdirSync,
   rmdirSync,
   symlinkSync,
   unlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname } from 'node:path';
 import type { roleRoutes } from '@vaquero/contracts';
 import { codeOf, enter, inFolder, openFolder } from '../descriptors/beneath.ts';
+import { entriesOf } from '../descriptors/list-beneath.ts';
 
-/** Paths of all files and links of a tree. */
+/** Paths of all files and links of a tree, each folder entered from the one above. A commit is no deeper than is built. */
 export function listTree(root: string): readonly string[] {
   const paths: string[] = [];
-  const open = [''];
-  for (let at = open.pop(); at !== undefined; at = open.pop()) {
-    for (const entry of readdirSync(join(root, at), { withFileTypes: true })) {
-      const path = at === '' ? entry.name : `${at}/${entry.name}`;
-      if (entry.isDirectory()) open.push(path);
-      else paths.push(path);
+  const walk = (folder: number, at: string): void => {
+    try {
+      for (const entry of entriesOf(folder)) {
+        const path = at === '' ? entry.name : `${at}/${entry.name}`;
+        const inner = entry.isDirectory() ? enter(folder, entry.name) : null;
+        if (typeof inner === 'number') walk(inner, path);
+        else paths.push(path);
+      }
+    } finally {
+      closeSync(folder);
     }
-  }
+  };
+  walk(openFolder(root), '');
   return paths;
 }
 

@@ -1,7 +1,8 @@
 import { Readable } from 'node:stream';
 import { cleanPath, isReusable, matchesPath, type RecipeStep, stepsBefore } from '@vaquero/core';
 import type { BuildAt } from '../builds/build-at.ts';
-import { placesIn, writtenPaths } from '../builds/step-sight.ts';
+import { placesIn } from '../builds/places.ts';
+import { writtenPaths } from '../builds/step-sight.ts';
 import { inTree, mustEndWell } from './in-tree.ts';
 
 /** Folders that were made in a tree for mounts to stand on. */
