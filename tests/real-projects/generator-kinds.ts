@@ -1,6 +1,20 @@
 import { execa } from 'execa';
 import { type Kind, landmark, page } from './kind.ts';
 
+/** A project of a few files of its own, with the lock file that npm makes of them. */
+const written = (
+  name: string,
+  site: string,
+  files: Readonly<Record<string, string | object>>,
+): Kind => ({
+  name,
+  becomes: { site },
+  make: async (at) => {
+    at.write(files);
+    await at.lock('npm');
+  },
+});
+
 /** Sites that a generator of npm writes. */
 export const generatorKinds: readonly Kind[] = [
   {
@@ -46,105 +60,70 @@ export const generatorKinds: readonly Kind[] = [
       await at.lock('npm');
     },
   },
-  {
-    name: 'astro',
-    becomes: { site: 'dist' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'timetable',
-          type: 'module',
-          scripts: { build: 'astro build' },
-          dependencies: { astro: '5.10.1' },
-        },
-        'astro.config.mjs':
-          "import { defineConfig } from 'astro/config';\nexport default defineConfig({});\n",
-        'src/pages/index.astro': `---\n---\n<html lang="en"><body><h1>${landmark}</h1></body></html>\n`,
-      });
-      await at.lock('npm');
+  written('astro', 'dist', {
+    'package.json': {
+      name: 'timetable',
+      type: 'module',
+      scripts: { build: 'astro build' },
+      dependencies: { astro: '5.10.1' },
     },
-  },
-  {
-    name: 'sveltekit, static',
-    becomes: { site: 'build' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'timetable',
-          private: true,
-          type: 'module',
-          scripts: { build: 'vite build', prepare: 'svelte-kit sync || echo' },
-          devDependencies: {
-            '@sveltejs/adapter-static': '3.0.8',
-            '@sveltejs/kit': '2.22.2',
-            '@sveltejs/vite-plugin-svelte': '5.1.0',
-            svelte: '5.35.2',
-            vite: '6.3.5',
-          },
-        },
-        'svelte.config.js':
-          "import adapter from '@sveltejs/adapter-static';\nexport default { kit: { adapter: adapter() } };\n",
-        'vite.config.js':
-          "import { sveltekit } from '@sveltejs/kit/vite';\nexport default { plugins: [sveltekit()] };\n",
-        'src/app.html':
-          '<!doctype html><html lang="en"><head>%sveltekit.head%</head><body>%sveltekit.body%</body></html>',
-        'src/routes/+layout.js': 'export const prerender = true;\n',
-        'src/routes/+page.svelte': `<h1>${landmark}</h1>\n`,
-      });
-      await at.lock('npm');
+    'astro.config.mjs':
+      "import { defineConfig } from 'astro/config';\nexport default defineConfig({});\n",
+    'src/pages/index.astro': `---\n---\n<html lang="en"><body><h1>${landmark}</h1></body></html>\n`,
+  }),
+  written('sveltekit, static', 'build', {
+    'package.json': {
+      name: 'timetable',
+      private: true,
+      type: 'module',
+      scripts: { build: 'vite build', prepare: 'svelte-kit sync || echo' },
+      devDependencies: {
+        '@sveltejs/adapter-static': '3.0.8',
+        '@sveltejs/kit': '2.22.2',
+        '@sveltejs/vite-plugin-svelte': '5.1.0',
+        svelte: '5.35.2',
+        vite: '6.3.5',
+      },
     },
-  },
-  {
-    name: 'nuxt, generated',
-    becomes: { site: '.output/public' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'timetable',
-          private: true,
-          type: 'module',
-          scripts: { build: 'nuxt build', generate: 'nuxt generate' },
-          dependencies: { nuxt: '4.5.2', vue: '^3.5.17', 'vue-router': '*' },
-        },
-        '.nvmrc': '22\n',
-        'nuxt.config.ts': 'export default defineNuxtConfig({ telemetry: false });\n',
-        'app.vue': `<template><h1>${landmark}</h1></template>\n`,
-      });
-      await at.lock('npm');
+    'svelte.config.js':
+      "import adapter from '@sveltejs/adapter-static';\nexport default { kit: { adapter: adapter() } };\n",
+    'vite.config.js':
+      "import { sveltekit } from '@sveltejs/kit/vite';\nexport default { plugins: [sveltekit()] };\n",
+    'src/app.html':
+      '<!doctype html><html lang="en"><head>%sveltekit.head%</head><body>%sveltekit.body%</body></html>',
+    'src/routes/+layout.js': 'export const prerender = true;\n',
+    'src/routes/+page.svelte': `<h1>${landmark}</h1>\n`,
+  }),
+  written('nuxt, generated', '.output/public', {
+    'package.json': {
+      name: 'timetable',
+      private: true,
+      type: 'module',
+      scripts: { build: 'nuxt build', generate: 'nuxt generate' },
+      dependencies: { nuxt: '4.5.2', vue: '^3.5.17', 'vue-router': '*' },
     },
-  },
-  {
-    name: 'vitepress in docs/, beside a library',
-    becomes: { site: 'docs/.vitepress/dist' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'tides',
-          type: 'module',
-          scripts: { build: 'echo the library', 'docs:build': 'vitepress build docs' },
-          devDependencies: { vitepress: '1.6.3' },
-        },
-        'docs/.vitepress/config.mts': `export default { title: '${landmark}' };\n`,
-        'docs/index.md': `# ${landmark}\n`,
-      });
-      await at.lock('npm');
+    '.nvmrc': '22\n',
+    'nuxt.config.ts': 'export default defineNuxtConfig({ telemetry: false });\n',
+    'app.vue': `<template><h1>${landmark}</h1></template>\n`,
+  }),
+  written('vitepress in docs/, beside a library', 'docs/.vitepress/dist', {
+    'package.json': {
+      name: 'tides',
+      type: 'module',
+      scripts: { build: 'echo the library', 'docs:build': 'vitepress build docs' },
+      devDependencies: { vitepress: '1.6.3' },
     },
-  },
-  {
-    name: 'eleventy',
-    becomes: { site: '_site' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'timetable',
-          scripts: { build: 'eleventy' },
-          devDependencies: { '@11ty/eleventy': '3.1.8' },
-        },
-        'index.md': `# ${landmark}\n`,
-      });
-      await at.lock('npm');
+    'docs/.vitepress/config.mts': `export default { title: '${landmark}' };\n`,
+    'docs/index.md': `# ${landmark}\n`,
+  }),
+  written('eleventy', '_site', {
+    'package.json': {
+      name: 'timetable',
+      scripts: { build: 'eleventy' },
+      devDependencies: { '@11ty/eleventy': '3.1.8' },
     },
-  },
+    'index.md': `# ${landmark}\n`,
+  }),
   {
     name: 'hexo',
     becomes: { site: 'public' },
@@ -154,42 +133,28 @@ export const generatorKinds: readonly Kind[] = [
       await at.lock('npm');
     },
   },
-  {
-    name: 'parcel',
-    becomes: { site: 'dist' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'timetable',
-          scripts: { build: 'parcel build src/index.html' },
-          devDependencies: { parcel: '2.15.4' },
-        },
-        'src/index.html': `<!doctype html><html lang="en"><title>Sailings</title><link rel="stylesheet" href="style.css"><h1>${landmark}</h1></html>`,
-        'src/style.css': 'h1 { color: teal }\n',
-      });
-      await at.lock('npm');
+  written('parcel', 'dist', {
+    'package.json': {
+      name: 'timetable',
+      scripts: { build: 'parcel build src/index.html' },
+      devDependencies: { parcel: '2.15.4' },
     },
-  },
-  {
-    name: 'webpack',
-    becomes: { site: 'dist' },
-    make: async (at) => {
-      at.write({
-        'package.json': {
-          name: 'timetable',
-          scripts: { build: 'webpack --mode production' },
-          devDependencies: {
-            webpack: '5.99.9',
-            'webpack-cli': '6.0.1',
-            'html-webpack-plugin': '5.6.3',
-          },
-        },
-        'webpack.config.js': `const Html = require('html-webpack-plugin');\nmodule.exports = { plugins: [new Html({ title: '${landmark}' })] };\n`,
-        'src/index.js': 'document.body.append("sailings");\n',
-      });
-      await at.lock('npm');
+    'src/index.html': `<!doctype html><html lang="en"><title>Sailings</title><link rel="stylesheet" href="style.css"><h1>${landmark}</h1></html>`,
+    'src/style.css': 'h1 { color: teal }\n',
+  }),
+  written('webpack', 'dist', {
+    'package.json': {
+      name: 'timetable',
+      scripts: { build: 'webpack --mode production' },
+      devDependencies: {
+        webpack: '5.99.9',
+        'webpack-cli': '6.0.1',
+        'html-webpack-plugin': '5.6.3',
+      },
     },
-  },
+    'webpack.config.js': `const Html = require('html-webpack-plugin');\nmodule.exports = { plugins: [new Html({ title: '${landmark}' })] };\n`,
+    'src/index.js': 'document.body.append("sailings");\n',
+  }),
   {
     name: 'rsbuild',
     becomes: { site: 'dist' },

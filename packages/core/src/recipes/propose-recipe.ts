@@ -1,4 +1,4 @@
-import { below, type CommitView, type FolderView, viewBelow } from './commit-view.ts';
+import { below, type CommitView, viewBelow } from './commit-view.ts';
 import { findGenerator, isOwnWork } from './generators.ts';
 import { workspacesOf } from './package-manager.ts';
 import {
@@ -42,7 +42,7 @@ export function proposeRecipe(view: CommitView): Proposal {
     return none([
       `${near} is there, but what is read is vaquero.yaml in the project’s folder: rename it`,
     ]);
-  const own = siteIn(view, view, '');
+  const own = siteIn(view, '');
   if (own !== null) return proposed(withNode(own, view));
   const inside = sitesInside(view).map((one) => ({ ...one, ...withNode(one, view) }));
   const [first] = inside;
@@ -89,8 +89,8 @@ const usesNode = /\b(?:npm|pnpm|yarn|node)\b/;
  * The site of a folder of the view, if it shows one. A package that runs something is built by that; a generator of
  * another language by its command; pages that stand there are published as they are.
  */
-function siteIn(view: CommitView, whole: FolderView, folder: string): Concluded | null {
-  const here = viewBelow(whole, folder);
+function siteIn(view: CommitView, folder: string): Concluded | null {
+  const here = viewBelow(view, folder);
   const own = here.packages[''];
   const found = findGenerator(here);
   const script = own === undefined ? null : siteScript(own, found?.generator);
@@ -149,7 +149,7 @@ function sitesInside(view: CommitView): readonly (Candidate & Concluded)[] {
   for (const folder of folders) {
     const here = viewBelow(view, folder);
     const isSite = findGenerator(here) !== undefined || here.paths.includes('index.html');
-    const one = isSite ? siteIn(view, view, folder) : null;
+    const one = isSite ? siteIn(view, folder) : null;
     if (one !== null) sites.push({ name: folder, ...one });
     if (sites.length === mostSites) break;
   }
