@@ -1,4 +1,5 @@
 import assert from 'node:assert/strict';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, evidenceRoutes, recipeRoutes } from '@vaquero/contracts';
@@ -203,4 +204,24 @@ test('what a promotion lets in is named before it asks, and a statement is held 
   assert.equal(JSON.parse(text).site.files.length, 1);
   const none = await vaquero('manifest', 'timetable', '7', manifest ?? '');
   assert.equal(none.code, 3);
+  const refused: readonly (readonly [string[], RegExp])[] = [
+    [['manifest', 'timetable', '1', '/nonexistent/m.json'], /cannot be written \(ENOENT\)/],
+    [['accept-recipe', 'timetable', '--tool', 'node=abc'], /takes a line, such as node=22/],
+    [['accept-recipe', 'timetable', '--network', 'pages=on'], /STEP=none or STEP=out/],
+    [['accept-recipe', 'timetable', '--given', 'MAP_KEY'], /takes STEP=NAME,NAME/],
+    [['check-provenance', manifest ?? '', '--key', manifest ?? ''], /is no signed statement/],
+  ];
+  for (const [args, said] of refused) {
+    const end = await vaquero(...args);
+    assert.equal(end.code, 2, args.join(' '));
+    assert.match(end.err, said);
+  }
+  const { out } = await vaquero('provenance', 'timetable', '1');
+  writeFileSync(statement ?? '', out);
+  const badKey = await vaquero('check-provenance', statement ?? '', '--key', statement ?? '');
+  assert.deepEqual([badKey.code, /is no public key/.test(badKey.err)], [2, true]);
+  writeFileSync(key ?? '', (await vaquero('signing-key')).out);
+  const holds = ['check-provenance', statement ?? '', '--key', key ?? '', '--manifest'];
+  assert.equal((await vaquero(...holds, manifest ?? '')).code, 0);
+  assert.equal((await vaquero(...holds, key ?? '')).code, 3);
 });

@@ -145,3 +145,30 @@ test('steps to come are drawn, an overtaken build says by which, and evidence st
   await page.goto(`${service.origin}/p/timetable/builds`);
   await page.getByText('by the recipe rules').first().waitFor();
 });
+
+test('of several sites one is taken with a press, failing tests are left out with another, and what comes in is named', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  const site = (name: string) => ({
+    [`sites/${name}/package.json`]: JSON.stringify({
+      name,
+      scripts: {
+        build: `mkdir -p dist && echo '<a href="gone.html">${name}</a>' > dist/index.html`,
+        test: 'echo low tide; exit 3',
+      },
+    }),
+    [`sites/${name}/index.html`]: 'the source',
+  });
+  await made.push('Two sites', { 'package.json': '{}', ...site('desk'), ...site('signs') });
+  await page.goto(`${service.origin}/p/timetable/builds/1`);
+  await page.getByText('The repository has 2 sites').waitFor();
+  await page.getByRole('button', { name: 'Take sites/signs and build again' }).click();
+  await page.getByRole('heading', { level: 1, name: /^Build 2 failed/ }).waitFor();
+  await page.getByRole('button', { name: 'Leave the tests out and build again' }).click();
+  await page.getByRole('heading', { level: 1, name: /^Build 3 passed.*live in staging/ }).waitFor();
+  await page.goto(`${service.origin}/p/timetable`);
+  await page.getByRole('button', { name: 'Promote…' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByText('1 warning').waitFor();
+  await sheet.getByText('refers to gone.html, which is not there').waitFor();
+});

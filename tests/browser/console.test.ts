@@ -33,6 +33,7 @@ test('promote, see it live, roll back with a reason, lift the hold: all in the c
   await page.getByRole('button', { name: 'Promote…' }).click();
   const sheet = page.getByRole('dialog');
   await sheet.getByText('The very bytes that are in staging move. Nothing is built.').waitFor();
+  await sheet.getByText('nothing was found against it').waitFor();
   await sheet.getByRole('button', { name: 'Promote 1 to production' }).click();
   await page
     .getByRole('heading', {

@@ -21,10 +21,13 @@ test('every kind of project goes live rightly at its first push, or says why not
   timeout: 3_600_000,
 }, async (t) => {
   const missing = [...new Set(chosen.flatMap((kind) => kind.debian ?? []))];
-  if (missing.length > 0)
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  if (missing.length > 0) {
+    await execa('apt-get', ['update', '-qq'], { env });
     await execa('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], {
-      env: { DEBIAN_FRONTEND: 'noninteractive' },
+      env,
     });
+  }
   const service = await startTestService(t, {
     environment: { VAQUERO_RUNNER_SLOTS: '2', VAQUERO_RUNNER_UIDS: '3400000-3400399' },
   });

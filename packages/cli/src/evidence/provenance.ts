@@ -1,4 +1,4 @@
-import { createHash, createPublicKey, verify } from 'node:crypto';
+import { createHash, createPublicKey, type KeyObject, verify } from 'node:crypto';
 import { readFile, writeFile } from 'node:fs/promises';
 import { evidenceRoutes } from '@vaquero/contracts';
 import { z } from 'zod';
@@ -30,7 +30,9 @@ export async function writeManifest(
   const { artifact, text } = await context.client.call(evidenceRoutes.manifestRoute, {
     params: { project, build },
   });
-  await writeFile(file, text);
+  await writeFile(file, text).catch((error: NodeJS.ErrnoException) => {
+    throw new Misuse(`${file} cannot be written (${error.code}): name a file in a folder of yours`);
+  });
   give(context, { artifact, file }, () =>
     context.io.out(`${file} is the manifest of artifact ${artifact}.`),
   );
@@ -67,6 +69,15 @@ const statement = z.looseObject({
   }),
 });
 
+function keyOf(path: string, bytes: Buffer): KeyObject {
+  try {
+    return createPublicKey(bytes);
+  } catch {
+    // What OpenSSL says of it names no file and helps nobody.
+    throw new Misuse(`${path} is no public key: vaquero signing-key writes one`);
+  }
+}
+
 function envelopeOf(path: string, bytes: Buffer): Envelope {
   let value: unknown;
   try {
@@ -98,7 +109,7 @@ export async function checkProvenance(
     path,
     await readNamed(path, `vaquero provenance PROJECT BUILD > ${path}`),
   );
-  const publicKey = createPublicKey(await readNamed(key, `vaquero signing-key > ${key}`));
+  const publicKey = keyOf(key, await readNamed(key, `vaquero signing-key > ${key}`));
   const payload = Buffer.from(envelope.payload, 'base64');
   const bytes = evidenceRoutes.signedBytes(envelope.payloadType, payload);
   const isSigned = envelope.signatures.some(({ sig }) =>

@@ -65,10 +65,11 @@ function stepsOf({ network, given, caches }: RecipeFields): NonNullable<Wishes['
 
 function toolsOf({ tool }: RecipeFields): NonNullable<Wishes['tools']> {
   return Object.fromEntries(
-    pairs('--tool', 'NAME=VERSION', tool).map(([name, version]) => [
-      name,
-      version === '' ? null : name === 'node' ? Number(version) : version,
-    ]),
+    pairs('--tool', 'NAME=VERSION', tool).map(([name, version]) => {
+      if (name === 'node' && !/^\d*$/.test(version))
+        throw new Misuse(`--tool node takes a line, such as node=22, not "${version}"`);
+      return [name, version === '' ? null : name === 'node' ? Number(version) : version];
+    }),
   );
 }
 
