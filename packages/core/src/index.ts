@@ -146,7 +146,7 @@ export { cleanPath, fixedPart, isPattern, matchesName, matchesPath } from './rec
 export { installerFor } from './recipes/installing.ts';
 export { type GraphFault, orderSteps } from './recipes/order-steps.ts';
 export { managerFiles } from './recipes/package-manager.ts';
-export { programsOf, toolsFor } from './recipes/programs.ts';
+export { programsOf, toolsFor, toolsOfRecipe } from './recipes/programs.ts';
 export {
   type Candidate,
   type Proposal,

@@ -2,6 +2,7 @@ import type { SiteFolder } from '../artifacts/site-folders.ts';
 import type { Digest } from '../digest.ts';
 import type { Finding } from '../evidence/finding.ts';
 import type { DocumentFault } from '../refusal.ts';
+import { shellWord } from '../shell-word.ts';
 
 /** How a step's process ended, when it did not end well. */
 export type StepEnd =
@@ -101,7 +102,7 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         next:
           failure.candidates === undefined || failure.candidates.length === 0
             ? 'Commit a vaquero.yaml that names the steps and the folder they write, or says serve: nothing.'
-            : `Take one (vaquero accept-recipe PROJECT --candidate ${failure.candidates[0]}), or make a project for each with that folder.`,
+            : `Take one (vaquero accept-recipe PROJECT --candidate ${shellWord(failure.candidates[0] ?? '')}), or make a project for each with that folder.`,
       };
     case 'recipe-invalid':
       return {
@@ -307,7 +308,7 @@ function folderAdvice(folders: readonly SiteFolder[]): string {
   const [first] = folders;
   if (first === undefined) return 'Look in the log whether the steps wrote anything.';
   return first.committed === true
-    ? `If ${quoted(first.folder)} is what you mean to publish, name it (vaquero accept-recipe PROJECT --site ${first.folder}); otherwise look in the log what the steps wrote.`
+    ? `If ${quoted(first.folder)} is what you mean to publish, name it (vaquero accept-recipe PROJECT --site ${shellWord(first.folder)}); otherwise look in the log what the steps wrote.`
     : `Set serve.site to ${quoted(first.folder)} and build again.`;
 }
 

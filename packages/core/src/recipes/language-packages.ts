@@ -1,3 +1,4 @@
+import { shellWord } from '../shell-word.ts';
 import { below, type FolderView } from './commit-view.ts';
 import { plainStep, type RecipeStep } from './recipe.ts';
 
@@ -57,15 +58,16 @@ function python(folder: string, file: string, text: string): LanguagePackages {
   // What is installed from the repository itself, nobody has said.
   const isClosed = isList && !/^\s*(?:-e|--editable|\.|\/|file:)|\.whl\b|@ file:/m.test(text);
   const venv = below(folder, '.venv');
+  const pip = `${shellWord(`${venv}/bin/pip`)} install --disable-pip-version-check`;
   return {
     steps: [
       plainStep({
         name: 'packages',
         run: [
-          `python3 -m venv --system-site-packages ${venv}`,
+          `python3 -m venv --system-site-packages ${shellWord(venv)}`,
           isList
-            ? `${venv}/bin/pip install --disable-pip-version-check -r ${path}`
-            : `${venv}/bin/pip install --disable-pip-version-check ./${path.replace(/\/?pyproject\.toml$/, '') || '.'}`,
+            ? `${pip} -r ${shellWord(path)}`
+            : `${pip} ${shellWord(`./${path.replace(/\/?pyproject\.toml$/, '')}`)}`,
         ],
         network: 'out',
         caches: ['~/.cache/pip'],
@@ -75,7 +77,7 @@ function python(folder: string, file: string, text: string): LanguagePackages {
     ],
     // A program of the machine's names the machine's Python in its first line: run as a module it finds both.
     command: (place, command) =>
-      `. ${upTo(place)}${venv}/bin/activate && ${command.replace(/^[\w-]+/, (program) => `python3 -m ${modules[program] ?? program}`)}`,
+      `. ${shellWord(`${upTo(place)}${venv}/bin/activate`)} && ${command.replace(/^[\w-]+/, (program) => `python3 -m ${modules[program] ?? program}`)}`,
     sets: {},
     because: [`${path} is there, so pip installs what it names into ${venv}`],
     warnings: [],
@@ -91,8 +93,8 @@ function listsBeside(path: string): readonly string[] {
 
 /** Gems of the commit's own, before those that the machine has: what these satisfy is not fetched. */
 function withGems(folder: string): string {
-  const gems = `$PWD/${folder}`;
-  return `export GEM_HOME="${gems}" GEM_PATH="${gems}:$(ruby -e 'puts Gem.default_path.join(":")')" && `;
+  const gems = `"$PWD"/${shellWord(folder)}`;
+  return `export GEM_HOME=${gems} GEM_PATH=${gems}:"$(ruby -e 'puts Gem.default_path.join(":")')" && `;
 }
 
 function ruby(folder: string, lock: string): LanguagePackages {

@@ -1,3 +1,4 @@
+import { shellWord } from '../shell-word.ts';
 import { below, type FolderView, type PackageView } from './commit-view.ts';
 import { matchesPath } from './glob.ts';
 import type { Tools } from './recipe.ts';
@@ -86,7 +87,7 @@ function npm(view: FolderView, lock: string | null, base: Base): Manager {
     install: lock === null ? 'npm install --no-audit --no-fund' : 'npm ci --no-audit --no-fund',
     script: (script, workspace) => {
       const run = script === 'test' ? 'npm test' : `npm run ${script}`;
-      return workspace === null ? run : `${run} --workspace ${workspace.folder}`;
+      return workspace === null ? run : `${run} --workspace ${shellWord(workspace.folder)}`;
     },
     tools: {},
     sets: {},
@@ -106,7 +107,7 @@ function pnpm(view: FolderView, version: string | null, lock: string | null, bas
     script: (script, workspace) =>
       workspace === null
         ? `pnpm run ${script}`
-        : `pnpm --filter "./${workspace.folder}" run ${script}`,
+        : `pnpm --filter ${shellWord(`./${workspace.folder}`)} run ${script}`,
     tools: { pnpm: version ?? line },
     sets: {},
     cache: '~/.local/share/pnpm',
@@ -141,7 +142,7 @@ function lineOf(metadata: string | undefined): string {
 const yarnScript: Manager['script'] = (script, workspace) =>
   workspace === null
     ? `yarn run ${script}`
-    : `yarn workspace ${workspace.name ?? workspace.folder} run ${script}`;
+    : `yarn workspace ${shellWord(workspace.name ?? workspace.folder)} run ${script}`;
 
 function firstYarn(
   view: FolderView,

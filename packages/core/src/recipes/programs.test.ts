@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { programsOf, toolsFor } from './programs.ts';
+import { programsOf, toolsFor, toolsOfRecipe } from './programs.ts';
 
 test('the programs that commands start are told from words, texts and files of the project', () => {
   const cases: readonly (readonly [string, string[]])[] = [
@@ -32,4 +32,22 @@ test('a step hangs on its own programs and on those that scripts start unsaid', 
     system: 'Debian',
     node: '20',
   });
+});
+
+test('the tools of a recipe are those that any of its steps uses', () => {
+  const tools = {
+    system: 'linux',
+    node: '20.1.0',
+    hugo: '0.111.3',
+    mkdocs: '1.4.2',
+    ruby: '3.1.2',
+  };
+  const recipe = { steps: [{ run: ['hugo'] }, { run: ['mkdocs build'] }] };
+  assert.deepEqual(toolsOfRecipe(recipe, tools), {
+    system: 'linux',
+    node: '20.1.0',
+    hugo: '0.111.3',
+    mkdocs: '1.4.2',
+  });
+  assert.deepEqual(toolsOfRecipe({ steps: [] }, tools), { system: 'linux', node: '20.1.0' });
 });

@@ -42,6 +42,14 @@ function firstProgram(words: readonly string[]): string | null {
 /** Tools whose versions count for every step, since scripts start them without its commands saying so. */
 const always = ['system', 'node', 'npm', 'git', 'python3'];
 
+/** Of the versions that are known those that a recipe's steps use. */
+export function toolsOfRecipe(
+  { steps }: { readonly steps: readonly Pick<RecipeStep, 'run'>[] },
+  tools: Readonly<Record<string, string>>,
+): Readonly<Record<string, string>> {
+  return Object.assign(toolsFor({ run: [] }, tools), ...steps.map((step) => toolsFor(step, tools)));
+}
+
 /** Of the versions that are known those that a step's result hangs on. */
 export function toolsFor(
   step: Pick<RecipeStep, 'run'>,

@@ -257,9 +257,32 @@ test('several sites are several answers, each with the command that takes it', (
     ],
   );
   assert.deepEqual(several.candidates[0]?.recipe.steps[1]?.run, [
-    'pnpm --filter "./sites/desk" run build',
+    'pnpm --filter ./sites/desk run build',
   ]);
   assert.match(several.because[1] ?? '', /accept-recipe PROJECT --candidate sites\/desk takes it/);
+});
+
+test('names of folders are words of the commands that are proposed, whatever a commit calls them', () => {
+  const commands = (manager: Files, name: string) =>
+    propose({
+      'package.json': { workspaces: ['sites/*'] },
+      ...manager,
+      [`sites/${name}/package.json`]: vite,
+    }).recipe?.steps.at(-1)?.run;
+  assert.deepEqual(commands({ 'pnpm-lock.yaml': '' }, '$(id); x'), [
+    "pnpm --filter './sites/$(id); x' run build",
+  ]);
+  assert.deepEqual(commands({ 'package-lock.json': '' }, "pilot's"), [
+    "npm run build --workspace 'sites/pilot'\\''s'",
+  ]);
+  assert.deepEqual(
+    propose({ '-a b/requirements.txt': 'mkdocs', '-a b/mkdocs.yml': 'site_name: Harbour' }).recipe
+      ?.steps[0]?.run,
+    [
+      'python3 -m venv --system-site-packages .venv',
+      ".venv/bin/pip install --disable-pip-version-check -r './-a b/requirements.txt'",
+    ],
+  );
 });
 
 test('a project that is one folder of a repository installs by the root’s lock file', () => {

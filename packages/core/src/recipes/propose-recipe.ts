@@ -1,3 +1,4 @@
+import { shellWord } from '../shell-word.ts';
 import { below, type CommitView, viewBelow } from './commit-view.ts';
 import { findGenerator, isOwnWork } from './generators.ts';
 import { workspacesOf } from './package-manager.ts';
@@ -51,7 +52,9 @@ export function proposeRecipe(view: CommitView): Proposal {
     return {
       ...none([
         `the repository has ${inside.length} sites, and no recipe says which one this project is: ${inside.map(({ name }) => name).join(', ')}`,
-        ...inside.map(({ name }) => `vaquero accept-recipe PROJECT --candidate ${name} takes it`),
+        ...inside.map(
+          ({ name }) => `vaquero accept-recipe PROJECT --candidate ${shellWord(name)} takes it`,
+        ),
       ]),
       candidates: inside.map(({ name, recipe, because }) => ({ name, recipe, because })),
     };

@@ -41,16 +41,12 @@ interface Installing {
 function installing(view: CommitView, folder: string): Installing {
   const home = homeOf(view, folder);
   const { manager } = home;
-  const packages = Object.values(home.view.packages);
+  const packages = involved(home).flatMap((at) => home.view.packages[at] ?? []);
   const isEmpty = packages.every((one) => one.dependencies.length === 0) && !hasLock(home.view);
   if (isEmpty)
     return { home, steps: [], because: ['package.json depends on nothing'], warnings: [] };
-  const scripts = installScripts(
-    involved(home)
-      .map((at) => home.view.packages[at])
-      .filter(isThere),
-  );
-  const isLocal = involved(home).some((at) => home.view.packages[at]?.hasLocal === true);
+  const scripts = installScripts(packages);
+  const isLocal = packages.some((one) => one.hasLocal);
   const isOpen = scripts.length > 0 || isLocal || manager.writes === null;
   const manifests = involved(home).map((at) => below(at, 'package.json'));
   const step = plainStep({
@@ -80,10 +76,6 @@ function installing(view: CommitView, folder: string): Installing {
     ],
     warnings: manager.warnings,
   };
-}
-
-function isThere<T>(value: T | undefined): value is T {
-  return value !== undefined;
 }
 
 /** Builds a folder's site by a script of its package, after those of the packages beside it that it depends on. */

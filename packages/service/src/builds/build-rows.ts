@@ -1,4 +1,11 @@
-import type { BuildFailure, BuildState, Digest, Instant, Proposed } from '@vaquero/core';
+import {
+  type BuildFailure,
+  type BuildState,
+  type Digest,
+  type Instant,
+  type Proposed,
+  toolsOfRecipe,
+} from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
@@ -100,8 +107,9 @@ export async function knownBuild(
     .orderBy(desc(attempts.id))
     .limit(1);
   // A runner knows more programs from build to build: those that this one used must be the same.
+  const used = toolsOfRecipe(row.recipe?.recipe ?? { steps: [] }, row.tools ?? {});
   const now: Readonly<Record<string, string>> = newest?.tools ?? {};
-  const isSame = Object.entries(row.tools ?? {}).every(([name, version]) => now[name] === version);
+  const isSame = Object.entries(used).every(([name, version]) => now[name] === version);
   const { number, recipe } = row;
   return isSame ? { number, artifact: row.artifact as Digest | null, recipe } : null;
 }

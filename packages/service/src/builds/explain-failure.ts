@@ -15,6 +15,7 @@ import { and, desc, eq, ne } from 'drizzle-orm';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
+import { inFolder } from '../recipes/resolve-recipe.ts';
 import { readPackage } from '../recipes/view-commit.ts';
 import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
 import { type BuildRecord, lastGoodBefore, latestAttempt } from './build-rows.ts';
@@ -74,8 +75,7 @@ async function situationOf(
   const step = recipe?.steps.find((one) => one.name === name);
   if (recipe === undefined || step === undefined) return undefined;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const folders = [project.folder, step.in ?? ''].filter((part) => part !== '').join('/');
-  const path = folders === '' ? 'package.json' : `${folders}/package.json`;
+  const path = inFolder(project, step.in === null ? 'package.json' : `${step.in}/package.json`);
   const text = await fileIn(directory, build.commitId as CommitId, path, 1 << 20);
   const manager = installerFor(recipe, step.name);
   return {

@@ -8,6 +8,7 @@ import {
   mapOne,
   nameOfRef,
   readRefName,
+  toolsOfRecipe,
   usualTime,
 } from '@vaquero/core';
 import { and, asc, eq, ne } from 'drizzle-orm';
@@ -111,7 +112,10 @@ export async function viewBuild(
     usualMs: usual?.medianMs ?? null,
     usual,
     evidence,
-    tools: attempt?.tools ?? null,
+    tools:
+      attempt?.tools == null
+        ? null
+        : toolsOfRecipe(build.recipe?.recipe ?? { steps: [] }, attempt.tools),
     live: [...live],
     addresses:
       build.artifact === null

@@ -1,6 +1,13 @@
 import { sign } from 'node:crypto';
 import { evidenceRoutes, version } from '@vaquero/contracts';
-import { canonical, type Digest, type Json, provenanceStatement, type Recipe } from '@vaquero/core';
+import {
+  canonical,
+  type Digest,
+  type Json,
+  provenanceStatement,
+  type Recipe,
+  toolsOfRecipe,
+} from '@vaquero/core';
 import { sha256 } from '../audit/record.ts';
 import { type AttemptRow, type BuildRecord, stepsOf } from '../builds/build-rows.ts';
 import type { Tx } from '../database/pool.ts';
@@ -48,7 +55,7 @@ export async function makeProvenance(deps: Deps, told: Told): Promise<Provenance
     commit: build.commitId,
     recipe,
     recipeDigest: sha256(canonical(recipe as unknown as Json)),
-    tools: attempt.tools ?? {},
+    tools: toolsOfRecipe(recipe, attempt.tools ?? {}),
     given: namesRead(recipe),
     steps: steps.map((step) => ({ ...step, reusedFrom: step.reused?.build ?? null })),
     attempt: attempt.id,

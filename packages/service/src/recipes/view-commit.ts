@@ -2,6 +2,7 @@ import {
   type CommitId,
   type CommitView,
   configFiles,
+  controlFault,
   type FolderView,
   isOwnWork,
   managerFiles,
@@ -126,7 +127,8 @@ function nearPaths(paths: readonly string[]): readonly string[] {
   for (const path of paths) {
     const depth = path.split('/').length - 1;
     const folder = path.slice(0, Math.max(0, path.lastIndexOf('/')));
-    if (isOwnWork(folder)) byDepth[depth]?.push(path);
+    // A name that could end a line of a recipe is told by no proposal.
+    if (isOwnWork(folder) && controlFault(path, 'line') === null) byDepth[depth]?.push(path);
   }
   return byDepth.flat().slice(0, mostPaths);
 }
