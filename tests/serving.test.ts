@@ -87,7 +87,7 @@ test('pages come with the right type, validators and names, and are revalidated'
     [200, '', String(front.body.length)],
   );
   const post = await service.page(host, '/', {}, 'POST');
-  assert.deepEqual([post.status, post.headers.allow], [405, 'GET, HEAD']);
+  assert.deepEqual([post.status, post.headers.allow], [405, 'GET, HEAD, OPTIONS']);
   assert.deepEqual(
     [
       (await service.page(host, '/deep')).headers.location,

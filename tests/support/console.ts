@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import { after, type TestContext } from 'node:test';
+import { execa } from 'execa';
 import type { Browser, Page } from 'playwright-core';
 import { openBrowser, signIn } from '../../tools/browser.mjs';
 import { addOperator } from './people.ts';
@@ -8,9 +9,14 @@ import { startTestService, type TestService } from './service.ts';
 
 const built = new URL('../../dist/console', import.meta.url).pathname;
 
-/** One browser for the tests of a file, each with a context of its own: its start takes seconds. */
+/** One browser for the tests of a file, each with a context of its own: its start takes seconds. One that does not close is ended. */
 let browser: Promise<Browser> | null = null;
-after(async () => (await browser)?.close());
+after(async () => {
+  const closed = (await browser)?.close();
+  const late = setTimeout(() => void execa('pkill', ['-KILL', '-P', String(process.pid)]), 20_000);
+  await closed;
+  clearTimeout(late);
+});
 
 /** A page of the console, signed in as an operator; any error of the browser's fails the test. */
 export async function openConsole(

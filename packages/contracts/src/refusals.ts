@@ -283,6 +283,14 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ edge, why }) => `${edge} cannot serve the artifact: ${why}.`,
     next: () => 'Nothing moved. Ask the operator to look at that edge.',
   },
+  'immutable-changed': {
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, address, build }) =>
+      `${environment} served other bytes at ${address} (build ${build}), said never to change, within the last 30 days: browsers would keep those.`,
+    next: () =>
+      'Nothing moved. Give the file another name, or take its pattern out of serve.immutable, and build again.',
+  },
   overtaken: {
     status: 409,
     exit: 3,

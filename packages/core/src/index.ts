@@ -1,8 +1,10 @@
 export {
   encodeManifest,
   type Manifest,
+  manifestFault,
+  manifestFormats,
   manifestOf,
-  type ServingRules,
+  rulesOfManifest,
   type SiteFile,
   sizeOf,
 } from './artifacts/manifest.ts';
@@ -209,7 +211,12 @@ export {
   liveForMs,
   undoneNumbers,
 } from './releases/ledger.ts';
-export { type Answer, resolvePath } from './serving/resolve-path.ts';
+export { readAddress } from './serving/address.ts';
+export { type Answer, makeResolver, type Resolver, withQuery } from './serving/resolve-path.ts';
+export { ruleFaults } from './serving/rule-faults.ts';
+export { type AddressRules, rulesOf, type ServingRules } from './serving/serving-rules.ts';
+export { type FieldsAt, makeFields, makeImmutable } from './serving/site-headers.ts';
+export { type TriedAddress, triedAddresses } from './serving/tried-addresses.ts';
 export { terminalText } from './terminal-text.ts';
 export { callFilter } from './walls/call-filter.ts';
 export { type Processor, refusedArguments, refusedCalls } from './walls/refused-calls.ts';

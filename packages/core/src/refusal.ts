@@ -80,6 +80,11 @@ export interface RefusalFields {
     readonly why: string;
   };
   'edge-cannot-prepare': { readonly edge: string; readonly why: string };
+  'immutable-changed': {
+    readonly environment: string;
+    readonly address: string;
+    readonly build: number;
+  };
   overtaken: { readonly environment: string; readonly intake: number; readonly served: number };
   'build-not-waiting': { readonly build: number; readonly state: string };
   'attempt-over': { readonly attempt: string };

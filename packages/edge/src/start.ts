@@ -49,7 +49,8 @@ export async function startEdge({
   const directory = await closedFolder(join(config.stateDirectory, 'edge'));
   const store = join(config.stateDirectory, 'store');
   const table = await openLiveTable(store, directory);
-  const compressed = makeCompressed(store, join(directory, 'compressed'), log);
+  const verified = makeVerifiedFiles(store);
+  const compressed = makeCompressed(verified, join(directory, 'compressed'), log);
   const client = makeClient({
     address: config.api,
     headers: { authorization: `Bearer ${config.token}` },
@@ -60,7 +61,6 @@ export async function startEdge({
   const memory = makeMemory(config.memoryBytes);
   const bring = bringer === null ? null : inTurn(bringer.bring);
   const mend = bringer === null ? null : inTurn(bringer.mend);
-  const verified = makeVerifiedFiles(store);
   const serving = { table, store, memory, compressed, verified, clock, bring, mend, log };
   const api = makeTeller(client);
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });

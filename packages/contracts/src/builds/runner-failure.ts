@@ -48,6 +48,7 @@ export const runnerFailure = z.discriminatedUnion('reason', [
   z.strictObject({ reason: z.literal('output-empty'), site: text, folders }),
   z.strictObject({ reason: z.literal('entry-absent'), site: text, entry: text, folders }),
   z.strictObject({ reason: z.literal('missing-page-absent'), site: text, missing: text }),
+  z.strictObject({ reason: z.literal('sites-overlap'), site: text, path: text, other: text }),
   z.strictObject({ reason: z.literal('link-leaves'), path: text, target: text }),
   z.strictObject({ reason: z.literal('special-file'), path: text, kind: z.string().max(40) }),
   z.strictObject({ reason: z.literal('bad-name'), path: text, fault: text }),

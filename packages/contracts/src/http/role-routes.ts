@@ -301,7 +301,10 @@ export const routingEntry = z.object({
   deploy: z.number().nullable(),
   build: z.number().nullable(),
   commit: z.string().nullable(),
+  /** What was served before, for edges of earlier versions. */
   previous: z.object({ artifact: digest, until: at }).nullable(),
+  /** What was served within the last hour and may still be asked for by open pages, the newest first. */
+  earlier: z.array(z.object({ artifact: digest, until: at })).default([]),
   waitsFor: z.string(),
 });
 export type RoutingEntry = z.output<typeof routingEntry>;
@@ -338,7 +341,15 @@ export const ordersRoute = route({
   method: 'GET',
   path: '/role/orders',
   access: { in: 'role', role: 'edge' },
-  query: z.object({ instance: z.string(), revision: z.coerce.number().int() }),
+  query: z.object({
+    instance: z.string(),
+    revision: z.coerce.number().int(),
+    /** The forms of manifests that the edge reads. */
+    formats: z
+      .string()
+      .regex(/^\d{1,3}(?:,\d{1,3}){0,9}$/)
+      .default('1'),
+  }),
   body: nothing,
   reply: z.unknown(),
 });

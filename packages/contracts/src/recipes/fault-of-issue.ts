@@ -55,6 +55,7 @@ function ofUnion(issue: Extract<Issue, { code: 'invalid_union' }>): string {
   const all = issue.errors.map((each) => each[0]).filter((each) => each !== undefined);
   const own = all.find((each) => each.code !== 'invalid_type' && each.code !== 'invalid_value');
   if (own !== undefined && own.code !== 'unrecognized_keys') return faultOfIssue(own);
+  if (all.every((each) => each.message.endsWith('received undefined'))) return 'is missing';
   const ways = all.flatMap((each) => {
     if (each.code === 'invalid_type' && each.path.length === 0)
       return each.expected === 'array'

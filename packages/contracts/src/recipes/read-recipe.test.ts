@@ -46,10 +46,10 @@ test('a recipe is read, and written again says the same', () => {
 
 test('keys of the coming language are refused by name, others as unknown, each at its place', () => {
   const faults = faultsOf(
-    'steps:\n  pages:\n    run: x\nserve:\n  moved: {/a: /b}\n  site: dist\n  sites: b\n',
+    'steps:\n  pages:\n    run: x\nserve:\n  server: {run: x}\n  site: dist\n  sites: b\n',
   );
   assert.deepEqual(faults, [
-    { path: 'serve.moved', message: 'is not known yet', line: 5, column: 3 },
+    { path: 'serve.server', message: 'is not known yet', line: 5, column: 3 },
     {
       path: 'serve.sites',
       message: 'is not a key of a recipe; did you mean “site”?',
@@ -140,6 +140,45 @@ test('bad input gets its line and column', () => {
   }
 });
 
+test('rules of serving are told what is wrong with them, at their place', () => {
+  const cases: readonly (readonly [rule: string, message: string])[] = [
+    ['base: handbook', 'must be a folder of the host'],
+    ['base: /a/../b/', 'is written without . and ..'],
+    ['moved: {fahrplan: /a}', 'must be an address of the host'],
+    ['moved: {//evil: /a}', 'must be an address of the host'],
+    ['moved: {"/a/*/b": /c}', 'takes one *, as its last segment'],
+    ['moved: {"/a*": /c}', 'takes one *, as its last segment'],
+    ['moved: {/a: "/b/*"}', 'has no * for the one of its target'],
+    ['moved: {"/a/*": "/b*"}', 'leads to a target with one *'],
+    ['moved: {/a: //evil.example}', 'must lead to a path that begins with one /'],
+    ['moved: {/a: "/\\\\evil.example"}', 'must lead to a path that begins with one /'],
+    ['moved: {/a: "javascript:x"}', 'must lead to a path that begins with one /'],
+    ['moved: {/a: "/b c"}', 'leads to a target with white space'],
+    ['moved: {/a%zz: /b}', 'holds a % that stands for nothing'],
+    ['moved: {/a?b: /c}', 'is a path'],
+    ['instead: {"/a/*": index.html}', 'must be an address of the host'],
+    ['instead: {"/a/*": "/b/*"}', 'names one page'],
+    ['base: /x/, instead: {"/a/*": /x/}', 'lies outside /x/'],
+    ['headers: {"/*": {Set-Cookie: a=b}}', 'cannot be set: a site of files knows nobody'],
+    ['headers: {"/*": {transfer-encoding: chunked}}', 'cannot be set: it frames the answer'],
+    ['headers: {"/*": {Vaquero-Deploy: "1"}}', 'is kept for what Vaquero itself says'],
+    ['headers: {"/*": {"X Y": "1"}}', 'is no name of a header field'],
+    ['headers: {"/*": {X-Y: "ä"}}', 'takes up to 4,000 printable ASCII'],
+    ['headers: {"*": {X-Y: "a"}}', 'must begin with /'],
+    ['immutable: assets/**', 'must begin with /'],
+    ['site: {/print: a}', 'needs a folder for /'],
+    ['site: {/: a, /a/../b: c}', 'must be a folder of the site'],
+    ['site: {/: a, /print: a/print}', 'lies in “a”, which is published too'],
+  ];
+  for (const [rule, message] of cases) {
+    const site = rule.startsWith('site') ? '' : ', site: out';
+    const [fault] = faultsOf(`steps: {}\nserve: {${rule}${site}}\n`);
+    assert.ok(fault !== undefined, rule);
+    assert.ok(fault.message.startsWith(message), `${rule}: ${fault.message}`);
+    assert.equal(fault.line, 2, rule);
+  }
+});
+
 test('a small file cannot grow without end', () => {
   const bomb = `a: &a [x,x,x,x,x,x,x,x,x]\nb: &b [*a,*a,*a,*a,*a,*a,*a]\nc: &c [*b,*b,*b,*b,*b,*b,*b]\nserve: {site: d}\nsteps: {}\n`;
   assert.match(
@@ -203,7 +242,14 @@ steps:
 runner: [large, quiet]
 beside:
   database: {run: test/database.sh, ready: {port: 3306}, within: 20 s}
-serve: {site: dist}
+serve:
+  base: /handbook/
+  moved: {/handbook/fahrplan: /handbook/timetable, "/winter/*": "https://ferry.example/*"}
+  site: {/: dist, /print: sheets}
+  instead: {"/handbook/planner/*": /handbook/planner/}
+  missing: 404.html
+  immutable: ["/handbook/assets/**"]
+  headers: {"/handbook/fonts/*": {Access-Control-Allow-Origin: "*"}}
 `;
   const read = readRecipe(whole);
   assert.ok(read.ok, JSON.stringify(read));
@@ -214,6 +260,20 @@ serve: {site: dist}
     proposedInto: ['main'],
   });
   assert.equal(read.value.steps[1]?.withinMs, 300_000);
+  assert.deepEqual(read.value.serve, {
+    site: 'dist',
+    entry: 'index.html',
+    missing: '404.html',
+    sites: { print: 'sheets' },
+    base: '/handbook/',
+    moved: [
+      { from: '/handbook/fahrplan', to: '/handbook/timetable' },
+      { from: '/winter/*', to: 'https://ferry.example/*' },
+    ],
+    instead: [{ at: '/handbook/planner/*', page: '/handbook/planner/' }],
+    headers: [{ at: '/handbook/fonts/*', fields: { 'Access-Control-Allow-Origin': '*' } }],
+    immutable: ['/handbook/assets/**'],
+  });
 });
 
 test('the JSON Schema speaks of every key that is read', () => {

@@ -10,6 +10,8 @@ import {
   recipeFileName,
   recipeFolderName,
   refuse,
+  ruleFaults,
+  rulesOf,
 } from '@vaquero/core';
 import { closest, distance } from 'fastest-levenshtein';
 import { type Document, isNode, LineCounter, parseDocument, visit } from 'yaml';
@@ -18,20 +20,13 @@ import { faultOfIssue } from './fault-of-issue.ts';
 import { recipeOf, recipeSchema } from './recipe-schema.ts';
 
 /** Keys of the whole language that this version does not carry out yet. */
-const notKnownYet = new Set([
-  'moved',
-  'server',
-  'instead',
-  'immutable',
-  'headers',
-  'configuration',
-]);
+const notKnownYet = new Set(['server', 'configuration']);
 
 const keysAt: readonly (readonly [RegExp, readonly string[]])[] = [
   [/^$/, Object.keys(recipeSchema.shape)],
   [/^steps\.[^.]+$/, Object.keys(recipeSchema.shape.steps.unwrap().valueType.shape)],
   [/^beside\.[^.]+$/, Object.keys(recipeSchema.shape.beside.unwrap().valueType.shape)],
-  [/^serve$/, ['site', 'entry', 'missing']],
+  [/^serve$/, ['site', 'entry', 'missing', 'base', 'moved', 'instead', 'headers', 'immutable']],
   [/\.borrows$/, ['project', 'step', 'commit']],
   [/^again$/, ['cron', 'branch']],
   [/(?:^|\.)for$/, ['branch', 'tag', 'proposed-into']],
@@ -87,6 +82,7 @@ export function readRecipe(
   const recipe = recipeOf(read.data, nameOfFile(file));
   const faults = [
     ...serveFaults(read.data, file),
+    ...(recipe.serve === null ? [] : ruleFaults(rulesOf(recipe.serve))),
     ...graphFaults(recipe),
     ...(paths === null ? [] : readFaults(recipe, paths)),
   ];

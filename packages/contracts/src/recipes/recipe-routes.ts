@@ -81,6 +81,14 @@ export const recipeSeen = z.object({
       site: z.string().nullable(),
       entry: z.string(),
       missing: z.string().nullable(),
+      sites: z.record(z.string(), z.string()).exactOptional(),
+      base: z.string().exactOptional(),
+      moved: z.array(z.object({ from: z.string(), to: z.string() })).exactOptional(),
+      instead: z.array(z.object({ at: z.string(), page: z.string() })).exactOptional(),
+      headers: z
+        .array(z.object({ at: z.string(), fields: z.record(z.string(), z.string()) }))
+        .exactOptional(),
+      immutable: z.array(z.string()).exactOptional(),
     })
     .nullable(),
 });

@@ -1,4 +1,13 @@
-import { controlFault, noTools, type Parameter, type Recipe, type RefRule } from '@vaquero/core';
+import {
+  cleanPath,
+  controlFault,
+  matchesPath,
+  noTools,
+  type Parameter,
+  type Recipe,
+  type RefRule,
+  type Serve,
+} from '@vaquero/core';
 import { z } from 'zod';
 
 const inside = (text: string): boolean =>
@@ -223,6 +232,80 @@ const helperSchema = z.strictObject({
   within: span.default(20_000),
 });
 
+const address = written('line').min(1).max(1000);
+/** A value for each of some addresses. */
+function byAddress<Value extends z.ZodType>(value: Value, most: number) {
+  return z
+    .record(address, value)
+    .refine((all) => Object.keys(all).length <= most, `takes ${most} at most`);
+}
+
+/** Folders by the prefix at which each is answered; the one of all others is `/`. */
+const severalSites = z.record(address, folder).superRefine((all, context) => {
+  const issue = (key: string, message: string): void =>
+    context.addIssue({ code: 'custom', path: [key], message });
+  if (all['/'] === undefined)
+    context.addIssue({
+      code: 'custom',
+      message: 'needs a folder for /, which holds the entry page',
+    });
+  for (const key of Object.keys(all))
+    if (key !== '/' && !/^(?:\/(?!\.{1,2}(?:\/|$))[^/?#%*\\]+)+$/.test(key))
+      issue(key, 'must be a folder of the site, such as /print');
+  for (const [key, inner] of Object.entries(all)) {
+    const outer = Object.entries(all).find(
+      ([at, one]) => at !== key && matchesPath(one, cleanPath(inner)),
+    );
+    if (outer !== undefined)
+      issue(
+        key,
+        `lies in “${outer[1]}”, which is published too; name folders that lie beside each other`,
+      );
+  }
+});
+
+const serveFields = z.strictObject({
+  site: z
+    .union([folder, severalSites])
+    .describe('The folder that is published, or several by the prefix of their addresses.'),
+  entry: path.default('index.html').describe('The page of a folder.'),
+  missing: path.nullable().default(null).describe('The page that answers with 404.'),
+  base: address.default('/').describe('The folder of the host that the site is built for.'),
+  moved: byAddress(address, 2000)
+    .default({})
+    .describe('Old addresses and where they lead (308); * stands for the rest of both.'),
+  instead: byAddress(address, 64)
+    .default({})
+    .describe('Pages that answer addresses which the site does not have (200).'),
+  headers: byAddress(z.record(z.string().min(1).max(100), z.string().max(4000)), 64)
+    .default({})
+    .describe('Header fields by patterns of addresses; all that match, the later wins.'),
+  immutable: oneOrMore(address, 64)
+    .default([])
+    .describe('Patterns of files that never change under their address: kept for a year.'),
+});
+
+/** What is served as core knows it: what is not said is left out. */
+function serveOf(said: z.output<typeof serveFields>): Serve {
+  const { site, entry, missing, base, moved, instead, headers, immutable } = said;
+  const { '/': main = null, ...others } = typeof site === 'string' ? { '/': site } : site;
+  const further = Object.entries(others).map(([at, from]) => [at.slice(1), from] as const);
+  const movedFrom = Object.entries(moved).map(([from, to]) => ({ from, to }));
+  const standsAt = Object.entries(instead).map(([at, page]) => ({ at, page }));
+  const fieldsAt = Object.entries(headers).map(([at, fields]) => ({ at, fields }));
+  return {
+    site: main,
+    entry,
+    missing,
+    ...(further.length === 0 ? {} : { sites: Object.fromEntries(further) }),
+    ...(base === '/' ? {} : { base }),
+    ...(movedFrom.length === 0 ? {} : { moved: movedFrom }),
+    ...(standsAt.length === 0 ? {} : { instead: standsAt }),
+    ...(fieldsAt.length === 0 ? {} : { headers: fieldsAt }),
+    ...(immutable.length === 0 ? {} : { immutable }),
+  };
+}
+
 /** A recipe as written: what this version knows of the language. Unknown keys are refused by name. */
 export const recipeSchema = z.strictObject({
   recipe: recipeName.nullable().default(null).describe('Its name; left out, that of its file.'),
@@ -254,14 +337,7 @@ export const recipeSchema = z.strictObject({
   steps: z.record(stepName, stepSchema).default({}),
   beside: z.record(stepName, helperSchema).default({}).describe('Helpers, by name.'),
   serve: z
-    .union([
-      z.literal('nothing'),
-      z.strictObject({
-        site: folder,
-        entry: path.default('index.html'),
-        missing: path.nullable().default(null),
-      }),
-    ])
+    .union([z.literal('nothing'), serveFields])
     .nullable()
     .default(null)
     .describe('What is published, or nothing; a further recipe without it makes evidence only.'),
@@ -273,7 +349,7 @@ export function recipeOf(written: z.output<typeof recipeSchema>, otherwise = 'si
   return {
     name: name ?? otherwise,
     ...rest,
-    serve: serve === 'nothing' ? null : serve,
+    serve: serve === 'nothing' || serve === null ? null : serveOf(serve),
     steps: Object.entries(steps).map(([step, { within, params, borrows, ...fields }]) => ({
       name: step,
       ...fields,

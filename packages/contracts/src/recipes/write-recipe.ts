@@ -1,12 +1,13 @@
-import type {
-  Borrowing,
-  Helper,
-  Parameter,
-  Recipe,
-  RecipeStep,
-  RefRule,
-  Serve,
-  Tools,
+import {
+  type Borrowing,
+  type Helper,
+  type Parameter,
+  type Recipe,
+  type RecipeStep,
+  type RefRule,
+  rulesOf,
+  type Serve,
+  type Tools,
 } from '@vaquero/core';
 import { stringify } from 'yaml';
 
@@ -39,11 +40,29 @@ function toolsOf(tools: Tools): Readonly<Record<string, unknown>> {
   return said.length === 0 ? {} : { tools: Object.fromEntries(said) };
 }
 
-function serveOf({ site, entry, missing }: Serve): unknown {
+function serveOf({ site, sites, entry, missing, ...rules }: Serve): unknown {
+  const { base, moved, instead, headers, immutable } = rulesOf({ entry, missing, ...rules });
+  const further = Object.entries(sites ?? {}).map(([at, folder]) => [`/${at}`, folder]);
+  const pairs = (key: string, all: readonly (readonly [string, unknown])[]): object =>
+    all.length === 0 ? {} : { [key]: Object.fromEntries(all) };
   return {
-    site,
+    ...(base === '/' ? {} : { base }),
+    ...pairs(
+      'moved',
+      moved.map(({ from, to }) => [from, to]),
+    ),
+    site: further.length === 0 ? site : { '/': site, ...Object.fromEntries(further) },
+    ...pairs(
+      'instead',
+      instead.map(({ at, page }) => [at, page]),
+    ),
     ...(entry === 'index.html' ? {} : { entry }),
     ...(missing === null ? {} : { missing }),
+    ...some('immutable', immutable),
+    ...pairs(
+      'headers',
+      headers.map(({ at, fields }) => [at, fields]),
+    ),
   };
 }
 

@@ -1,8 +1,9 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import fc from 'fast-check';
+import { canonical } from '../audit/log-entry.ts';
 import type { Digest } from '../digest.ts';
-import { encodeManifest, manifestOf, type SiteFile, sizeOf } from './manifest.ts';
+import { encodeManifest, manifestFault, manifestOf, type SiteFile, sizeOf } from './manifest.ts';
 import { siteFolders } from './site-folders.ts';
 import { compareBytes, readSitePath, type SitePath } from './site-path.ts';
 
@@ -46,9 +47,41 @@ test('equal files give equal bytes in whatever order they are found', () => {
 
 test('a manifest is exactly these bytes, on every machine and in every version', () => {
   assert.equal(
-    encodeManifest(manifestOf([file('index.html')], { entry: 'index.html', missing: null })),
+    encodeManifest({
+      format: 1,
+      site: { files: [file('index.html')], entry: 'index.html', missing: null },
+    }),
     `{"format":1,"site":{"entry":"index.html","files":[{"digest":"${'a'.repeat(64)}","mode":420,"path":"index.html","sizeBytes":3}],"missing":null}}`,
   );
+  const second = encodeManifest(
+    manifestOf([file('index.html')], {
+      entry: 'index.html',
+      missing: '404.html',
+      base: '/desk/',
+      moved: [{ from: '/a', to: '/desk/' }],
+      instead: [{ at: '/desk/*', page: '/desk/' }],
+      headers: [{ at: '/*', fields: { 'X-Z': '1', 'X-A': '2' } }],
+      immutable: ['/desk/assets/**'],
+    }),
+  );
+  assert.equal(
+    second,
+    `{"configuration":null,"format":2,"server":null,"site":{"base":"/desk/","entry":"index.html","files":[{"digest":"${'a'.repeat(64)}","mode":420,"path":"index.html","sizeBytes":3}],"headers":[{"at":"/*","fields":{"X-A":"2","X-Z":"1"}}],"immutable":["/desk/assets/**"],"instead":[{"at":"/desk/*","page":"/desk/"}],"missing":"404.html","moved":[{"from":"/a","to":"/desk/"}]}}`,
+  );
+  assert.equal(second, canonical(JSON.parse(second)));
+});
+
+test('a manifest of a form or with parts that are not known is refused by name', () => {
+  const known = manifestOf([file('index.html')], { entry: 'index.html', missing: null });
+  assert.equal(manifestFault(known), null);
+  assert.equal(manifestFault({ format: 1 }), null);
+  const refused = [
+    { format: 3 },
+    { ...known, server: { files: 'x' } },
+    { ...known, configuration: {} },
+  ];
+  for (const [place, what] of ['form 3', 'a server', 'a configuration'].entries())
+    assert.match(manifestFault(refused[place] ?? known) ?? '', new RegExp(what));
 });
 
 test('a name without an honest address is refused with its own reason', () => {

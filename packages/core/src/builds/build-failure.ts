@@ -58,6 +58,13 @@ export type BuildFailure =
       readonly folders: readonly SiteFolder[];
     }
   | { readonly reason: 'missing-page-absent'; readonly site: string; readonly missing: string }
+  /** Two folders would answer at one address. */
+  | {
+      readonly reason: 'sites-overlap';
+      readonly site: string;
+      readonly path: string;
+      readonly other: string;
+    }
   | { readonly reason: 'link-leaves'; readonly path: string; readonly target: string }
   | { readonly reason: 'special-file'; readonly path: string; readonly kind: string }
   | { readonly reason: 'bad-name'; readonly path: string; readonly fault: string }
@@ -136,6 +143,12 @@ export function failureInWords(failure: BuildFailure): FailureInWords {
         what: `${quoted(failure.site)} has no page ${quoted(failure.missing)}.`,
         why: 'The recipe names it as the page for addresses that are not there.',
         next: 'Write the page, or take serve.missing out of the recipe.',
+      };
+    case 'sites-overlap':
+      return {
+        what: `${quoted(failure.path)} of ${quoted(failure.site)} lies where ${quoted(failure.other)} is published.`,
+        why: 'The recipe publishes both at that address, and only one can be answered.',
+        next: 'Take it out of the one folder, or publish the other by another prefix (serve.site).',
       };
     case 'link-leaves':
       return {

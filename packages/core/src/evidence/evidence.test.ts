@@ -96,7 +96,99 @@ test('a reference is joined to its page as browsers do', () => {
     ['a/b.html', null, 'data:text/plain,x', null],
   ];
   for (const [page, base, to, path] of cases)
-    assert.equal(targetOf(page, base, to)?.path ?? null, path, `${to} of ${page}`);
+    assert.equal(targetOf(`/${page}`, base, to)?.path ?? null, path, `${to} of ${page}`);
+});
+
+test('a page that stands in must find what it refers to from a deep address', () => {
+  const rules = { entry: 'index.html', missing: null };
+  const files = {
+    'index.html': {
+      references: [link('assets/app.js', 'asset'), link('/style.css', 'asset'), link('fares')],
+    },
+    'fares.html': {},
+    'assets/app.js': {},
+    'style.css': {},
+  };
+  const whole = anArtifact(files);
+  const manifest = manifestOf(whole.manifest.site.files, {
+    ...rules,
+    instead: [{ at: '/planner/*', page: '/' }],
+  });
+  const far = 'from /planner/deep/link; begin it with /, or give the page a base';
+  assert.deepEqual(told({ ...whole, manifest }), [
+    ['broken-asset', 'index.html', 3, `refers to assets/app.js, which is not there ${far}`],
+  ]);
+  const based = anArtifact({ ...files, 'index.html': { ...files['index.html'], base: '/' } });
+  assert.deepEqual(told({ ...based, manifest }), []);
+});
+
+test('rules that are never asked, hide, go round or lead nowhere are found', () => {
+  const whole = anArtifact({ 'index.html': {}, 'fares.html': {}, 'tours/index.html': {} });
+  const manifest = manifestOf(whole.manifest.site.files, {
+    entry: 'index.html',
+    missing: null,
+    moved: [
+      { from: '/old/*', to: '/tours/*' },
+      { from: '/old/one', to: '/fares' },
+      { from: '/fares', to: '/tours/' },
+      { from: '/a', to: '/b' },
+      { from: '/b', to: '/a' },
+      { from: '/gone', to: '/nowhere' },
+      { from: '/far/*', to: '/nowhere/*' },
+      { from: '/away', to: 'https://kettle.example/' },
+    ],
+    instead: [
+      { at: '/app/*', page: '/' },
+      { at: '/app/deep', page: '/' },
+      { at: '/tours/', page: '/' },
+      { at: '/lost/*', page: '/lost.html' },
+    ],
+  });
+  const found = inspect({ ...whole, manifest }).map((one) => `${one.rule}: ${one.message}`);
+  assert.deepEqual(found, [
+    'rule-shadowed: moved /old/one is never asked: /old/* stands before it',
+    'rule-shadowed: moved /fares hides fares.html, which nobody can reach',
+    'rule-circle: moved /a leads in a circle by /b, and does not hold',
+    'rule-circle: moved /b leads in a circle by /a, and does not hold',
+    'rule-nowhere: moved /gone leads to /nowhere, which is not there',
+    'rule-nowhere: moved /far/* leads to /nowhere/*, which is not there',
+    'rule-shadowed: instead /app/deep is never asked: /app/* stands before it',
+    'rule-shadowed: instead /tours/ is never asked: the site has that page',
+    'rule-nowhere: instead /lost/* is answered by /lost.html, which is not there',
+  ]);
+});
+
+test('a page that browsers are told to keep would outlast a rollback', () => {
+  const whole = anArtifact({
+    'index.html': {},
+    'fares.html': {},
+    'map/index.html': {},
+    'a.js': {},
+  });
+  const manifest = manifestOf(whole.manifest.site.files, {
+    entry: 'index.html',
+    missing: null,
+    headers: [
+      { at: '/fares', fields: { 'Cache-Control': 'public, max-age=600' } },
+      { at: '/a.js', fields: { 'Cache-Control': 'max-age=600' } },
+      { at: '/', fields: { 'X-Frame-Options': 'DENY' } },
+    ],
+    immutable: ['/map/**'],
+  });
+  assert.deepEqual(told({ ...whole, manifest }), [
+    [
+      'kept-long',
+      'fares.html',
+      null,
+      'is a page that browsers keep for 600 s after a move or a rollback',
+    ],
+    [
+      'kept-long',
+      'map/index.html',
+      null,
+      'is a page that browsers keep for a year after a move or a rollback',
+    ],
+  ]);
 });
 
 test('what a site must not hold, or suddenly lacks, is found', () => {

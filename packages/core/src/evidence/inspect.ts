@@ -1,6 +1,9 @@
-import type { Manifest, SiteFile } from '../artifacts/manifest.ts';
-import { resolvePath } from '../serving/resolve-path.ts';
+import { type Manifest, rulesOfManifest, type SiteFile } from '../artifacts/manifest.ts';
+import { makeResolver, type Resolver } from '../serving/resolve-path.ts';
+import { makeFields, makeImmutable } from '../serving/site-headers.ts';
+import { triedAddresses } from '../serving/tried-addresses.ts';
 import type { Finding, Severity } from './finding.ts';
+import { wrongRules } from './wrong-rules.ts';
 
 /** A place that a file of a site refers to, as it is written there. */
 export interface Reference {
@@ -62,6 +65,16 @@ export const inspectionRules = {
   'broken-asset': ['error', 'Correct the reference, or have the build write the file.'],
   'broken-link': ['warning', 'Correct the link, or write the page.'],
   'broken-anchor': ['note', 'Correct the part behind #, or give the target that id.'],
+  'rule-circle': ['error', 'Let one of the moves lead to the page that is meant.'],
+  'rule-nowhere': ['error', 'Let it lead to a page that is published, or take the rule out.'],
+  'rule-shadowed': [
+    'warning',
+    'Take it out, or let it stand before the one that takes its addresses.',
+  ],
+  'kept-long': [
+    'warning',
+    'Let browsers ask anew for pages: keep only files whose name changes with their bytes.',
+  ],
   'private-address': [
     'warning',
     'Visitors cannot reach it: use the public address, or a path of this site.',
@@ -116,6 +129,8 @@ export function inspect(inspected: Inspected): readonly Finding[] {
     ),
     ...files.flatMap((file) => ofFile(file, inspected)),
     ...brokenReferences(inspected),
+    ...wrongRules(inspected.manifest).map(({ rule, message }) => finding(rule, '', null, message)),
+    ...keptLong(inspected.manifest),
     ...caseClashes(files),
     ...ofSize(inspected),
   ];
@@ -159,12 +174,14 @@ function ofFile(file: SiteFile, { facts, late, unwritten }: Inspected): readonly
 
 function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
   const byPath = new Map<string, SiteFile>(manifest.site.files.map((file) => [file.path, file]));
-  const rules = { ...manifest.site, missing: null };
+  const rules = { ...rulesOfManifest(manifest), missing: null };
+  const resolve = makeResolver((each) => byPath.has(each), rules);
   const broken = (path: string, base: string | null, reference: Reference): Finding | null => {
-    const target = targetOf(path, base, reference.to);
+    const target = targetOf(`${rules.base}${path}`, base, reference.to);
     if (target === null) return null;
-    const answer = resolvePath((each) => byPath.has(each), rules, target.path);
-    if (answer.kind === 'absent' || answer.kind === 'malformed') {
+    const first = resolve(target.path);
+    const answer = first.kind === 'moved' && first.to.startsWith('/') ? resolve(first.to) : first;
+    if (isMissed(answer, reference.kind)) {
       const rule = reference.kind === 'asset' ? 'broken-asset' : 'broken-link';
       return finding(rule, path, reference.line, `refers to ${reference.to}, which is not there`);
     }
@@ -175,20 +192,80 @@ function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
     const said = `refers to ${reference.to}, and ${page?.path} has no ${target.anchor}`;
     return finding('broken-anchor', path, reference.line, said);
   };
+  const deep = triedAddresses(manifest).slice(1);
   return manifest.site.files.flatMap((file) => {
     const own = facts.get(file.digest);
+    const base = own?.base ?? null;
     return (own?.references ?? []).flatMap(
       (each) =>
-        unbuiltSource(file.path, own?.base ?? null, each) ??
-        broken(file.path, own?.base ?? null, each) ??
-        [],
+        unbuiltSource(file.path, base, each) ??
+        broken(file.path, base, each) ??
+        deep
+          .filter(({ path }) => path === file.path)
+          .flatMap(({ address }) => brokenFrom(resolve, file.path, base, each, address) ?? [])
+          .slice(0, 1),
     );
+  });
+}
+
+/** Whether a reference finds nothing of its kind: an asset that a page stands in for is not there. */
+function isMissed(answer: ReturnType<Resolver>, kind: Reference['kind']): boolean {
+  if (answer.kind === 'absent' || answer.kind === 'malformed') return true;
+  return kind === 'asset' && answer.kind === 'file' && answer.by === 'instead';
+}
+
+/** What a page finds from its own address, and not from one that it stands in for. */
+function brokenFrom(
+  resolve: Resolver,
+  path: string,
+  base: string | null,
+  reference: Reference,
+  address: string,
+): Finding | null {
+  const target = targetOf(address, base, reference.to);
+  if (
+    target === null ||
+    reference.to.startsWith('#') ||
+    !isMissed(resolve(target.path), reference.kind)
+  )
+    return null;
+  const rule = reference.kind === 'asset' ? 'broken-asset' : 'broken-link';
+  const message = `refers to ${reference.to}, which is not there from ${address}; begin it with /, or give the page a base`;
+  return finding(rule, path, reference.line, message);
+}
+
+/** Pages that browsers are told to keep: after a rollback visitors would still see the one that was undone. */
+function keptLong(manifest: Manifest): readonly Finding[] {
+  const rules = rulesOfManifest(manifest);
+  if (rules.headers.length === 0 && rules.immutable.length === 0) return [];
+  const fieldsAt = makeFields(rules.headers);
+  const isImmutable = makeImmutable(rules);
+  return manifest.site.files.flatMap(({ path }) => {
+    if (!path.endsWith('.html')) return [];
+    const said =
+      fieldsAt(`${rules.base}${path.replace(/(?:^|(?<=\/))index\.html$|\.html$/, '')}`).get(
+        'cache-control',
+      ) ?? '';
+    const seconds = /(?:^|[\s,])max-age=["']?(\d+)/.exec(said)?.[1];
+    const isKept =
+      isImmutable(path) ||
+      (seconds !== undefined && Number(seconds) > 0 && !/no-cache|no-store/.test(said));
+    return isKept
+      ? [
+          finding(
+            'kept-long',
+            path,
+            null,
+            `is a page that browsers keep for ${isImmutable(path) ? 'a year' : `${seconds} s`} after a move or a rollback`,
+          ),
+        ]
+      : [];
   });
 }
 
 /** A page that asks for sources is one that was written for a bundler, whether they are there or not. */
 function unbuiltSource(path: string, base: string | null, reference: Reference): Finding | null {
-  const target = targetOf(path, base, reference.to);
+  const target = targetOf(`/${path}`, base, reference.to);
   if (reference.kind !== 'asset' || target === null || !sourceEndings.test(target.path))
     return null;
   if (!/\.html?$/i.test(path)) return null;
@@ -197,11 +274,11 @@ function unbuiltSource(path: string, base: string | null, reference: Reference):
 }
 
 /**
- * Where a reference of a page leads within its own site: an absolute path and what stands behind `#`.
+ * Where a reference of the page at an address leads within its own site: an absolute path and what stands behind `#`.
  * Null for what leads elsewhere. Source: RFC 3986, sections 5.2.2 and 5.2.4.
  */
 export function targetOf(
-  page: string,
+  address: string,
   base: string | null,
   to: string,
 ): { readonly path: string; readonly anchor: string } | null {
@@ -210,8 +287,8 @@ export function targetOf(
   if (base !== null && /^(?:[a-z][a-z0-9+.-]*:|\/\/)/i.test(base)) return null;
   const [beforeHash = '', anchor = ''] = written.split('#', 2);
   const [path = ''] = beforeHash.split('?', 1);
-  const from = base === null ? `/${page}` : joined(`/${page}`, base);
-  return { path: path === '' ? `/${page}` : joined(from, path), anchor: decoded(anchor) };
+  const from = base === null ? address : joined(address, base);
+  return { path: path === '' ? address : joined(from, path), anchor: decoded(anchor) };
 }
 
 function joined(from: string, path: string): string {

@@ -1,5 +1,5 @@
 import { canonical, type Json } from '../audit/log-entry.ts';
-import { plainStep, type Recipe } from './recipe.ts';
+import { plainStep, type Recipe, type Serve } from './recipe.ts';
 
 /** One field that two recipes say differently, each side as people would write it. */
 export interface RecipeDifference {
@@ -28,6 +28,7 @@ export function recipeDifferences(ours: Recipe, theirs: Recipe): readonly Recipe
 }
 
 const absent = 'absent';
+const nothingServed: Serve = { site: null, entry: '', missing: null };
 const leftOut = new Map(
   Object.entries(plainStep({ name: 'any', run: [] })).map(([field, value]) => [
     field,
@@ -41,6 +42,9 @@ function fieldsOf(recipe: Recipe): ReadonlyMap<string, string> {
     ['serve.entry', recipe.serve?.entry ?? 'none'],
     ['serve.missing', recipe.serve?.missing ?? 'none'],
   ]);
+  const { site: _, entry: __, missing: ___, ...rules } = recipe.serve ?? nothingServed;
+  for (const [field, value] of Object.entries(rules))
+    fields.set(`serve.${field}`, canonical(value as Json));
   for (const { name, run, ...rest } of recipe.steps) {
     fields.set(`steps.${name}.run`, run.join(' && '));
     for (const [field, value] of Object.entries(rest))

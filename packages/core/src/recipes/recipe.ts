@@ -1,3 +1,5 @@
+import type { AddressRules } from '../serving/serving-rules.ts';
+
 /** Which refs something is for: any of the patterns. Empty lists match nothing. */
 export interface RefRule {
   readonly branch: readonly string[];
@@ -64,11 +66,16 @@ export interface Helper {
   readonly withinMs: number;
 }
 
-/** What of the tree is published, and how it is answered. `site` null: found after the first build. */
-export interface Serve {
+/**
+ * What of the tree is published, and how it is answered. `site` null: found after the first build. What is not said
+ * is left out, so that recipes of earlier versions read the same.
+ */
+export interface Serve extends Partial<AddressRules> {
   readonly site: string | null;
   readonly entry: string;
   readonly missing: string | null;
+  /** Further folders, by the prefix below the base at which each is answered: `print` for `/print`. */
+  readonly sites?: Readonly<Record<string, string>>;
 }
 
 /** Tools by version; what is not named is the machine's own. Node goes by its line, the others by any version or line. */

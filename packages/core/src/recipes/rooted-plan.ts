@@ -24,6 +24,13 @@ export function rootedPlan(recipe: Recipe, folder: string): Recipe {
     serve: recipe.serve && {
       ...recipe.serve,
       site: recipe.serve.site === null ? null : root(recipe.serve.site),
+      ...(recipe.serve.sites === undefined
+        ? {}
+        : {
+            sites: Object.fromEntries(
+              Object.entries(recipe.serve.sites).map(([at, folder]) => [at, root(folder)]),
+            ),
+          }),
     },
   };
 }

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import type { BigIntStats } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
 import type { Digest } from '@vaquero/core';
+import { piecesOf } from './pieces.ts';
 import { BlobDamaged, blobPath } from './read-blob.ts';
 
 /** Opens blobs that are too large to be held for each of those who read them. */
@@ -25,8 +26,7 @@ export function makeVerifiedFiles(store: string): VerifiedFiles {
 
   const verify = async (file: FileHandle, digest: Digest, seen: Seen): Promise<void> => {
     const hash = createHash('sha256');
-    const stream = file.createReadStream({ start: 0, autoClose: false, highWaterMark: 1 << 20 });
-    for await (const chunk of stream) hash.update(chunk as Buffer);
+    for await (const piece of piecesOf(file, 0, Number(seen.size) - 1)) hash.update(piece);
     if (hash.digest('hex') !== digest) throw otherBytes(digest);
     verified.delete(digest);
     verified.set(digest, seen);

@@ -1,5 +1,16 @@
 import { statSync } from 'node:fs';
-import type { Digest, ServingRules } from '@vaquero/core';
+import {
+  type Digest,
+  type FieldsAt,
+  type Manifest,
+  makeFields,
+  makeImmutable,
+  makeResolver,
+  manifestFault,
+  type Resolver,
+  rulesOfManifest,
+  type SiteFile,
+} from '@vaquero/core';
 import { lookup } from 'mime-types';
 import { blobPath, readVerifiedNow } from '../blobs/read-blob.ts';
 
@@ -9,21 +20,18 @@ export interface ServedFile {
   readonly sizeBytes: number;
   readonly mediaType: string;
   readonly isText: boolean;
+  /** Never other bytes under its address. */
+  readonly isImmutable: boolean;
 }
 
 /** An artifact made ready for look-ups. */
 export interface ArtifactIndex {
   readonly digest: Digest;
   readonly files: ReadonlyMap<string, ServedFile>;
-  readonly rules: ServingRules;
-}
-
-/** A manifest as the service wrote it. */
-interface Manifest {
-  readonly format: number;
-  readonly site: ServingRules & {
-    readonly files: readonly { path: string; digest: Digest; sizeBytes: number }[];
-  };
+  readonly resolve: Resolver;
+  readonly fieldsAt: FieldsAt;
+  /** Pages that many get first: of the site's own folder, and of a miss. */
+  readonly firstPages: readonly string[];
 }
 
 /**
@@ -33,12 +41,24 @@ interface Manifest {
  */
 export function readIndex(store: string, artifact: Digest): ArtifactIndex {
   const manifest = JSON.parse(readVerifiedNow(store, artifact).toString('utf8')) as Manifest;
-  if (manifest.format !== 1) throw new Error(`the manifest ${artifact} has an unknown format`);
-  const files = new Map(manifest.site.files.map((file) => [file.path, servedFile(file)]));
+  const fault = manifestFault(manifest);
+  if (fault !== null)
+    throw new Error(`the artifact ${artifact} ${fault}; bring this edge up to date`);
+  const rules = rulesOfManifest(manifest);
+  const isImmutable = makeImmutable(rules);
+  const files = new Map(
+    manifest.site.files.map((file) => [
+      file.path as string,
+      { ...servedFile(file), isImmutable: isImmutable(file.path) },
+    ]),
+  );
+  const { entry, missing } = rules;
   return {
     digest: artifact,
     files,
-    rules: { entry: manifest.site.entry, missing: manifest.site.missing },
+    resolve: makeResolver((path) => files.has(path), rules),
+    fieldsAt: makeFields(rules.headers),
+    firstPages: missing === null ? [entry] : [entry, missing],
   };
 }
 
@@ -59,8 +79,8 @@ export function problemWith(
     if (size !== file.sizeBytes)
       return `${path} is ${size === undefined ? 'not in its store' : 'cut short in its store'}`;
   }
-  for (const path of [index.rules.entry, index.rules.missing]) {
-    const file = path === null ? undefined : index.files.get(path);
+  for (const path of index.firstPages) {
+    const file = index.files.get(path);
     if (file !== undefined) readVerifiedNow(store, file.digest);
   }
   return null;
@@ -72,7 +92,7 @@ const textual =
 /** What is answered of files by their ending: a site has thousands of files and a handful of endings. */
 const byEnding = new Map<string, Pick<ServedFile, 'mediaType' | 'isText'>>();
 
-function servedFile({ path, digest, sizeBytes }: Manifest['site']['files'][number]): ServedFile {
+function servedFile({ path, digest, sizeBytes }: SiteFile): Omit<ServedFile, 'isImmutable'> {
   const [dot, slash] = [path.lastIndexOf('.'), path.lastIndexOf('/')];
   // A name that is nothing but an ending has none.
   const ending = dot > slash + 1 ? path.slice(dot) : '';

@@ -61,7 +61,8 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
         build: 7,
         commit: 'c',
         waitsFor: '',
-        previous: previous === null ? null : { artifact: previous, until: 10 as Instant },
+        previous: null,
+        earlier: previous === null ? [] : [{ artifact: previous, until: 10 as Instant }],
       },
     },
   };

@@ -10,7 +10,8 @@ export type Place =
       readonly kind: 'environment';
       readonly entry: RoutingEntry;
       readonly artifact: ArtifactIndex | null;
-      readonly previous: { readonly index: ArtifactIndex; readonly until: number } | null;
+      /** What was served within the last hour, the newest first. */
+      readonly earlier: readonly { readonly index: ArtifactIndex; readonly until: number }[];
     }
   | {
       readonly kind: 'artifact';
@@ -109,12 +110,13 @@ export async function openLiveTable(store: string, directory: string): Promise<L
       const entry = hosts.get(host);
       if (entry !== undefined) {
         const serving = entry.targets[0]?.artifact;
-        const before = entry.previous;
         return {
           kind: 'environment',
           entry,
           artifact: serving === undefined ? null : index(serving),
-          previous: before === null ? null : { index: index(before.artifact), until: before.until },
+          get earlier() {
+            return entry.earlier.map((one) => ({ index: index(one.artifact), until: one.until }));
+          },
         };
       }
       const known = named.get(host);
@@ -211,20 +213,14 @@ function digestIn(host: string, artifactsBase: string): Digest | undefined {
 /** The artifacts that a table's environments answer with: what they serve, and what their open pages may still ask for. */
 export function servedBy({ hosts }: RoutingTable): ReadonlySet<Digest> {
   return new Set(
-    Object.values(hosts).flatMap(({ targets, previous }) => [
-      ...targets.map((target) => target.artifact),
-      ...(previous === null ? [] : [previous.artifact]),
-    ]),
+    Object.values(hosts).flatMap(({ targets, earlier }) =>
+      [...targets, ...earlier].map((one) => one.artifact),
+    ),
   );
 }
 
 /** Indexes of artifacts that no name leads to any more need not be kept. */
 function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void {
-  const wanted = new Set([
-    ...table.artifacts.map((known) => known.artifact),
-    ...Object.values(table.hosts).flatMap((entry) =>
-      entry.targets.map((target) => target.artifact),
-    ),
-  ]);
+  const wanted = new Set([...table.artifacts.map((known) => known.artifact), ...servedBy(table)]);
   for (const digest of indexes.keys()) if (!wanted.has(digest)) indexes.delete(digest);
 }

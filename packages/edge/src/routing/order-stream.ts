@@ -3,6 +3,7 @@ import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
 import { setTimeout as pause } from 'node:timers/promises';
 import { type Client, type EdgeOrder, roleRoutes } from '@vaquero/contracts';
+import { manifestFormats } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { ArtifactsUnknown } from './take-orders.ts';
 
@@ -60,7 +61,7 @@ async function followOnce({
   const quiet = new AbortController();
   let timer = setTimeout(() => quiet.abort(), silentMs);
   const response = await fetch(
-    `${client.address}/role/orders?instance=${instance}&revision=${revision()}`,
+    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&formats=${manifestFormats.join(',')}`,
     {
       headers: client.headers,
       signal: AbortSignal.any([signal, quiet.signal]),

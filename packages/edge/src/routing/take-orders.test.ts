@@ -86,6 +86,7 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
       commit: 'c',
       waitsFor: '',
       previous: null,
+      earlier: [],
     },
   },
 });

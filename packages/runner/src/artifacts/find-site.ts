@@ -64,6 +64,17 @@ export async function findSite(
   return { ok: false, failure: { reason: 'output-absent', site: null, folders: all } };
 }
 
+/** Finds a further folder of the site, which needs no entry page of its own. */
+export async function findFurther(
+  workplace: Pick<Workplace, 'tree' | 'layer' | 'committed'>,
+  site: string,
+  handedOn: readonly HandedOn[],
+): Promise<Found> {
+  const folders = (): readonly SiteFolder[] =>
+    siteFolders(listBeneath(workplace.tree, 200_000), 'index.html', new Set());
+  return findNamed(workplace, { site, entry: null, missing: null }, folders, handedOn);
+}
+
 /** Whether a folder that was guessed is there, and is not what came with the commit while commands ran. */
 function isBuilt(
   found: Found,
@@ -77,10 +88,17 @@ function isBuilt(
   return !ran || !unwrittenPages(tree, before).has(page);
 }
 
+/** A folder, and the pages that must be in it. */
+interface Wanted {
+  readonly site: string | null;
+  readonly entry: string | null;
+  readonly missing: string | null;
+}
+
 /** Finds the output in a folder that is named. */
 async function findNamed(
   { tree, layer, committed }: Pick<Workplace, 'tree' | 'layer' | 'committed'>,
-  { site: named, entry, missing }: Serve,
+  { site: named, entry, missing }: Wanted,
   folders: () => readonly SiteFolder[],
   handedOn: readonly HandedOn[],
 ): Promise<Found> {
@@ -116,7 +134,7 @@ async function findNamed(
   if (files.length === 0)
     return { ok: false, failure: { reason: 'output-empty', site, folders: folders() } };
   const has = (path: string): boolean => files.some((file) => file.path === path);
-  if (!has(entry))
+  if (entry !== null && !has(entry))
     return {
       ok: false,
       failure: { reason: 'entry-absent', site, entry, folders: folders() },

@@ -1,7 +1,7 @@
 import { CallRefused, ServiceUnreachable, type StepReport } from '@vaquero/contracts';
 import { type BuildFailure, type Instant, pagesStep, programsOf, type Serve } from '@vaquero/core';
 import { pagesBefore } from '../artifacts/committed-pages.ts';
-import { type Found, findSite, type OpenFolder } from '../artifacts/find-site.ts';
+import { type Found, findFurther, findSite, type OpenFolder } from '../artifacts/find-site.ts';
 import { type Difference, differenceFrom, type Told } from '../artifacts/last-proposed.ts';
 import type { StoredFile } from '../artifacts/store-files.ts';
 import { storeSite } from '../artifacts/store-site.ts';
@@ -14,6 +14,7 @@ import { makeLogSender } from './log-sender.ts';
 import { askWhatIsKnown, type GraphEnd, type KnownSteps, runGraph } from './run-graph.ts';
 import { makeMask } from './secret-mask.ts';
 import { makeStepTeller } from './step-reports.ts';
+import type { HandedOn } from './step-sight.ts';
 
 /**
  * Runs one attempt from the source to the proposed artifact; whatever happens, the api is told once how
@@ -135,9 +136,13 @@ async function storeOutput(
   const upload = at.storeElsewhere ? at.api.openUpload() : null;
   upload?.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
   const { project } = at.given;
-  const storeAndPropose = async (found: Site, told: Told | null): Promise<boolean> => {
+  const storeAndPropose = async (
+    found: Site,
+    further: readonly Further[],
+    told: Told | null,
+  ): Promise<boolean> => {
     const proposal = { upload: (await upload) ?? null, since, site: found.site, serve };
-    const files = await storeSite(at.store, found, at.workplace.layer, told);
+    const files = await storeAll(at, found, further, told);
     const difference = differenceFrom(told, files);
     if (proposal.upload !== null) await bring(at, proposal.upload, difference.files);
     // The proposal says that storing is over, and what was stored: nothing else is told of it after that.
@@ -148,10 +153,12 @@ async function storeOutput(
   try {
     const found = await findSite(at.workplace, serve, open, handedOn);
     if (!found.ok) return await failed(found.failure);
-    if (await storeAndPropose(found, at.told.get(project) ?? null)) return null;
+    const further = await findAllFurther(at, serve, found, handedOn);
+    if ('failure' in further) return await failed(further.failure);
+    if (await storeAndPropose(found, further.all, at.told.get(project) ?? null)) return null;
     // What the service was told of last is not kept any more: all of it is stored, and told, anew.
     at.told.delete(project);
-    await storeAndPropose(found, null);
+    await storeAndPropose(found, further.all, null);
     return null;
   } catch (error) {
     if (!isOfTheDisk(error)) throw error;
@@ -165,6 +172,53 @@ async function storeOutput(
 const toldAfterMs = 250;
 
 type Site = Extract<Found, { ok: true }>;
+
+/** A further folder of a site, and the prefix at which its files are answered. */
+interface Further {
+  readonly at: string;
+  readonly found: Site;
+}
+
+/** Finds the further folders that a recipe names; none may hold what another would hide. */
+async function findAllFurther(
+  at: BuildAt,
+  { sites }: Serve,
+  main: Site,
+  handedOn: readonly HandedOn[],
+): Promise<{ readonly all: readonly Further[] } | { readonly failure: BuildFailure }> {
+  const all: Further[] = [];
+  for (const [prefix, folder] of Object.entries(sites ?? {})) {
+    const found = await findFurther(at.workplace, folder, handedOn);
+    if (!found.ok) return { failure: found.failure };
+    all.push({ at: prefix, found });
+  }
+  const folders = [{ at: '', found: main }, ...all];
+  for (const { at: outer, found } of folders)
+    for (const { at: inner, found: other } of all) {
+      const start = outer === '' ? inner : inner.slice(outer.length + 1);
+      if (inner === outer || !(outer === '' || inner.startsWith(`${outer}/`))) continue;
+      const hidden = found.files.find(({ path }) => path === start || path.startsWith(`${start}/`));
+      if (hidden === undefined) continue;
+      const { path } = hidden;
+      return { failure: { reason: 'sites-overlap', site: found.site, path, other: other.site } };
+    }
+  return { all };
+}
+
+/** Stores all folders of a site, the files of each further one by the path at which they are answered. */
+async function storeAll(
+  at: BuildAt,
+  main: Site,
+  further: readonly Further[],
+  told: Told | null,
+): Promise<readonly StoredFile[]> {
+  const stored = [...(await storeSite(at.store, main, at.workplace.layer, told))];
+  for (const { at: prefix, found } of further) {
+    const files = await storeSite(at.store, found, at.workplace.layer, null);
+    stored.push(...files.map((file) => ({ ...file, path: `${prefix}/${file.path}` })));
+  }
+  return stored;
+}
 
 interface Proposing {
   readonly upload: string | null;

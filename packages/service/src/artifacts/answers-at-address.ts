@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { request } from 'node:http';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Digest, hostLabelOf, type SiteFile } from '@vaquero/core';
+import { type Digest, hostLabelOf, type TriedAddress } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { addressOf } from '../projects/addresses.ts';
 import { publishTable } from '../releases/publish-table.ts';
@@ -14,36 +14,50 @@ export type Looked =
 const waitForEdgeMs = 15_000;
 
 /**
- * Looks at an artifact at its own address, through an edge: the entry page must come with the right bytes.
+ * Looks at an artifact at its own host, through an edge: the front page and a deep link of each page that stands in
+ * for others must come with the right bytes.
  * Nothing names the artifact yet and nobody else sees it there: the look shows the edge the service's key.
  * An edge that is just starting is waited for.
  */
 export async function answersAtItsAddress(
   deps: Deps,
   digest: Digest,
-  entry: SiteFile,
+  tried: readonly TriedAddress[],
 ): Promise<Looked> {
   const host = `${hostLabelOf(digest)}.${deps.config.artifactsBase}`;
   const address = addressOf(host);
   const until = performance.now() + waitForEdgeMs;
-  if ((await askOnce(deps, host, entry.digest)) === null) return { ok: true, address };
+  if ((await askAll(deps, host, tried)) === null) return { ok: true, address };
   for (;;) {
     // An edge that does not know the key yet gets it with the table.
     const revision = await publishTable(deps);
     await deps.edges.confirmed(revision, 2_000);
-    const why = await askOnce(deps, host, entry.digest);
+    const why = await askAll(deps, host, tried);
     if (why === null) return { ok: true, address };
     if (performance.now() > until) return { ok: false, address, why };
     await pause(250);
   }
 }
 
-function askOnce(deps: Deps, host: string, digest: string): Promise<string | null> {
+async function askAll(
+  deps: Deps,
+  host: string,
+  tried: readonly TriedAddress[],
+): Promise<string | null> {
+  const said = await Promise.all(tried.map((one) => askOnce(deps, host, one)));
+  return said.find((why) => why !== null) ?? null;
+}
+
+function askOnce(
+  deps: Deps,
+  host: string,
+  { address, path, digest }: TriedAddress,
+): Promise<string | null> {
   return new Promise((resolve) => {
     const asking = request(
       {
         ...deps.config.edgeAddress,
-        path: '/',
+        path: address,
         headers: { host, 'vaquero-look': deps.keys.looking },
         timeout: 5_000,
         agent: false,
@@ -53,9 +67,8 @@ function askOnce(deps: Deps, host: string, digest: string): Promise<string | nul
         res.on('data', (chunk: Buffer) => hash.update(chunk));
         res.on('error', (error) => resolve(error.message));
         res.on('end', () => {
-          if (res.statusCode !== 200) resolve(`the edge answered ${res.statusCode}`);
-          else
-            resolve(hash.digest('hex') === digest ? null : 'the entry page came with other bytes');
+          if (res.statusCode !== 200) resolve(`the edge answered ${res.statusCode} for ${address}`);
+          else resolve(hash.digest('hex') === digest ? null : `${path} came with other bytes`);
         });
       },
     );

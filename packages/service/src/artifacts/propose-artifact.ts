@@ -10,6 +10,8 @@ import {
   type Recipe,
   type SiteFile,
   sizeOf,
+  type TriedAddress,
+  triedAddresses,
   withFolder,
 } from '@vaquero/core';
 import type { z } from 'zod';
@@ -81,17 +83,16 @@ export async function takeProposal(
     endedAt: arrivedAt,
   });
   const what = { project, build, artifact: digest, manifest, store, site: proposed.site };
-  const entry = files.find((file) => file.path === serve.entry);
   const looking = storeBytes(store, bytes, digest).then(() => {
     prepareEarly(deps, digest);
-    return lookBeforeLive(deps, attempt, place + 2, { digest, entry });
+    return lookBeforeLive(deps, attempt, place + 2, { digest, tried: triedAddresses(manifest) });
   });
   const [inspected, looked] = await Promise.all([
     inspectFirst(deps, attempt, stored, what),
     looking,
   ]);
   const failure = inspected.failure ?? looked.failure;
-  const made = { digest, size: sizeOf(manifest), recipe };
+  const made = { digest, size: sizeOf(manifest), manifest, recipe };
   await finishAttempt(
     deps,
     { attempt, build, project },
@@ -192,7 +193,7 @@ async function lookBeforeLive(
   deps: Deps,
   attempt: AttemptRow,
   place: number,
-  { digest, entry }: { readonly digest: Digest; readonly entry: SiteFile | undefined },
+  { digest, tried }: { readonly digest: Digest; readonly tried: readonly TriedAddress[] },
 ): Promise<OwnStep> {
   const step = {
     attemptId: attempt.id,
@@ -204,11 +205,7 @@ async function lookBeforeLive(
     startedAt: deps.clock(),
     endedAt: null,
   };
-  const looked = await under(deps, [step], async () =>
-    entry === undefined
-      ? { ok: false as const, address: '', why: 'it has no entry page' }
-      : answersAtItsAddress(deps, digest, entry),
-  );
+  const looked = await under(deps, [step], () => answersAtItsAddress(deps, digest, tried));
   return {
     failure: looked.ok
       ? null

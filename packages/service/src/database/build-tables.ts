@@ -1,4 +1,13 @@
-import { bigint, index, int, json, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
+import {
+  bigint,
+  boolean,
+  index,
+  int,
+  json,
+  mysqlTable,
+  primaryKey,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { bytes, digest, id, instant } from './columns.ts';
 
 /** What steps wrote, under the key of all that it hung on. */
@@ -75,6 +84,8 @@ export const inspections = mysqlTable(
     projectId: id('project_id').notNull(),
     artifact: digest('artifact').notNull(),
     findings: json('findings').notNull(),
+    /** A secret was found in it: once it is taken out nothing of it is answered any more. */
+    leaks: boolean('leaks').notNull().default(false),
     at: instant('at').notNull(),
     tookMs: bigint('took_ms', { mode: 'number' }).notNull(),
   },

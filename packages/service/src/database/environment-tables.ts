@@ -88,6 +88,8 @@ export const deploys = mysqlTable(
     index('deploys_build').on(t.environmentId, t.buildId, t.number),
     index('deploys_at').on(t.environmentId, t.committedAt, t.number),
     index('deploys_position').on(t.position),
+    // What was taken out within the last hour, in all environments.
+    index('deploys_committed').on(t.committedAt),
     // The few that no edge has confirmed yet: each move asks for them, however long the ledger is.
     index('deploys_unconfirmed').on(t.confirmedAt, t.position),
   ],

@@ -30,6 +30,8 @@ export { grants, people, sessions, signInTries, tokens } from './people-tables.t
 
 export { pullRequests, pullRequestWords } from './pull-request-tables.ts';
 
+export { lastingFiles, missedPaths, visits } from './serving-tables.ts';
+
 type LogSegments = roleRoutes.LogSegments;
 type StepState = roleRoutes.StepReport['state'];
 
@@ -221,6 +223,8 @@ export const artifacts = mysqlTable(
     bytes: bigint('bytes', { mode: 'number' }).notNull(),
     storedAt: instant('stored_at').notNull(),
     goneAt: instant('gone_at'),
+    /** The form of its manifest. */
+    format: int('format').notNull().default(1),
   },
   (t) => [primaryKey({ columns: [t.projectId, t.digest] })],
 );
@@ -236,6 +240,10 @@ export const machines = mysqlTable(
     instance: id('instance'),
     beatAt: lease('beat_at'),
     revision: bigint('revision', { mode: 'number' }).notNull().default(0),
+    /** Of an edge: the forms of manifests that it reads. */
+    formats: varchar('formats', { length: 40 }).notNull().default('1'),
+    /** Of an edge: the newest figures that were taken from this instance of it. */
+    figures: bigint('figures', { mode: 'number' }).notNull().default(0),
     /** Of a runner: how many builds it takes at once, what it is labelled, and whether it is to take no more. */
     slots: int('slots').notNull().default(0),
     labels: json('labels').$type<readonly string[] | null>(),

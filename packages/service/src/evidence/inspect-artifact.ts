@@ -99,7 +99,8 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     500,
   );
   const tookMs = Math.round(performance.now() - begun);
-  const row = { findings, at: deps.clock(), tookMs };
+  const isLeaking = findings.some(({ rule }) => rule === 'secret-value' || rule === 'key-format');
+  const row = { findings, leaks: isLeaking, at: deps.clock(), tookMs };
   await deps.db
     .insert(inspections)
     .values({ projectId: project.id, artifact: what.artifact, ...row })

@@ -3,7 +3,7 @@ import type { Express, Request } from 'express';
 import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serveGuarded } from '../http/serve-route.ts';
-import { edgesOf, noteBeat } from './edge-rows.ts';
+import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
 import { machineOf } from './machine-of.ts';
 import { tableOrder } from './publish-table.ts';
 
@@ -13,7 +13,7 @@ const beatEveryMs = 2_000;
 export function serveEdges(app: Express, deps: Deps): void {
   const guard = (req: Request) => machineOf(deps, req, 'edge');
   serveGuarded(app, roleRoutes.ordersRoute, guard, async ({ res, query }, machine) => {
-    await noteBeat(deps.db, machine.id, query.instance, query.revision);
+    await noteEdge(deps.db, machine.id, query);
     res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
     const send = (order: EdgeOrder): void => {
       res.write(`${JSON.stringify(order)}\n`);

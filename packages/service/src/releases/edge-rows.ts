@@ -10,6 +10,8 @@ export interface EdgeRow {
   readonly id: string;
   readonly name: string;
   readonly revision: number;
+  /** The forms of manifests that it reads. */
+  readonly formats: readonly number[];
   readonly fresh: boolean;
   /** Seconds since it was last heard of; null when it never was. */
   readonly silentS: number | null;
@@ -19,6 +21,7 @@ export async function edgesOf(db: Db | Tx): Promise<readonly EdgeRow[]> {
   const rows = await allEdges(db).execute();
   return rows.map((row) => ({
     ...row,
+    formats: row.formats.split(',').map(Number),
     fresh: Number(row.fresh ?? 0) === 1,
     silentS: row.silentS === null ? null : Math.max(0, Number(row.silentS)),
   }));
@@ -30,6 +33,7 @@ const allEdges = madeOnce((db) =>
       id: machines.id,
       name: machines.name,
       revision: machines.revision,
+      formats: machines.formats,
       fresh: sql<
         number | null
       >`${machines.beatAt} > date_sub(now(3), interval ${freshMs * 1000} microsecond)`,
@@ -75,6 +79,24 @@ export async function knowMachine(
     .insert(machines)
     .values(machine)
     .onDuplicateKeyUpdate({ set: { tokenHash: machine.tokenHash } });
+}
+
+/** What an edge says of itself when its stream of orders begins. */
+export async function noteEdge(
+  db: Db,
+  id: string,
+  said: { readonly instance: string; readonly revision: number; readonly formats: string },
+): Promise<void> {
+  const [row] = await db
+    .select({ instance: machines.instance })
+    .from(machines)
+    .where(eq(machines.id, id));
+  // Another instance counts its figures from the beginning.
+  const figures = row?.instance === said.instance ? {} : { figures: 0 };
+  await db
+    .update(machines)
+    .set({ ...said, ...figures, beatAt: sql`now(3)` })
+    .where(eq(machines.id, id));
 }
 
 /** A heartbeat, with the revision that an edge has confirmed. */

@@ -2,6 +2,8 @@ import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
 import type { Decision, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
+import { formatOf } from '../artifacts/artifact-rows.ts';
+import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
 import { type Doing, record } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { builds, deploys } from '../database/tables.ts';
@@ -16,6 +18,7 @@ import {
 import { insertHold } from '../environments/hold-rows.ts';
 import { confirmUpTo, deployById, insertDeploy } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
+import { leaksIn } from '../evidence/inspection-rows.ts';
 import type { Claim, EnvironmentCall } from '../http/serve-route.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -76,19 +79,24 @@ export interface Move {
  * Going live in three acts. Prepare: every connected edge has manifest and blobs. Commit: one
  * transaction holds the decision, the ledger entry, the pointer and the log entry. Confirm: every edge
  * has the new table on disk and answered with it. The first two may refuse, nothing after them.
- * Refuses: edge-cannot-prepare, and whatever `decide` refuses.
+ * Refuses: edge-cannot-prepare, immutable-changed, and whatever `decide` refuses.
  */
 export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   const begun = performance.now();
-  const [prepared, now] = await Promise.all([
+  const [prepared, now, isLasting] = await Promise.all([
     deps.edges.prepare(move.artifact, deps.newId, prepareWithinMs),
     move.now ?? environmentNow(deps.db, move.environment),
+    // A way back is open whatever it brings back: what browsers keep of it they got from there.
+    move.kind !== 'rolled-back' && hasLasting(deps.db, move.artifact),
+    requireReaders(deps, move),
   ]);
   const unable = prepared.find((answer) => answer.problem !== null);
   if (unable !== undefined)
     return refused({ code: 'edge-cannot-prepare', edge: unable.edge, why: unable.problem ?? '' });
   const preparedAt = performance.now();
-  const committed = await inTransaction(deps.db, (tx) => commit(deps, tx, { ...move, now }));
+  const committed = await inTransaction(deps.db, (tx) =>
+    commit(deps, tx, { ...move, now, isLasting }),
+  );
   const committedAt = performance.now();
   const [{ unheard, confirmedAt }, deploy] = await Promise.all([
     confirm(deps, committed),
@@ -137,7 +145,11 @@ interface Committed {
   } | null;
 }
 
-async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
+async function commit(
+  deps: Deps,
+  tx: Tx,
+  move: Move & { readonly isLasting: boolean },
+): Promise<Committed> {
   move.claim(tx);
   const ids = [move.environment.id, ...(move.other === null ? [] : [move.other.id])];
   const [rows, fresh] = await Promise.all([lockEnvironments(tx, ids), freshEdges(deps.db)]);
@@ -147,6 +159,13 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
     move.now?.generation === targetRow.generation ? move.now : await environmentNow(tx, targetRow);
   const other = otherRow === null ? null : await environmentNow(tx, otherRow);
   const decided = orRefuse(await move.decide({ tx, target, targetRow, other, otherRow }));
+  const environment = targetRow.name;
+  const changed = move.isLasting
+    ? await changedLasting(tx, targetRow.id, decided.artifact, deps.clock())
+    : null;
+  if (changed !== null) return refused({ code: 'immutable-changed', environment, ...changed });
+  const beforeLeaks =
+    target.serves !== null && (await leaksIn(tx, move.project.id, target.serves.artifact));
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
@@ -201,8 +220,21 @@ async function commit(deps: Deps, tx: Tx, move: Move): Promise<Committed> {
     commit: decided.commitId,
     build: decided.build,
     before: before?.artifact ?? null,
+    beforeLeaks,
   };
   return { deployId, position, serves, fresh, generation: targetRow.generation + 1, before };
+}
+
+/** Edges say which forms of manifests they read, those that other api processes speak to as well. */
+async function requireReaders(deps: Deps, { project, artifact }: Move): Promise<void> {
+  const [edges, format] = await Promise.all([
+    freshEdges(deps.db),
+    formatOf(deps.db, project.id, artifact),
+  ]);
+  const unable = edges.find(({ formats }) => !formats.includes(format));
+  if (unable === undefined) return;
+  const why = `its manifest has form ${format}, and this edge reads ${unable.formats.join(' and ')}; bring the edge up to date`;
+  return refused({ code: 'edge-cannot-prepare', edge: unable.name, why });
 }
 
 function recordMove(

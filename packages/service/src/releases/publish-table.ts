@@ -1,6 +1,6 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, later } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, isNull, lte, or } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, lte, ne, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { sha256 } from '../audit/record.ts';
 import { madeOnce } from '../database/made-once.ts';
@@ -9,6 +9,7 @@ import {
   builds,
   deploys,
   environments,
+  inspections,
   logEntries,
   logHead,
   projects,
@@ -19,12 +20,18 @@ import { hostOfEnvironment } from '../projects/addresses.ts';
 import { Impossible } from '../refused.ts';
 
 /** How long open pages keep the assets of the artifact that was served before. */
-const previousMs = 3_600_000;
+const earlierMs = 3_600_000;
+/** So many of them an edge keeps ready for each environment. */
+const mostEarlier = 20;
 
 /** A move that was just committed: the position of its entry, and what its host answers with from now on. */
 export interface JustMoved {
   readonly position: number;
-  readonly serves: Served;
+  readonly serves: Served & {
+    /** The artifact that was served before, and whether a secret was found in it. */
+    readonly before: string | null;
+    readonly beforeLeaks: boolean;
+  };
 }
 
 /**
@@ -66,7 +73,14 @@ function afterMove(deps: Deps, moved: JustMoved | undefined): ReadTable | null {
   const { read, checked } = deps.edges.last;
   if (moved === undefined || read === null) return null;
   if (Math.max(read.revision, checked) !== moved.position - 1) return null;
-  const [host, entry] = entryFor(deps, moved.serves);
+  const { serves } = moved;
+  const [host] = entryFor(deps, serves, []);
+  const out =
+    serves.before === null || serves.beforeLeaks
+      ? []
+      : [{ artifact: serves.before, until: later(serves.committedAt as Instant, earlierMs) }];
+  const kept = read.hosts[host]?.earlier ?? [];
+  const [, entry] = entryFor(deps, serves, newestOnce([...out, ...kept], serves, deps.clock()));
   return { ...read, revision: moved.position, hosts: { ...read.hosts, [host]: entry } };
 }
 
@@ -76,11 +90,70 @@ function afterMove(deps: Deps, moved: JustMoved | undefined): ReadTable | null {
  */
 async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const revision = committed ?? (await headPosition(deps));
-  const [rows, known] = await Promise.all([
+  const [rows, known, earlier] = await Promise.all([
     everyEnvironment(deps.db).execute(),
     artifactsOf(deps).then(named),
+    takenOutLately(deps),
   ]);
-  return { ...known, revision, hosts: Object.fromEntries(rows.map((row) => entryFor(deps, row))) };
+  const entries = rows.map(({ id, ...row }) =>
+    entryFor(deps, row, newestOnce(earlier.get(id) ?? [], row, deps.clock())),
+  );
+  return { ...known, revision, hosts: Object.fromEntries(entries) };
+}
+
+type Earlier = RoutingEntry['earlier'];
+
+/** What an hour has taken out, each artifact once and the newest first, without what is served again. */
+function newestOnce(
+  earlier: readonly { readonly artifact: string; readonly until: number }[],
+  { targets }: Pick<Served, 'targets'>,
+  now: number,
+): Earlier {
+  const seen = new Set((targets ?? []).map((target) => target.artifact));
+  return earlier
+    .flatMap(({ artifact, until }): Earlier => {
+      if (until < now || seen.has(artifact)) return [];
+      seen.add(artifact);
+      return [{ artifact: artifact as Digest, until: until as Instant }];
+    })
+    .slice(0, mostEarlier);
+}
+
+/**
+ * What moves of the last hour have taken out, by environment, the newest first. What a secret was found in is not
+ * among it: nobody gets it any more from the move on that took it out.
+ */
+async function takenOutLately(
+  deps: Deps,
+): Promise<ReadonlyMap<string, readonly { artifact: string; until: number }[]>> {
+  const rows = await deps.db
+    .select({ id: deploys.environmentId, at: deploys.committedAt, artifact: previous.artifact })
+    .from(deploys)
+    .innerJoin(previous, eq(previous.id, deploys.previousDeployId))
+    .innerJoin(environments, eq(environments.id, deploys.environmentId))
+    .leftJoin(
+      inspections,
+      and(
+        eq(inspections.projectId, environments.projectId),
+        eq(inspections.artifact, previous.artifact),
+      ),
+    )
+    .where(
+      and(
+        gt(deploys.committedAt, deps.clock() - earlierMs),
+        isNotNull(deploys.previousDeployId),
+        ne(previous.artifact, deploys.artifact),
+        or(isNull(inspections.leaks), eq(inspections.leaks, false)),
+      ),
+    )
+    .orderBy(desc(deploys.committedAt), desc(deploys.number));
+  const taken = new Map<string, { artifact: string; until: number }[]>();
+  for (const { id, at, artifact } of rows) {
+    const all = taken.get(id) ?? [];
+    all.push({ artifact, until: later(at as Instant, earlierMs) });
+    taken.set(id, all);
+  }
+  return taken;
 }
 
 /** A list by what it holds: whoever reads the same has the same name for it. */
@@ -150,11 +223,9 @@ interface Served {
   readonly committedAt: number | null;
   readonly commit: string | null;
   readonly build: number | null;
-  /** The artifact that was served before. */
-  readonly before: string | null;
 }
 
-function entryFor(deps: Deps, row: Served): readonly [string, RoutingEntry] {
+function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, RoutingEntry] {
   return [
     hostOfEnvironment(deps.config, row.project, row.environment),
     {
@@ -167,13 +238,8 @@ function entryFor(deps: Deps, row: Served): readonly [string, RoutingEntry] {
       deploy: row.deploy,
       build: row.build,
       commit: row.commit,
-      previous:
-        row.before === null || row.committedAt === null
-          ? null
-          : {
-              artifact: row.before as Digest,
-              until: later(row.committedAt as Instant, previousMs),
-            },
+      previous: earlier[0] ?? null,
+      earlier,
       waitsFor:
         row.environment === 'production'
           ? 'the first promotion from staging'
@@ -186,6 +252,7 @@ const previous = alias(deploys, 'previous');
 const everyEnvironment = madeOnce((db) =>
   db
     .select({
+      id: environments.id,
       project: projects.name,
       branch: projects.branch,
       environment: environments.name,
@@ -194,14 +261,12 @@ const everyEnvironment = madeOnce((db) =>
       committedAt: deploys.committedAt,
       commit: deploys.commitId,
       build: builds.number,
-      before: previous.artifact,
     })
     .from(environments)
     .innerJoin(projects, eq(projects.id, environments.projectId))
     .leftJoin(routingEntries, eq(routingEntries.environmentId, environments.id))
     .leftJoin(deploys, eq(deploys.id, routingEntries.deployId))
     .leftJoin(builds, eq(builds.id, deploys.buildId))
-    .leftJoin(previous, eq(previous.id, deploys.previousDeployId))
     .where(eq(environments.living, true))
     .orderBy(asc(environments.id))
     .prepare(),

@@ -1,0 +1,186 @@
+import { randomBytes } from 'node:crypto';
+import type { FileHandle } from 'node:fs/promises';
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import fresh from 'fresh';
+import parseRange from 'range-parser';
+import { piecesOf } from '../blobs/pieces.ts';
+import { BlobDamaged } from '../blobs/read-blob.ts';
+import type { ServedFile } from '../routing/artifact-index.ts';
+import { type Head, headList } from './head.ts';
+import { type Bytes, type Representation, representationOf } from './representation.ts';
+
+/** More pieces than this are not cut: whoever asks for so many gets all of it. */
+const mostPieces = 16;
+
+interface Piece {
+  readonly start: number;
+  readonly end: number;
+}
+
+/**
+ * Sends a published file: whole, in the pieces that were asked for, or only what says that it is the one which is
+ * known already. Throws BlobDamaged before anything was sent. Source: RFC 9110 sections 8.8, 12.5, 13 and 14.
+ */
+export async function sendFile(
+  bytes: Bytes,
+  req: IncomingMessage,
+  res: ServerResponse,
+  file: ServedFile,
+  status: 200 | 404,
+  head: Head,
+): Promise<void> {
+  const chosen = representationOf(bytes, req, file);
+  const fields = [
+    'ETag',
+    chosen.etag,
+    ...(file.isText ? ['Vary', 'Accept-Encoding'] : []),
+    ...(chosen.encoding === null
+      ? ['Accept-Ranges', 'bytes']
+      : ['Content-Encoding', chosen.encoding]),
+  ];
+  const isLasting = file.isImmutable && status === 200;
+  const begin = (code: number, more: readonly string[]): void => {
+    res.writeHead(code, headList(head, isLasting, [...fields, ...more]));
+  };
+  if (status === 200) {
+    if (!holdsFor(req.headers['if-match'], chosen.etag)) {
+      begin(412, ['Content-Length', '0']);
+      return void res.end();
+    }
+    if (fresh(req.headers, { etag: chosen.etag })) {
+      begin(304, []);
+      return void res.end();
+    }
+  }
+  const pieces = status === 200 ? piecesAskedFor(req, chosen) : null;
+  if (pieces === 'none') {
+    begin(416, ['Content-Range', `bytes */${chosen.sizeBytes}`, 'Content-Length', '0']);
+    return void res.end();
+  }
+  const plan = planOf(pieces, file.mediaType, chosen.sizeBytes);
+  const code = pieces === null ? status : 206;
+  await send(req, res, chosen, plan, () => begin(code, plan.fields));
+}
+
+/** What goes out, in turn: texts between pieces, and pieces of the file; with the fields that frame it. */
+interface Plan {
+  readonly fields: readonly string[];
+  readonly parts: readonly (string | Piece)[];
+}
+
+/** One piece is sent as it is, several as parts of one body. Source: RFC 9110 section 14.6, RFC 2046 section 5.1. */
+function planOf(pieces: readonly Piece[] | null, mediaType: string, sizeBytes: number): Plan {
+  const rangeOf = ({ start, end }: Piece): string => `bytes ${start}-${end}/${sizeBytes}`;
+  const [first, ...others] = pieces ?? [{ start: 0, end: sizeBytes - 1 }];
+  if (first === undefined || others.length === 0) {
+    const parts = first === undefined ? [] : [first];
+    const length = String(first === undefined ? 0 : first.end - first.start + 1);
+    const range = pieces === null || first === undefined ? [] : ['Content-Range', rangeOf(first)];
+    return { fields: ['Content-Type', mediaType, ...range, 'Content-Length', length], parts };
+  }
+  const boundary = randomBytes(18).toString('hex');
+  const parts = [first, ...others].flatMap((piece, place): (string | Piece)[] => [
+    `${place === 0 ? '' : '\r\n'}--${boundary}\r\nContent-Type: ${mediaType}\r\nContent-Range: ${rangeOf(piece)}\r\n\r\n`,
+    piece,
+  ]);
+  parts.push(`\r\n--${boundary}--\r\n`);
+  const length = parts.reduce(
+    (sum, part) =>
+      sum + (typeof part === 'string' ? Buffer.byteLength(part) : part.end - part.start + 1),
+    0,
+  );
+  const type = `multipart/byteranges; boundary=${boundary}`;
+  return { fields: ['Content-Type', type, 'Content-Length', String(length)], parts };
+}
+
+/** The pieces that are asked for; null for all of it, `none` where nothing of what is asked for is there. */
+function piecesAskedFor(
+  { method, headers }: IncomingMessage,
+  { sizeBytes, encoding, etag }: Representation,
+): readonly Piece[] | 'none' | null {
+  if (method !== 'GET' || headers.range === undefined || encoding !== null) return null;
+  // Pieces of other bytes would not fit: they are asked for only while the file is the one that is known.
+  const condition = headers['if-range'];
+  if (condition !== undefined && condition !== etag) return null;
+  const read = parseRange(sizeBytes, headers.range, { combine: true });
+  if (read === -1) return 'none';
+  if (read === -2 || read.type !== 'bytes' || read.length > mostPieces) return null;
+  return read.map(({ start, end }) => ({ start, end }));
+}
+
+/** Strong comparison, as If-Match asks for. Source: RFC 9110 section 13.1.1. */
+function holdsFor(given: string | undefined, etag: string): boolean {
+  if (given === undefined || given === '*') return true;
+  return given.split(',').some((one) => one.trim() === etag);
+}
+
+async function send(
+  req: IncomingMessage,
+  res: ServerResponse,
+  { sizeBytes, whole, open }: Representation,
+  { parts }: Plan,
+  begin: () => void,
+): Promise<void> {
+  if (whole !== null) {
+    const held = whole();
+    const bytes = held instanceof Buffer ? held : await held;
+    if (bytes.length !== sizeBytes) throw new BlobDamaged('a file is not as long as it was');
+    begin();
+    if (req.method === 'HEAD') return void res.end();
+    const [only, ...others] = parts;
+    if (others.length === 0 && typeof only === 'object')
+      return void res.end(bytes.subarray(only.start, only.end + 1));
+    return void res.end(
+      Buffer.concat(
+        parts.map((part) =>
+          typeof part === 'string' ? Buffer.from(part) : bytes.subarray(part.start, part.end + 1),
+        ),
+      ),
+    );
+  }
+  const handle = await open();
+  try {
+    begin();
+    if (req.method === 'HEAD') return void res.end();
+    for (const part of parts) {
+      const isSent =
+        typeof part === 'string' ? await write(res, part) : await sendPiece(res, handle, part);
+      if (!isSent) return;
+    }
+    res.end();
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Writes bytes once there is room for them; false when the other end went away. */
+async function write(res: ServerResponse, bytes: string | Buffer): Promise<boolean> {
+  if (res.destroyed) return false;
+  if (res.write(bytes)) return true;
+  await new Promise<void>((resolve) => {
+    const done = (): void => {
+      res.off('drain', done);
+      res.off('close', done);
+      resolve();
+    };
+    res.once('drain', done);
+    res.once('close', done);
+  });
+  return !res.destroyed;
+}
+
+/** Sends a piece from the disk as fast as it is read by the other end; false when that went away. */
+async function sendPiece(
+  res: ServerResponse,
+  handle: FileHandle,
+  { start, end }: Piece,
+): Promise<boolean> {
+  let sent = 0;
+  for await (const piece of piecesOf(handle, start, end)) {
+    if (!(await write(res, piece))) return false;
+    sent += piece.length;
+  }
+  // What the disk held back must not pass for the end of the file, nor the next answer for the rest of it.
+  if (sent !== end - start + 1) throw new BlobDamaged('a file became shorter while it was sent');
+  return true;
+}

@@ -1,0 +1,13 @@
+import type { Digest } from '@vaquero/core';
+import { and, eq } from 'drizzle-orm';
+import type { Db } from '../database/pool.ts';
+import { artifacts } from '../database/tables.ts';
+
+/** The form of an artifact's manifest. */
+export async function formatOf(db: Db, projectId: string, digest: Digest): Promise<number> {
+  const [row] = await db
+    .select({ format: artifacts.format })
+    .from(artifacts)
+    .where(and(eq(artifacts.projectId, projectId), eq(artifacts.digest, digest)));
+  return row?.format ?? 1;
+}
