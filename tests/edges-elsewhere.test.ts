@@ -4,7 +4,7 @@ import { chmodSync, existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import { type EdgeSeen, edgeRoutes, environmentRoutes } from '@vaquero/contracts';
-import { type Digest, hostLabelOf } from '@vaquero/core';
+import { type Digest, hostLabelOf, type Instant } from '@vaquero/core';
 import { type RunningEdge, readEdgeConfig, startEdge } from '@vaquero/edge';
 import { makeLog } from '@vaquero/service';
 import { sql } from 'drizzle-orm';

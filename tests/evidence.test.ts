@@ -20,7 +20,7 @@ test('an artifact is inspected before anything serves it: links, assets, anchors
     'site/index.html': `<!doctype html><link rel=stylesheet href=style.css>
 <h1 id=top>x</h1><a href="fares.html#winter">fares</a> <a href=gone.html>gone</a>
 <img src="map.svg" srcset="map.svg 1x, map-2.svg 2x"><script src="app.js"></script>
-<p style="background:url(paper.png)">http://localhost:3000/api</p>`,
+<p style="background:url(paper.png)">Open http://localhost:3000</p><form action="http://localhost:3000/api">`,
     'site/fares.html': '<!doctype html><h2 id="summer">Summer</h2>',
     'site/style.css':
       '@import "print.css";\n@font-face{src:url("a.woff2")}\n.x{background:url(#grid)}',

@@ -259,6 +259,8 @@ function projects(add: Add, act: Act): void {
     .option('--site <folder>', 'the folder that is published')
     .option('--entry <page>', 'the page of a folder')
     .option('--missing <page>', 'the page for what is not there; empty for none')
+    .option('--base <folder>', 'the folder of the host that the site is built for')
+    .option('--instead <address=page>', 'the page for addresses without one; none', collect, [])
     .option('--candidate <site>', 'which of several sites it is')
     .option('--serve-nothing', 'nothing is published: what is built is tried')
     .option('--run <step=command>', 'a step’s command; empty removes the step', collect, [])

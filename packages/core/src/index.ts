@@ -154,6 +154,7 @@ export {
   type Proposal,
   proposeRecipe,
   withFolder,
+  withOutput,
 } from './recipes/propose-recipe.ts';
 export {
   type Borrowing,
@@ -212,11 +213,13 @@ export {
   undoneNumbers,
 } from './releases/ledger.ts';
 export { readAddress } from './serving/address.ts';
+export { missedBase } from './serving/missed-base.ts';
 export { type Answer, makeResolver, type Resolver, withQuery } from './serving/resolve-path.ts';
 export { ruleFaults } from './serving/rule-faults.ts';
 export { type AddressRules, rulesOf, type ServingRules } from './serving/serving-rules.ts';
 export { type FieldsAt, makeFields, makeImmutable } from './serving/site-headers.ts';
 export { type TriedAddress, triedAddresses } from './serving/tried-addresses.ts';
+export { shellWord } from './shell-word.ts';
 export { terminalText } from './terminal-text.ts';
 export { callFilter } from './walls/call-filter.ts';
 export { type Processor, refusedArguments, refusedCalls } from './walls/refused-calls.ts';

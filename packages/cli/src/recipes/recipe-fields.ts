@@ -7,6 +7,8 @@ export interface RecipeFields {
   readonly site?: string | undefined;
   readonly entry?: string | undefined;
   readonly missing?: string | undefined;
+  readonly base?: string | undefined;
+  readonly instead: readonly string[];
   readonly candidate?: string | undefined;
   readonly serveNothing?: boolean | undefined;
   readonly run: readonly string[];
@@ -22,17 +24,24 @@ type StepWishes = NonNullable<Wishes['steps']>[string];
 
 /** What is asked of the service. Throws Misuse where a pair is none. */
 export function wishesOf(fields: RecipeFields): Wishes {
-  const { site, entry, missing, candidate } = fields;
+  const { site, entry, missing, base, candidate } = fields;
   return {
     ...(site === undefined ? {} : { site }),
     ...(entry === undefined ? {} : { entry }),
     ...(missing === undefined ? {} : { missing: missing === '' ? null : missing }),
+    ...(base === undefined ? {} : { base }),
+    ...(fields.instead.length === 0 ? {} : { instead: insteadOf(fields) }),
     ...(candidate === undefined ? {} : { candidate }),
     ...(fields.serveNothing === true ? { serve: 'nothing' as const } : {}),
     ...some('run', commandsOf(fields)),
     ...some('steps', stepsOf(fields)),
     ...some('tools', toolsOf(fields)),
   };
+}
+
+function insteadOf({ instead }: RecipeFields): NonNullable<Wishes['instead']> {
+  const said = instead.filter((pair) => pair !== 'none');
+  return Object.fromEntries(pairs('--instead', 'ADDRESS=PAGE or none', said));
 }
 
 function some(key: string, said: object): object {

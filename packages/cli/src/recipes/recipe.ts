@@ -1,4 +1,5 @@
 import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
+import { shellWord } from '@vaquero/core';
 import { type Context, give } from '../command.ts';
 import { table, tone } from '../output.ts';
 import { type RecipeFields, wishesOf } from './recipe-fields.ts';
@@ -51,7 +52,7 @@ function showOwn({ io }: Context, reply: RecipeReply): void {
     for (const { name, because } of reply.proposed?.candidates ?? []) {
       io.out(`  ${name}`);
       for (const why of because) io.out(`    because  ${why}`);
-      io.out(`    take it  vaquero accept-recipe PROJECT --candidate ${name}`);
+      io.out(`    take it  vaquero accept-recipe PROJECT --candidate ${shellWord(name)}`);
     }
     return;
   }

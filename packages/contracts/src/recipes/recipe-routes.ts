@@ -166,6 +166,10 @@ export const acceptRecipeRoute = route({
     site: z.string().min(1).max(255).optional(),
     entry: z.string().min(1).max(255).optional(),
     missing: z.string().min(1).max(255).nullable().optional(),
+    /** The folder of the host that the site is built for. */
+    base: z.string().min(1).max(1000).optional(),
+    /** Pages that answer addresses which the site does not have, by pattern; none: no page does. */
+    instead: z.record(z.string().min(1).max(1000), z.string().min(1).max(1000)).optional(),
     /** Nothing is published: what is built is tried, and makes evidence. */
     serve: z.literal('nothing').optional(),
     /** Which of several sites is taken, by the name that the proposal gives it. */

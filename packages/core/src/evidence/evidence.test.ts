@@ -34,6 +34,7 @@ function anArtifact(
     leaks: [],
     late: new Set(),
     unwritten: new Set(),
+    changed: [],
     live: null,
     ...more,
   };

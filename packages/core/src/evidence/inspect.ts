@@ -1,4 +1,5 @@
 import { type Manifest, rulesOfManifest, type SiteFile } from '../artifacts/manifest.ts';
+import { missedBase } from '../serving/missed-base.ts';
 import { makeResolver, type Resolver } from '../serving/resolve-path.ts';
 import { makeFields, makeImmutable } from '../serving/site-headers.ts';
 import { triedAddresses } from '../serving/tried-addresses.ts';
@@ -39,6 +40,8 @@ export interface Inspected {
   readonly late: ReadonlySet<string>;
   /** Paths of the output that hold what was committed there. */
   readonly unwritten: ReadonlySet<string>;
+  /** Files that are said never to change, and did since the build that was served where it would go. */
+  readonly changed: readonly { readonly path: string; readonly build: number }[];
   /** What is live where it would go, if anything is. */
   readonly live: { readonly files: number; readonly bytes: number } | null;
 }
@@ -70,6 +73,10 @@ export const inspectionRules = {
   'rule-shadowed': [
     'warning',
     'Take it out, or let it stand before the one that takes its addresses.',
+  ],
+  'immutable-changed': [
+    'error',
+    'Give the file a name that changes with its bytes, or take its pattern out of serve.immutable.',
   ],
   'kept-long': [
     'warning',
@@ -108,6 +115,7 @@ export const holdingByDefault: readonly InspectionRule[] = [
   'not-inspected',
   'unbuilt-source',
   'broken-asset',
+  'immutable-changed',
   'shrank',
 ];
 
@@ -131,6 +139,14 @@ export function inspect(inspected: Inspected): readonly Finding[] {
     ...brokenReferences(inspected),
     ...wrongRules(inspected.manifest).map(({ rule, message }) => finding(rule, '', null, message)),
     ...keptLong(inspected.manifest),
+    ...inspected.changed.map(({ path, build }) =>
+      finding(
+        'immutable-changed',
+        path,
+        null,
+        `is said never to change, and had other bytes in build ${build}: browsers would keep those`,
+      ),
+    ),
     ...caseClashes(files),
     ...ofSize(inspected),
   ];
@@ -183,7 +199,8 @@ function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
     const answer = first.kind === 'moved' && first.to.startsWith('/') ? resolve(first.to) : first;
     if (isMissed(answer, reference.kind)) {
       const rule = reference.kind === 'asset' ? 'broken-asset' : 'broken-link';
-      return finding(rule, path, reference.line, `refers to ${reference.to}, which is not there`);
+      const said = `refers to ${reference.to}, which is not there`;
+      return { ...finding(rule, path, reference.line, said), ...cures(reference) };
     }
     const page = answer.kind === 'file' ? byPath.get(answer.path) : undefined;
     const anchors = page === undefined ? undefined : facts.get(page.digest)?.anchors;
@@ -193,6 +210,7 @@ function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
     return finding('broken-anchor', path, reference.line, said);
   };
   const deep = triedAddresses(manifest).slice(1);
+  const cures = baseCure(manifest, facts, (each) => byPath.has(each));
   return manifest.site.files.flatMap((file) => {
     const own = facts.get(file.digest);
     const base = own?.base ?? null;
@@ -206,6 +224,21 @@ function brokenReferences({ manifest, facts }: Inspected): readonly Finding[] {
           .slice(0, 1),
     );
   });
+}
+
+/** What is to be done about references of a site that was built for a folder of the host, and is published at its root. */
+function baseCure(
+  { site }: Manifest,
+  facts: Inspected['facts'],
+  has: (path: string) => boolean,
+): (reference: Reference) => { readonly cure?: string } {
+  const entry = site.files.find(({ path }) => path === site.entry);
+  const references = (entry === undefined ? [] : (facts.get(entry.digest)?.references ?? []))
+    .filter(({ kind }) => kind === 'asset')
+    .map(({ to }) => to);
+  const base = 'base' in site && site.base !== '/' ? null : missedBase(has, references);
+  const cure = `The site is built for ${base}: say serve.base: ${base} in the recipe, or build it for /.`;
+  return ({ to }) => (base !== null && to.startsWith(base) ? { cure } : {});
 }
 
 /** Whether a reference finds nothing of its kind: an asset that a page stands in for is not there. */

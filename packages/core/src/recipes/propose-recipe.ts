@@ -176,6 +176,36 @@ function serve(site: string, paths: readonly string[]): Serve {
   return { site, entry: 'index.html', missing: paths.includes('404.html') ? '404.html' : null };
 }
 
+const everyAddress = '*';
+
+/**
+ * Fills what a build has shown into a proposal: its folder, the folder of the host that it was built for, and whether
+ * it is one page. `paths` are those of its output.
+ */
+export function withOutput(
+  recipe: Recipe,
+  folder: string,
+  paths: readonly string[],
+  base: string | null,
+): Recipe {
+  const filled = withFolder(recipe, folder, paths.includes('404.html'));
+  if (filled.serve === null) return filled;
+  const pages = paths.filter((path) => path.endsWith('.html') && !/^(?:404|200)\.html$/.test(path));
+  const { instead, ...serve } = filled.serve;
+  const isOnePage = instead !== undefined && pages.length === 1;
+  const at = base ?? serve.base ?? '/';
+  return {
+    ...filled,
+    serve: {
+      ...serve,
+      ...(base === null ? {} : { base }),
+      ...(isOnePage
+        ? { instead: [{ at: `${at}${everyAddress}`, page: `${at}${serve.entry}` }] }
+        : {}),
+    },
+  };
+}
+
 /** Fills the folder that a build has shown into a recipe that left it open. */
 export function withFolder(recipe: Recipe, folder: string, hasMissingPage: boolean): Recipe {
   if (recipe.serve === null) return recipe;

@@ -1,5 +1,5 @@
 import { below, type CommitView, viewBelow } from './commit-view.ts';
-import type { FoundGenerator } from './generators.ts';
+import { type FoundGenerator, findGenerator } from './generators.ts';
 import { languagePackages } from './language-packages.ts';
 import { type Home, homeOf, involved } from './package-home.ts';
 import { hasLock, installScripts, type Workspace, workspacesOf } from './package-manager.ts';
@@ -12,6 +12,7 @@ import {
   type RecipeStep,
   testsStep,
 } from './recipe.ts';
+import { routerOf } from './single-page.ts';
 import { hasTests } from './site-script.ts';
 
 /** What is concluded of one way to build: a recipe, what speaks for it, and what should be otherwise. */
@@ -90,6 +91,9 @@ export function fromScript(
   const { site, because: why } = siteOf(view, folder);
   const name = below(folder, 'package.json');
   const tests = testsStepOf(view, folder, home, steps);
+  const here = viewBelow(view, folder);
+  const router = routerOf(here, findGenerator(here));
+  const instead = router === null ? {} : { instead: [{ at: '/*', page: '/index.html' }] };
   return {
     recipe: plainRecipe({
       beyond: home.beyond,
@@ -105,12 +109,17 @@ export function fromScript(
         }),
         ...tests,
       ],
-      serve: { site, entry: 'index.html', missing: null },
+      serve: { site, entry: 'index.html', missing: null, ...instead },
     }),
     because: [
       `${name} has the script ${script}: ${own?.scripts[script] ?? ''}`,
       ...because,
       ...why,
+      ...(router === null
+        ? []
+        : [
+            `${name} depends on ${router}, and there is one page: it answers the addresses that have none`,
+          ]),
       ...testsWhy(tests, name, view, folder),
     ],
     warnings,

@@ -1,6 +1,5 @@
 import { type Digest, type Manifest, makeImmutable, rulesOfManifest } from '@vaquero/core';
-import { and, desc, eq, gte, lte, ne } from 'drizzle-orm';
-import { alias } from 'drizzle-orm/mysql-core';
+import { and, desc, eq, gte, inArray, lte } from 'drizzle-orm';
 import { sha256 } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds, deploys, lastingFiles } from '../database/tables.ts';
@@ -49,38 +48,60 @@ export async function hasLasting(db: Db, artifact: Digest): Promise<boolean> {
   return row !== undefined;
 }
 
-const before = alias(lastingFiles, 'before');
-
 /**
- * The first address of an artifact that answered with other bytes, said to last, in an environment within the last 30
- * days; null when there is none. What was served when they began counts as well.
+ * Of files that are said to last those that answered with other bytes, said to last too, in an environment within the
+ * last 30 days, each with the newest build that did. What was served when they began counts as well.
  */
-export async function changedLasting(
+export async function changedAmong(
   tx: Db | Tx,
   environmentId: string,
-  artifact: Digest,
+  lasting: readonly Pick<Row, 'address' | 'addressKey' | 'file'>[],
   now: number,
-): Promise<Changed | null> {
+): Promise<readonly Changed[]> {
   const [first] = await tx
     .select({ number: deploys.number })
     .from(deploys)
     .where(and(eq(deploys.environmentId, environmentId), lte(deploys.committedAt, now - heldMs)))
     .orderBy(desc(deploys.committedAt), desc(deploys.number))
     .limit(1);
-  const [row] = await tx
-    .select({ address: lastingFiles.address, build: builds.number })
-    .from(lastingFiles)
-    .innerJoin(
-      before,
-      and(eq(before.addressKey, lastingFiles.addressKey), ne(before.file, lastingFiles.file)),
-    )
-    .innerJoin(
-      deploys,
-      and(eq(deploys.artifact, before.artifact), eq(deploys.environmentId, environmentId)),
-    )
-    .innerJoin(builds, eq(builds.id, deploys.buildId))
-    .where(and(eq(lastingFiles.artifact, artifact), gte(deploys.number, first?.number ?? 0)))
-    .orderBy(desc(deploys.number), lastingFiles.address)
-    .limit(1);
-  return row ?? null;
+  const fileAt = new Map(lasting.map((row) => [row.addressKey, row.file]));
+  const changed = new Map<string, number>();
+  const keys = [...fileAt.keys()];
+  for (let from = 0; from < keys.length; from += 1000) {
+    const rows = await tx
+      .select({
+        key: lastingFiles.addressKey,
+        address: lastingFiles.address,
+        file: lastingFiles.file,
+        build: builds.number,
+      })
+      .from(lastingFiles)
+      .innerJoin(
+        deploys,
+        and(
+          eq(deploys.artifact, lastingFiles.artifact),
+          eq(deploys.environmentId, environmentId),
+          gte(deploys.number, first?.number ?? 0),
+        ),
+      )
+      .innerJoin(builds, eq(builds.id, deploys.buildId))
+      .where(inArray(lastingFiles.addressKey, keys.slice(from, from + 1000)))
+      .orderBy(desc(deploys.number));
+    for (const row of rows)
+      if (row.file !== fileAt.get(row.key) && !changed.has(row.address))
+        changed.set(row.address, row.build);
+  }
+  return [...changed].map(([address, build]) => ({ address, build }));
+}
+
+/** The first of an artifact's lasting files that an environment served with other bytes; null when there is none. */
+export async function changedLasting(
+  tx: Db | Tx,
+  environmentId: string,
+  artifact: Digest,
+  now: number,
+): Promise<Changed | null> {
+  const lasting = await tx.select().from(lastingFiles).where(eq(lastingFiles.artifact, artifact));
+  const [first] = await changedAmong(tx, environmentId, lasting, now);
+  return first ?? null;
 }

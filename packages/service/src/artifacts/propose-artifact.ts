@@ -7,12 +7,14 @@ import {
   encodeManifest,
   holdingByDefault,
   manifestOf,
+  missedBase,
   type Recipe,
   type SiteFile,
   sizeOf,
   type TriedAddress,
   triedAddresses,
   withFolder,
+  withOutput,
 } from '@vaquero/core';
 import type { z } from 'zod';
 import { type AttemptRow, type BuildRecord, buildById, setSteps } from '../builds/build-rows.ts';
@@ -24,7 +26,7 @@ import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts
 import { projectById } from '../projects/project-rows.ts';
 import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
-import { digestOf, storeBytes, storeOf } from './blob-store.ts';
+import { blobPath, digestOf, storeBytes, storeOf } from './blob-store.ts';
 import { keepAtHand, proposedFiles } from './proposed-files.ts';
 import { openUpload, requireUpload } from './upload-routes.ts';
 
@@ -51,7 +53,8 @@ export async function takeProposal(
   if (files === null) return null;
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
-  const recipe = servingOf(build.recipe, belowFolder(proposed.site, project.folder), files);
+  const shown = belowFolder(proposed.site, project.folder);
+  const recipe = await servingOf(deps, store, build.recipe, shown, files);
   const { serve } = recipe;
   if (serve === null) return refused({ code: 'attempt-over', attempt: attempt.id });
   const manifest = manifestOf(files, serve);
@@ -109,18 +112,42 @@ function prepareEarly(deps: Deps, artifact: Digest): void {
     .catch((err: unknown) => deps.log.warn({ err, artifact }, 'edges were not told early'));
 }
 
-/** The recipe with the folder that the build has shown, if it was open, or guessed by a proposal. */
-function servingOf(
+/** The recipe with what the build has shown: its folder, if it was open, and for a proposal how it is served. */
+async function servingOf(
+  deps: Deps,
+  store: string,
   { recipe, source }: NonNullable<BuildRecord['recipe']>,
   site: string,
   files: readonly SiteFile[],
-): Recipe {
-  if (source.from !== 'proposed' && recipe.serve?.site !== null) return recipe;
-  return withFolder(
-    recipe,
-    site,
-    files.some((file) => file.path === '404.html'),
-  );
+): Promise<Recipe> {
+  const paths = files.map((file): string => file.path);
+  if (source.from === 'proposed')
+    return withOutput(recipe, site, paths, await baseOf(deps, store, recipe, files));
+  return recipe.serve?.site === null
+    ? withFolder(recipe, site, paths.includes('404.html'))
+    : recipe;
+}
+
+const largestEntry = 1 << 20;
+
+/** The folder of the host that a site was built for, told by its entry page; null where nothing speaks for one. */
+async function baseOf(
+  deps: Deps,
+  store: string,
+  { serve }: Recipe,
+  files: readonly SiteFile[],
+): Promise<string | null> {
+  const entry = files.find((file) => file.path === serve?.entry);
+  if (entry === undefined || entry.sizeBytes > largestEntry) return null;
+  const { digest } = entry;
+  const file = { digest, source: blobPath(store, digest), kind: 'page' as const, facts: true };
+  const known = deps.reading.known.get('page', digest);
+  const [read] = known === undefined ? await deps.reading.files([file], []) : [];
+  const facts = known ?? (read === undefined || read === 'late' ? null : read.facts);
+  if (facts === null || facts.base !== null) return null;
+  const there = new Set<string>(files.map(({ path }) => path));
+  const assets = facts.references.filter(({ kind }) => kind === 'asset').map(({ to }) => to);
+  return missedBase((path) => there.has(path), assets);
 }
 
 type StepRow = typeof attemptSteps.$inferInsert;

@@ -6,7 +6,7 @@ type Node = DefaultTreeAdapterTypes.Node;
 type Element = DefaultTreeAdapterTypes.Element;
 
 /** Raised with every change of what is read of a file: facts read by older rules are read anew. */
-export const rulesVersion = 2;
+export const rulesVersion = 3;
 
 /** How a file is read, by its name. */
 export const fileKinds = ['page', 'style', 'other'] as const;
@@ -23,14 +23,12 @@ const mostReferences = 5000;
 /** Reads what the inspection wants to know of a file's bytes. */
 export function readFacts(kind: FileKind, bytes: Buffer): FileFacts {
   const text = bytes.toString(kind === 'other' ? 'latin1' : 'utf8');
-  const read = kind === 'page' ? readPage(text) : kind === 'style' ? readStyle(text, 0) : nothing;
+  const { privateAddresses, ...read } =
+    kind === 'page' ? readPage(text) : kind === 'style' ? readStyle(text, 0) : readOther(text);
   return {
     ...read,
     references: read.references.slice(0, mostReferences),
-    privateAddresses: matchesIn(text, privateAddress).map(({ found, line }) => ({
-      address: found,
-      line,
-    })),
+    privateAddresses: privateAddresses.slice(0, mostPrivate),
     keys: keyFormats.flatMap(({ what, form }) =>
       matchesIn(text, form).map(({ line }) => ({ what, line })),
     ),
@@ -51,12 +49,34 @@ export function findValues(
   });
 }
 
-type Read = Pick<FileFacts, 'references' | 'anchors' | 'base'>;
-const nothing: Read = { references: [], anchors: [], base: null };
+type Read = Pick<FileFacts, 'references' | 'anchors' | 'base' | 'privateAddresses'>;
+
+const mostPrivate = 20;
+
+/** What is asked for by a script or data file: texts that are such an address, and none that only speak of one. */
+function readOther(text: string): Read {
+  return { references: [], anchors: [], base: null, privateAddresses: privateInScript(text, 0) };
+}
 
 /** Addresses that only the machine or the office it was built in can reach. */
-const privateAddress =
-  /https?:\/\/(?:localhost|127\.\d+\.\d+\.\d+|0\.0\.0\.0|\[::1\]|10\.\d+\.\d+\.\d+|192\.168\.\d+\.\d+|172\.(?:1[6-9]|2\d|3[01])\.\d+\.\d+)(?::\d+)?(?![\w.-])/g;
+const privateHost =
+  '(?:localhost|127\\.\\d+\\.\\d+\\.\\d+|0\\.0\\.0\\.0|\\[::1\\]|10\\.\\d+\\.\\d+\\.\\d+|192\\.168\\.\\d+\\.\\d+|172\\.(?:1[6-9]|2\\d|3[01])\\.\\d+\\.\\d+)';
+const privateStart = new RegExp(`^https?://${privateHost}(?::\\d+)?(?![\\w.-])`);
+/**
+ * A text of a script that begins with one. Left out is what a page is made of (`children`: a tutorial that is compiled
+ * into the script), and a host without port and path, which routers take as the base of addresses that have none.
+ */
+const privateText = new RegExp(
+  `(?<!children['"]?:\\s*)["'\`](https?://${privateHost}(?::\\d+(?![\\w.-])|(?=/[\\w.-])))`,
+  'g',
+);
+
+function privateInScript(text: string, linesBefore: number): Read['privateAddresses'] {
+  return [...text.matchAll(privateText)].slice(0, mostPrivate).map((match) => ({
+    address: match[1] ?? '',
+    line: lineAt(text, match.index) + linesBefore,
+  }));
+}
 
 /** Forms in which keys are commonly handed out. Values are never kept, only that and where one stands. */
 const keyFormats: readonly { readonly what: string; readonly form: RegExp }[] = [
@@ -108,6 +128,7 @@ const neededLinks = /\b(?:stylesheet|modulepreload|preload)\b/;
 function readPage(text: string): Read {
   const references: Reference[] = [];
   const anchors: string[] = [];
+  const privateAddresses: Read['privateAddresses'][number][] = [];
   let base: string | null = null;
   const open: Node[] = [parseHtml(text, { sourceCodeLocationInfo: true })];
   for (let node = open.pop(); node !== undefined; node = open.pop()) {
@@ -119,12 +140,27 @@ function readPage(text: string): Read {
         ),
       );
       if (node.tagName === 'base') base ??= attributes.get('href') ?? null;
-      references.push(...referencesOf(node, attributes));
+      const own = referencesOf(node, attributes);
+      references.push(...own);
+      privateAddresses.push(...privateOf(node, own));
     }
     if ('content' in node) open.push(node.content);
     if ('childNodes' in node) open.push(...node.childNodes.toReversed());
   }
-  return { references, anchors, base };
+  return { references, anchors, base, privateAddresses };
+}
+
+/** What an element asks for; what only its words speak of, or link to as they say it, is a tutorial's. */
+function privateOf(element: Element, references: readonly Reference[]): Read['privateAddresses'] {
+  const line = element.sourceCodeLocation?.startLine ?? 1;
+  const [first] = element.childNodes;
+  const words = first !== undefined && 'value' in first ? first.value : '';
+  if (element.tagName === 'script') return privateInScript(words, line - 1);
+  return references.flatMap(({ to }) => {
+    const address = privateStart.exec(to)?.[0];
+    const isSaid = element.tagName === 'a' && words.trim().startsWith(address ?? ' ');
+    return address === undefined || isSaid ? [] : [{ address, line }];
+  });
 }
 
 function nameOf(attribute: Element['attrs'][number]): string {
@@ -173,7 +209,10 @@ function readStyle(
   context: 'stylesheet' | 'declarationList' = 'stylesheet',
 ): Read {
   const references: Reference[] = [];
+  const privateAddresses: Read['privateAddresses'][number][] = [];
   const note = (to: string, line: number | undefined): void => {
+    const address = privateStart.exec(to)?.[0];
+    if (address !== undefined) privateAddresses.push({ address, line: (line ?? 1) + linesBefore });
     if (to !== '' && !to.startsWith('#'))
       references.push({ to, line: (line ?? 1) + linesBefore, kind: 'asset' });
   };
@@ -189,7 +228,7 @@ function readStyle(
       if (first?.type === 'String') note(first.value, node.loc?.start.line);
     }
   });
-  return { references, anchors: [], base: null };
+  return { references, anchors: [], base: null, privateAddresses };
 }
 
 /** Names what was read by which rules, for keeping it. */

@@ -3,15 +3,18 @@ import {
   destinationOf,
   type FileFacts,
   type Finding,
+  type Inspected,
   inspect,
   type Manifest,
   mapOne,
   readRefName,
+  rulesOfManifest,
   type SiteFile,
   worstFirst,
 } from '@vaquero/core';
 import { and, eq, inArray } from 'drizzle-orm';
 import { blobPath } from '../artifacts/blob-store.ts';
+import { changedAmong, lastingOf } from '../artifacts/lasting-files.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
 import {
   artifacts,
@@ -22,6 +25,7 @@ import {
   variables,
 } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { environmentByName } from '../environments/environment-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
@@ -54,11 +58,12 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
   const files = manifest.site.files
     .filter((file) => file.sizeBytes <= mostBytes)
     .map((file) => ({ ...file, kind: kindOf(file.path) }));
-  const [isNew, values, unwritten, live] = await Promise.all([
+  const [isNew, values, unwritten, live, changed] = await Promise.all([
     unknownAmong(deps, files),
     secretValues(deps, project.id),
     unwrittenFiles(deps, what),
     liveSize(deps, project, build),
+    changedSince(deps, what),
   ]);
   const seen = new Set<string>();
   const toRead = files.filter((file, place) => {
@@ -94,10 +99,9 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     const own = deps.reading.known.get(file.kind, file.digest);
     if (own !== undefined) facts.set(file.digest, own);
   }
-  const findings = worstFirst(inspect({ manifest, facts, leaks, late, unwritten, live })).slice(
-    0,
-    500,
-  );
+  const findings = worstFirst(
+    inspect({ manifest, facts, leaks, late, unwritten, changed, live }),
+  ).slice(0, 500);
   const tookMs = Math.round(performance.now() - begun);
   const isLeaking = findings.some(({ rule }) => rule === 'secret-value' || rule === 'key-format');
   const row = { findings, leaks: isLeaking, at: deps.clock(), tookMs };
@@ -173,13 +177,39 @@ async function secretValues(
     .filter((one) => one.value.length >= shortestSecret);
 }
 
+/** Environments that a build's artifact would go to by itself. */
+function destinationsOf(project: ProjectRow, build: BuildRecord): readonly string[] {
+  const ref = readRefName(build.ref);
+  return ref === undefined ? [] : destinationOf(mapOne(project.branch), ref).environments;
+}
+
+/** Files that are said never to change and did, against what their environments served. */
+async function changedSince(
+  deps: Deps,
+  { project, build, artifact, manifest }: ToInspect,
+): Promise<Inspected['changed']> {
+  const lasting = lastingOf(artifact, manifest);
+  if (lasting.length === 0) return [];
+  const changed = new Map<string, number>();
+  for (const name of destinationsOf(project, build)) {
+    const environment = await environmentByName(deps.db, project.id, name);
+    if (environment === undefined) continue;
+    const found = await changedAmong(deps.db, environment.id, lasting, deps.clock());
+    for (const one of found) changed.set(one.address, one.build);
+  }
+  const { base } = rulesOfManifest(manifest);
+  return [...changed].map(([address, number]) => ({
+    path: address.slice(base.length),
+    build: number,
+  }));
+}
+
 async function liveSize(
   deps: Deps,
   project: ProjectRow,
   build: BuildRecord,
 ): Promise<{ readonly files: number; readonly bytes: number } | null> {
-  const ref = readRefName(build.ref);
-  const names = ref === undefined ? [] : destinationOf(mapOne(project.branch), ref).environments;
+  const names = destinationsOf(project, build);
   if (names.length === 0) return null;
   const [row] = await deps.db
     .select({ files: artifacts.files, bytes: artifacts.bytes })

@@ -85,7 +85,8 @@ test('what a page refers to is read as browsers read it', () => {
     ['a.html', 'c.png', 'a.png', 'b.png', 'print.css', 'd.png', 'e.png', 'f.png'],
   );
   assert.deepEqual([facts.base, facts.anchors], ['/deep/', ['old', 'here']]);
-  assert.deepEqual(facts.privateAddresses, [{ address: 'https://192.168.1.4', line: 4 }]);
+  // What is only spoken of is asked for by nobody.
+  assert.deepEqual(facts.privateAddresses, []);
   assert.deepEqual(facts.keys, [{ what: 'an access key of a cloud', line: 4 }]);
   assert.equal(
     readFacts('other', Buffer.from('version https://git-lfs.github.com/spec/v1\noid x\n'))

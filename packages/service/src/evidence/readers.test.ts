@@ -106,6 +106,36 @@ test('whatever a page or a style holds, its facts are read and bounded', () => {
     );
 });
 
+test('an address of the office is found where it is asked for, and not where it is spoken of', () => {
+  const cases: readonly (readonly ['page' | 'style' | 'other', string, string[]])[] = [
+    ['page', '<p>Open http://localhost:3000 and look</p>', []],
+    ['page', '<pre><code>curl http://127.0.0.1:8080/fares</code></pre>', []],
+    ['page', '<a href="http://localhost:3000/">http://localhost:3000/</a>', []],
+    ['page', '<a href="http://localhost:3000/">the fares</a>', ['http://localhost:3000']],
+    ['page', '<form action=http://10.1.2.3/book>', ['http://10.1.2.3']],
+    ['page', '<img src="https://192.168.1.4:8443/a.png">', ['https://192.168.1.4:8443']],
+    ['page', '<img src="http://localhost.example/a.png">', []],
+    ['page', '<script>fetch("http://localhost:4000/fares")</script>', ['http://localhost:4000']],
+    ['page', '<style>a{background:url(http://localhost:9/a.png)}</style>', ['http://localhost:9']],
+    ['style', '@import "http://127.0.0.1/a.css";', ['http://127.0.0.1']],
+    ['other', 'const api="http://localhost:3000/api"', ['http://localhost:3000']],
+    ['other', "const api='http://localhost/api'", ['http://localhost']],
+    ['other', 'new URL(path,"http://localhost")', []],
+    ['other', 'new URL(path,"http://localhost/")', []],
+    ['other', '{children:"http://localhost:3000"}', []],
+    ['other', '{"children":"http://localhost:3000"}', []],
+    ['other', '{"text":"Now open http://localhost:3000 and look"}', []],
+    ['other', '# Start\n\nOpen http://localhost:3000\n', []],
+    ['other', '{"api":"http://172.20.0.3:80/"}', ['http://172.20.0.3:80']],
+  ];
+  for (const [kind, text, found] of cases)
+    assert.deepEqual(
+      readFacts(kind, Buffer.from(text)).privateAddresses.map(({ address }) => address),
+      found,
+      text,
+    );
+});
+
 test('whatever a push begins with, its commands are understood or it is odd', () => {
   const id = '0'.repeat(40);
   const pieces = fc.oneof(

@@ -14,6 +14,8 @@ import {
   recipeFileName,
   recipeFolderName,
   refOfBranch,
+  ruleFaults,
+  rulesOf,
   withFolder,
 } from '@vaquero/core';
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
@@ -173,16 +175,28 @@ function changed(base: Recipe, wanted: Wanted): Recipe {
       })),
     serve: servedAs(base, wanted),
   };
-  const faults = graphFaults(recipe);
+  const faults = [
+    ...graphFaults(recipe),
+    ...(recipe.serve === null ? [] : ruleFaults(rulesOf(recipe.serve))),
+  ];
   if (faults.length > 0) invalid(faults.map(({ path, message }) => [path.join('.'), message]));
   return recipe;
 }
 
 function servedAs({ serve }: Recipe, wanted: Wanted): Recipe['serve'] {
-  const { site, entry, missing } = wanted;
-  const isSaid = site !== undefined || entry !== undefined || missing !== undefined;
+  const { site, entry, missing, base, instead } = wanted;
+  const isSaid = [site, entry, missing, base, instead].some((one) => one !== undefined);
   if (wanted.serve === 'nothing' || (serve === null && !isSaid)) return null;
+  const { base: was = '/', instead: stood = [], ...others } = serve ?? {};
+  const at = base ?? was;
+  const pages =
+    instead === undefined
+      ? stood
+      : Object.entries(instead).map(([from, page]) => ({ at: from, page }));
   return {
+    ...others,
+    ...(at === '/' ? {} : { base: at }),
+    ...(pages.length === 0 ? {} : { instead: pages }),
     site: site ?? serve?.site ?? null,
     entry: entry ?? serve?.entry ?? 'index.html',
     missing: missing === undefined ? (serve?.missing ?? null) : missing,

@@ -101,15 +101,16 @@ async function settle(deps: Deps, ready: readonly Ready[]): Promise<void> {
   }
 }
 
-const outcomes: Partial<Record<RefusalCode, 'held' | 'overtaken'>> = {
+const outcomes: Partial<Record<RefusalCode, 'held' | 'overtaken' | 'failed'>> = {
   'environment-held': 'held',
   overtaken: 'overtaken',
+  'immutable-changed': 'failed',
 };
 
 async function deployOne(
   deps: Deps,
   { intake, environment, project, build, actorId }: Ready,
-): Promise<'deployed' | 'held' | 'overtaken'> {
+): Promise<'deployed' | 'held' | 'overtaken' | 'failed'> {
   const doing: Doing =
     actorId === null
       ? byVaquero
