@@ -57,4 +57,6 @@ export type {
 export type { VariablesReply } from './variables/variable-routes.ts';
 export * as variableRoutes from './variables/variable-routes.ts';
 export { version } from './version.ts';
+export type { DeployVisits, VisitsReply } from './visits/visit-routes.ts';
+export * as visitRoutes from './visits/visit-routes.ts';
 export * as vocabulary from './vocabulary.ts';

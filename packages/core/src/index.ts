@@ -221,5 +221,6 @@ export { type FieldsAt, makeFields, makeImmutable } from './serving/site-headers
 export { type TriedAddress, triedAddresses } from './serving/tried-addresses.ts';
 export { shellWord } from './shell-word.ts';
 export { terminalText } from './terminal-text.ts';
+export { type Figures, type Rates, ratesOf, shareInWords } from './visits/figures.ts';
 export { callFilter } from './walls/call-filter.ts';
 export { type Processor, refusedArguments, refusedCalls } from './walls/refused-calls.ts';

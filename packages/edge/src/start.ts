@@ -4,18 +4,20 @@ import { chmod, mkdir } from 'node:fs/promises';
 import { Agent, createServer, request } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { makeClient, roleRoutes } from '@vaquero/contracts';
+import { makeClient } from '@vaquero/contracts';
 import type { Logger } from 'pino';
-import { type Bringer, inTurn, makeBringer } from './blobs/bring-blobs.ts';
+import { inTurn, makeBringer } from './blobs/bring-blobs.ts';
 import { makeCompressed } from './blobs/compressed.ts';
 import { makeMemory } from './blobs/memory.ts';
 import { makeVerifiedFiles } from './blobs/open-verified.ts';
 import type { EdgeConfig } from './config.ts';
-import { type LiveTable, openLiveTable } from './routing/live-table.ts';
+import { beat, sweepHourly } from './housekeeping.ts';
+import { openLiveTable } from './routing/live-table.ts';
 import { followOrders } from './routing/order-stream.ts';
 import { makeOrders } from './routing/take-orders.ts';
 import { makeTeller } from './routing/tell-api.ts';
 import { answer } from './serving/answer.ts';
+import { makeVisits } from './serving/visits.ts';
 
 /** A running edge. */
 export interface RunningEdge {
@@ -31,10 +33,6 @@ export interface EdgeOptions {
 }
 
 const askApiFirstMs = 2_000;
-const beatEveryMs = 2_000;
-const sweepEveryMs = 3_600_000;
-/** What was brought and is served no more stays for so long, for a rollback or a person who looks. */
-const keptMs = 24 * 3_600_000;
 const healthHost = 'edge.health';
 
 /**
@@ -61,7 +59,8 @@ export async function startEdge({
   const memory = makeMemory(config.memoryBytes);
   const bring = bringer === null ? null : inTurn(bringer.bring);
   const mend = bringer === null ? null : inTurn(bringer.mend);
-  const serving = { table, store, memory, compressed, verified, clock, bring, mend, log };
+  const visits = makeVisits(clock);
+  const serving = { visits, table, store, memory, compressed, verified, clock, bring, mend, log };
   const api = makeTeller(client);
   const agent = new Agent({ keepAlive: true, maxSockets: 4 });
   const server = createServer(
@@ -116,10 +115,8 @@ export async function startEdge({
     await orders
       .confirm(Promise.resolve())
       .catch((err: unknown) => log.warn({ err }, 'the api was not told of the table'));
-  const sweeps = bringer === null ? null : sweep(stop.signal, bringer, table, log);
-  const beats = beat(stop.signal, async () => {
-    await client.call(roleRoutes.edgeBeatRoute, { body: { instance, revision: table.onDisk() } });
-  });
+  const sweeps = sweepHourly({ signal: stop.signal, bringer, compressed, table, log });
+  const beats = beat({ client, instance, table, visits, signal: stop.signal });
   log.info({ port: portOf(), revision: table.revision() }, 'edge serves');
   return {
     port: portOf(),
@@ -143,29 +140,6 @@ async function closedFolder(path: string): Promise<string> {
   await mkdir(path, { recursive: true, mode: 0o700 });
   await chmod(path, 0o700);
   return path;
-}
-
-async function sweep(
-  signal: AbortSignal,
-  bringer: Bringer,
-  table: LiveTable,
-  log: Logger,
-): Promise<void> {
-  for (;;) {
-    await pause(sweepEveryMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
-    if (signal.aborted) return;
-    await bringer.sweep(table.served(), keptMs).then(
-      (removed) => log.info({ removed }, 'blobs that nothing serves were removed'),
-      (err: unknown) => log.error({ err }, 'blobs were not swept'),
-    );
-  }
-}
-
-async function beat(signal: AbortSignal, send: () => Promise<void>): Promise<void> {
-  while (!signal.aborted) {
-    await send().catch(() => undefined); // A beat that is missed is what makes an edge silent; the order stream logs the cause.
-    await pause(beatEveryMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
-  }
 }
 
 function askSelf(port: number, host: string, agent: Agent): Promise<number> {

@@ -33,6 +33,7 @@ import { makeEdgeStreams } from './releases/edge-streams.ts';
 import { publishIfBehind } from './releases/publish-table.ts';
 import { settleAll } from './releases/settle-intakes.ts';
 import { directoryOf, keepTreesAsCommitted } from './repositories/bare-repository.ts';
+import { sweepFigures } from './visits/visit-rows.ts';
 
 /** A running api. */
 export interface RunningApi {
@@ -166,6 +167,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
       isStart = false;
       return;
     }
+    await sweepFigures(deps.db, deps.clock());
     const swept = await sweepStore(deps);
     if (swept.aside + swept.removed > 0) deps.log.info(swept, 'store swept');
   });

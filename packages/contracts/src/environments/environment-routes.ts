@@ -88,7 +88,12 @@ export const laneReply = z.object({
   position: z.number(),
   edges: edgesSeen,
   environments: z.array(
-    environmentSeen.extend({ ledger: z.array(deploySeen), holds: z.array(holdSeen) }),
+    environmentSeen.extend({
+      ledger: z.array(deploySeen),
+      holds: z.array(holdSeen),
+      /** What visitors asked for, by minute for the last hour; minutes without a request are left out. */
+      minutes: z.array(z.object({ from: at, requests: z.number(), bad: z.number() })),
+    }),
   ),
 });
 

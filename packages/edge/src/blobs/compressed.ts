@@ -38,8 +38,8 @@ export interface Compressed {
   readonly want: (digest: Digest, sizeBytes: number) => void;
   /** Settles when all that was asked for so far has been made. */
   readonly made: () => Promise<void>;
-  /** Removes forms of what `isServed` does not know and nobody asked for within a time; returns how many. */
-  readonly sweep: (isServed: (digest: string) => boolean, keptMs: number) => Promise<number>;
+  /** Removes forms of files that have not been served for a time; returns how many. */
+  readonly sweep: (served: ReadonlySet<string>, keptMs: number) => Promise<number>;
   readonly stop: () => Promise<void>;
 }
 
@@ -124,13 +124,13 @@ export function makeCompressed(
     made: async () => {
       while (working !== null) await working;
     },
-    sweep: async (isServed, keptMs) => {
+    sweep: async (served, keptMs) => {
       let removed = 0;
       for (const name of await readdir(directory)) {
         const [digest = ''] = name.split('.', 1);
         const path = join(directory, name);
         const now = Date.now();
-        if (isServed(digest)) {
+        if (served.has(digest)) {
           await utimes(path, now / 1000, now / 1000);
           continue;
         }

@@ -37,6 +37,8 @@ export interface LiveTable {
   readonly letLook: (key: string) => void;
   /** The artifacts that environments answer with. */
   readonly served: () => ReadonlySet<Digest>;
+  /** Digests of the files of those artifacts. */
+  readonly servedFiles: () => ReadonlySet<string>;
   /** Puts a newer table in force for every next request, at once; settles when a table as new is on disk too. */
   readonly adopt: (table: RoutingTable) => Promise<void>;
   /** Makes an artifact ready; returns what keeps it from being served. */
@@ -66,13 +68,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   let writing: Promise<unknown> = Promise.resolve();
   const looks = makeLooks();
 
-  function index(artifact: Digest): ArtifactIndex {
-    const known = indexes.get(artifact);
-    if (known !== undefined) return known;
-    const made = readIndex(store, artifact);
-    indexes.set(artifact, made);
-    return made;
-  }
+  const index = (artifact: Digest): ArtifactIndex => indexIn(indexes, store, artifact);
 
   /** What the service looks at before it is named. */
   const lookedAt = (host: string, shown: string | undefined): Digest | undefined =>
@@ -105,6 +101,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     },
     letLook: looks.expect,
     served: () => servedBy(table),
+    servedFiles: () => filesOf([...servedBy(table)].map(index)),
     place: (asked, shown) => {
       const host = hostName(asked);
       const entry = hosts.get(host);
@@ -148,6 +145,23 @@ export async function openLiveTable(store: string, directory: string): Promise<L
       }
     },
   };
+}
+
+/** The index of an artifact, made at its first use. */
+function indexIn(
+  indexes: Map<Digest, ArtifactIndex>,
+  store: string,
+  artifact: Digest,
+): ArtifactIndex {
+  const known = indexes.get(artifact);
+  if (known !== undefined) return known;
+  const made = readIndex(store, artifact);
+  indexes.set(artifact, made);
+  return made;
+}
+
+function filesOf(all: readonly ArtifactIndex[]): ReadonlySet<string> {
+  return new Set(all.flatMap(({ files }) => [...files.values()].map((file) => file.digest)));
 }
 
 /** Of the artifacts whose every blob was seen, those that came last. */

@@ -7,10 +7,12 @@ import type { LiveTable, Place } from '../routing/live-table.ts';
 import { type Head, headList } from './head.ts';
 import { noSuchHost, notFound, servesNothing, trouble } from './own-pages.ts';
 import type { Bytes } from './representation.ts';
-import { sendFile } from './send-file.ts';
+import { nothingSent, type Sent, sendFile } from './send-file.ts';
+import type { Visits } from './visits.ts';
 
 /** What answering takes. */
 export interface Serving extends Bytes {
+  readonly visits: Visits;
   readonly table: LiveTable;
   readonly clock: () => number;
   /** Brings an artifact that is not here yet; null where the store is shared. */
@@ -20,25 +22,53 @@ export interface Serving extends Bytes {
   readonly log: Logger;
 }
 
-/** Answers one request of the public. Never rejects: a fault becomes an honest 500. */
+/** Answers one request of the public, and counts it. Never rejects: a fault becomes an honest 500. */
 export async function answer(
   serving: Serving,
   req: IncomingMessage,
   res: ServerResponse,
 ): Promise<void> {
+  const begun = performance.now();
+  const asked = { host: hostOf(req), shown: shownBy(req), ...targetOf(req.url ?? '/') };
+  let sent: Sent = nothingSent;
   try {
-    await answerOrThrow(serving, req, res).catch(async (err: unknown) => {
-      const artifact = serving.table.place(hostOf(req), shownBy(req))?.artifact;
+    sent = await answerOrThrow(serving, req, res, asked).catch(async (err: unknown) => {
+      const artifact = serving.table.place(asked.host, asked.shown)?.artifact;
       if (!(err instanceof BlobDamaged) || res.headersSent || artifact == null) throw err;
       if (serving.mend === null) throw err;
       await serving.mend(artifact.digest);
-      await answerOrThrow(serving, req, res);
+      return answerOrThrow(serving, req, res, asked);
     });
   } catch (err) {
-    serving.log.error({ err, host: req.headers.host, url: req.url }, 'request not answered');
+    serving.log.error({ err, host: asked.host, url: req.url }, 'request not answered');
     if (res.headersSent) res.destroy();
-    else send(req, res, 500, ownHead([]), page, trouble(err instanceof BlobDamaged));
+    else sent = send(req, res, 500, ownHead([]), page, trouble(err instanceof BlobDamaged));
   }
+  count(serving, asked, res.statusCode, sent, begun);
+}
+
+/** What is asked for, and by the service itself if it shows the key. */
+interface Asked {
+  readonly host: string;
+  readonly shown: string | undefined;
+  readonly target: string;
+  readonly query: string | undefined;
+}
+
+/** Counts what environments answered, and not what the service itself looks at. */
+function count(
+  { visits, table }: Serving,
+  { host, shown, target }: Asked,
+  status: number,
+  { bytes, at }: Sent,
+  begun: number,
+): void {
+  if (shown !== undefined) return;
+  const place = table.place(host);
+  if (place?.kind !== 'environment' || place.entry.deploy === null) return;
+  const { project, environment, deploy } = place.entry;
+  const tookMs = (at ?? performance.now()) - begun;
+  visits.count({ project, environment, deploy, status, bytes, tookMs, path: target });
 }
 
 function ownHead(own: readonly string[]): Head {
@@ -59,8 +89,8 @@ async function answerOrThrow(
   serving: Serving,
   req: IncomingMessage,
   res: ServerResponse,
-): Promise<void> {
-  const [host, shown] = [hostOf(req), shownBy(req)];
+  { host, shown, target, query }: Asked,
+): Promise<Sent> {
   // Artifacts of all builds have addresses; an edge elsewhere fetches one when somebody asks for it.
   const asked = serving.bring === null ? undefined : serving.table.artifactAt(host, shown);
   if (asked !== undefined) await serving.bring?.(asked);
@@ -70,7 +100,8 @@ async function answerOrThrow(
   if (req.method !== 'GET' && req.method !== 'HEAD') {
     if (req.method === 'OPTIONS') {
       res.writeHead(204, headList(ownHead(own), false, ['Allow', methods]));
-      return void res.end();
+      res.end();
+      return nothingSent;
     }
     const head = ownHead([...own, 'Allow', methods]);
     return send(req, res, 405, head, plain, `Only ${methods} are answered here.\n`);
@@ -80,7 +111,6 @@ async function answerOrThrow(
     const text = place.kind === 'environment' ? servesNothing(place.entry) : '';
     return send(req, res, 503, ownHead([...own, 'Retry-After', '10']), page, text);
   }
-  const { target, query } = targetOf(req.url ?? '/');
   const found = artifact.resolve(target);
   const head = { own, said: artifact.fieldsAt(target) };
   if (found.kind === 'moved') {
@@ -183,12 +213,13 @@ function send(
   head: Head,
   mediaType: string,
   text: string,
-): void {
+): Sent {
   const body = Buffer.from(text);
   const fields = ['Content-Type', mediaType, 'Content-Length', String(body.length)];
   res.writeHead(status, headList(head, false, fields));
-  if (req.method === 'HEAD') res.end();
-  else res.end(body);
+  const isHead = req.method === 'HEAD';
+  res.end(isHead ? undefined : body);
+  return { bytes: isHead ? 0 : body.length, at: null };
 }
 
 const page = 'text/html; charset=utf-8';

@@ -12,6 +12,15 @@ import { type Bytes, type Representation, representationOf } from './representat
 /** More pieces than this are not cut: whoever asks for so many gets all of it. */
 const mostPieces = 16;
 
+/** What of a body went out. */
+export interface Sent {
+  readonly bytes: number;
+  /** When its first byte did, if that was long before the last; by the clock of performance.now(). */
+  readonly at: number | null;
+}
+
+export const nothingSent: Sent = { bytes: 0, at: null };
+
 interface Piece {
   readonly start: number;
   readonly end: number;
@@ -19,7 +28,8 @@ interface Piece {
 
 /**
  * Sends a published file: whole, in the pieces that were asked for, or only what says that it is the one which is
- * known already. Throws BlobDamaged before anything was sent. Source: RFC 9110 sections 8.8, 12.5, 13 and 14.
+ * known already. Throws BlobDamaged before anything was sent. Source: RFC 9110 sections 8.8,
+ * 12.5, 13 and 14.
  */
 export async function sendFile(
   bytes: Bytes,
@@ -28,7 +38,7 @@ export async function sendFile(
   file: ServedFile,
   status: 200 | 404,
   head: Head,
-): Promise<void> {
+): Promise<Sent> {
   const chosen = representationOf(bytes, req, file);
   const fields = [
     'ETag',
@@ -45,21 +55,24 @@ export async function sendFile(
   if (status === 200) {
     if (!holdsFor(req.headers['if-match'], chosen.etag)) {
       begin(412, ['Content-Length', '0']);
-      return void res.end();
+      res.end();
+      return nothingSent;
     }
     if (fresh(req.headers, { etag: chosen.etag })) {
       begin(304, []);
-      return void res.end();
+      res.end();
+      return nothingSent;
     }
   }
   const pieces = status === 200 ? piecesAskedFor(req, chosen) : null;
   if (pieces === 'none') {
     begin(416, ['Content-Range', `bytes */${chosen.sizeBytes}`, 'Content-Length', '0']);
-    return void res.end();
+    res.end();
+    return nothingSent;
   }
   const plan = planOf(pieces, file.mediaType, chosen.sizeBytes);
   const code = pieces === null ? status : 206;
-  await send(req, res, chosen, plan, () => begin(code, plan.fields));
+  return send(req, res, chosen, plan, () => begin(code, plan.fields));
 }
 
 /** What goes out, in turn: texts between pieces, and pieces of the file; with the fields that frame it. */
@@ -120,43 +133,52 @@ async function send(
   { sizeBytes, whole, open }: Representation,
   { parts }: Plan,
   begin: () => void,
-): Promise<void> {
+): Promise<Sent> {
+  const isHead = req.method === 'HEAD';
   if (whole !== null) {
     const held = whole();
     const bytes = held instanceof Buffer ? held : await held;
     if (bytes.length !== sizeBytes) throw new BlobDamaged('a file is not as long as it was');
     begin();
-    if (req.method === 'HEAD') return void res.end();
-    const [only, ...others] = parts;
-    if (others.length === 0 && typeof only === 'object')
-      return void res.end(bytes.subarray(only.start, only.end + 1));
-    return void res.end(
-      Buffer.concat(
-        parts.map((part) =>
-          typeof part === 'string' ? Buffer.from(part) : bytes.subarray(part.start, part.end + 1),
-        ),
-      ),
-    );
+    const body = isHead ? undefined : bodyOf(bytes, parts);
+    res.end(body);
+    return { bytes: body?.length ?? 0, at: null };
   }
   const handle = await open();
   try {
     begin();
-    if (req.method === 'HEAD') return void res.end();
-    for (const part of parts) {
-      const isSent =
+    const at = performance.now();
+    let bytes = 0;
+    for (const part of isHead ? [] : parts) {
+      const sent =
         typeof part === 'string' ? await write(res, part) : await sendPiece(res, handle, part);
-      if (!isSent) return;
+      bytes += sent ?? 0;
+      if (sent === null) return { bytes, at };
     }
     res.end();
+    return { bytes, at };
   } finally {
     await handle.close();
   }
 }
 
-/** Writes bytes once there is room for them; false when the other end went away. */
-async function write(res: ServerResponse, bytes: string | Buffer): Promise<boolean> {
-  if (res.destroyed) return false;
-  if (res.write(bytes)) return true;
+/** The parts of a body whose file is held whole. */
+function bodyOf(bytes: Buffer, parts: Plan['parts']): Buffer {
+  const [only, ...others] = parts;
+  if (others.length === 0 && typeof only === 'object')
+    return bytes.subarray(only.start, only.end + 1);
+  return Buffer.concat(
+    parts.map((part) =>
+      typeof part === 'string' ? Buffer.from(part) : bytes.subarray(part.start, part.end + 1),
+    ),
+  );
+}
+
+/** Writes bytes once there is room for them, and says how many; null when the other end went away. */
+async function write(res: ServerResponse, bytes: string | Buffer): Promise<number | null> {
+  if (res.destroyed) return null;
+  const { length } = bytes;
+  if (res.write(bytes)) return length;
   await new Promise<void>((resolve) => {
     const done = (): void => {
       res.off('drain', done);
@@ -166,21 +188,21 @@ async function write(res: ServerResponse, bytes: string | Buffer): Promise<boole
     res.once('drain', done);
     res.once('close', done);
   });
-  return !res.destroyed;
+  return res.destroyed ? null : length;
 }
 
-/** Sends a piece from the disk as fast as it is read by the other end; false when that went away. */
+/** Sends a piece from the disk as fast as it is read by the other end, and says how much; null when that went away. */
 async function sendPiece(
   res: ServerResponse,
   handle: FileHandle,
   { start, end }: Piece,
-): Promise<boolean> {
+): Promise<number | null> {
   let sent = 0;
   for await (const piece of piecesOf(handle, start, end)) {
-    if (!(await write(res, piece))) return false;
+    if ((await write(res, piece)) === null) return null;
     sent += piece.length;
   }
   // What the disk held back must not pass for the end of the file, nor the next answer for the rest of it.
   if (sent !== end - start + 1) throw new BlobDamaged('a file became shorter while it was sent');
-  return true;
+  return sent;
 }

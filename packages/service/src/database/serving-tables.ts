@@ -18,8 +18,7 @@ export const lastingFiles = mysqlTable(
 );
 
 /** How long a span of figures is; each is kept for another time. */
-export const spans = ['minute', 'hour', 'day'] as const;
-export type Span = (typeof spans)[number];
+export type Span = 'minute' | 'hour' | 'day';
 
 /** What visitors of an environment asked for, by deploy and span of time; nothing of a person. */
 export const visits = mysqlTable(

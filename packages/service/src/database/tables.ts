@@ -30,7 +30,7 @@ export { grants, people, sessions, signInTries, tokens } from './people-tables.t
 
 export { pullRequests, pullRequestWords } from './pull-request-tables.ts';
 
-export { lastingFiles, missedPaths, visits } from './serving-tables.ts';
+export { lastingFiles, missedPaths, type Span, visits } from './serving-tables.ts';
 
 type LogSegments = roleRoutes.LogSegments;
 type StepState = roleRoutes.StepReport['state'];

@@ -19,6 +19,7 @@ import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { edgesOf } from '../releases/edge-rows.ts';
 import { commitsBetween, directoryOf } from '../repositories/bare-repository.ts';
+import { minutesSince } from '../visits/visit-rows.ts';
 import { type EnvironmentRow, environmentNow, environmentsOf } from './environment-rows.ts';
 import { type HoldView, holdsSince, standingHold } from './hold-rows.ts';
 import { type DeployView, deployById, entryOf, firstLiveSince, ledgerOf } from './ledger-rows.ts';
@@ -190,6 +191,11 @@ export async function viewLanes(deps: Deps, project: ProjectRow, days: number): 
     viewEdges(deps),
     deps.db.select().from(logHead).where(eq(logHead.id, 1)),
   ]);
+  const minutes = await minutesSince(
+    deps.db,
+    rows.map((row) => row.id),
+    later(now, -3_600_000),
+  );
   const environments = await Promise.all(
     views.map(async (view, place) => {
       const id = rows[place]?.id ?? '';
@@ -198,7 +204,13 @@ export async function viewLanes(deps: Deps, project: ProjectRow, days: number): 
         ledgerOf(deps.db, id, first),
         holdsSince(deps.db, id, since),
       ]);
-      return { ...view, ledger: [...viewLedger(ledger)], holds: holds.map(viewHold) };
+      const own = minutes.filter(({ environmentId }) => environmentId === id);
+      return {
+        ...view,
+        ledger: [...viewLedger(ledger)],
+        holds: holds.map(viewHold),
+        minutes: own.map(({ from, requests, bad }) => ({ from: from as Instant, requests, bad })),
+      };
     }),
   );
   return { now, position: head?.position ?? 0, edges, environments };

@@ -25,6 +25,7 @@ import { BodyTooLarge } from '../repositories/git-body.ts';
 import { serveGit } from '../repositories/git-http.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
+import { serveVisits } from '../visits/visit-routes.ts';
 import { serveOpen } from './serve-route.ts';
 
 /** Makes the api's Express app. */
@@ -48,6 +49,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveVariables(app, deps);
   serveEvidence(app, deps);
   serveEnvironments(app, deps);
+  serveVisits(app, deps);
   serveAttempts(app, deps);
   serveEdges(app, deps);
   serveEdgeList(app, deps);

@@ -3,6 +3,7 @@ import type { Express, Request } from 'express';
 import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serveGuarded } from '../http/serve-route.ts';
+import { takeFigures } from '../visits/take-figures.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
 import { machineOf } from './machine-of.ts';
 import { tableOrder } from './publish-table.ts';
@@ -46,6 +47,8 @@ export function serveEdges(app: Express, deps: Deps): void {
     return null;
   });
   serveGuarded(app, roleRoutes.edgeBeatRoute, guard, async ({ body }, machine) => {
+    const { instance, figures } = body;
+    if (figures !== null) await takeFigures(deps, { id: machine.id, instance }, figures);
     await noteBeat(deps.db, machine.id, body.instance, body.revision);
     await confirmWhatAllHave(deps);
     return null;

@@ -1,0 +1,128 @@
+import { z } from 'zod';
+import { at, digest, done, nothing } from '../vocabulary.ts';
+import { route } from './route.ts';
+
+/** One host name's answer: the artifact it serves now and, for an hour, the one it served before. */
+export const routingEntry = z.object({
+  project: z.string(),
+  environment: z.string(),
+  /** Shares in per cent; one target of 100 in this version. Empty: nothing is served yet. */
+  targets: z.array(z.object({ artifact: digest, share: z.number() })),
+  deploy: z.number().nullable(),
+  build: z.number().nullable(),
+  commit: z.string().nullable(),
+  /** What was served before, for edges of earlier versions. */
+  previous: z.object({ artifact: digest, until: at }).nullable(),
+  /** What was served within the last hour and may still be asked for by open pages, the newest first. */
+  earlier: z.array(z.object({ artifact: digest, until: at })).default([]),
+  waitsFor: z.string(),
+});
+export type RoutingEntry = z.output<typeof routingEntry>;
+export const routingTable = z.object({
+  revision: z.number(),
+  hosts: z.record(z.string(), routingEntry),
+  /** Artifacts answer at their own addresses: by digest, and by each build that made them. */
+  artifacts: z.array(
+    z.object({ artifact: digest, project: z.string(), build: z.number(), commit: z.string() }),
+  ),
+  /** The base name under which artifacts answer, with its port. */
+  artifactsBase: z.string(),
+});
+export type RoutingTable = z.output<typeof routingTable>;
+
+/** What an edge is told over its stream of orders, one JSON document a line. */
+export const edgeOrder = z.discriminatedUnion('order', [
+  z.object({
+    order: z.literal('table'),
+    table: routingTable.omit({ artifacts: true }),
+    /** Null where they are those of the list that this stream was sent last: a move changes no artifact. */
+    artifacts: routingTable.shape.artifacts.nullable(),
+    /** Names the list of artifacts. */
+    list: z.string(),
+    /** Shows an artifact to the service itself before anything names it. */
+    lookKey: z.string(),
+  }),
+  z.object({ order: z.literal('prepare'), id: z.string(), artifact: digest }),
+  z.object({ order: z.literal('beat') }),
+]);
+export type EdgeOrder = z.output<typeof edgeOrder>;
+
+export const ordersRoute = route({
+  method: 'GET',
+  path: '/role/orders',
+  access: { in: 'role', role: 'edge' },
+  query: z.object({
+    instance: z.string(),
+    revision: z.coerce.number().int(),
+    /** The forms of manifests that the edge reads. */
+    formats: z
+      .string()
+      .regex(/^\d{1,3}(?:,\d{1,3}){0,9}$/)
+      .default('1'),
+  }),
+  body: nothing,
+  reply: z.unknown(),
+});
+export const edgeAnswerRoute = route({
+  method: 'POST',
+  path: '/role/answers',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: z.strictObject({ id: z.string(), problem: z.string().nullable() }),
+  reply: done,
+});
+/** The bytes of a blob, for an edge that does not share the store. */
+export const blobRoute = route({
+  method: 'GET',
+  path: '/role/blobs/:digest',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: nothing,
+  reply: z.unknown(),
+});
+/** The edge has the table of this revision on disk and answered with it. */
+export const edgeConfirmRoute = route({
+  method: 'POST',
+  path: '/role/confirmations',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: z.strictObject({ instance: z.string(), revision: z.number().int() }),
+  reply: done,
+});
+const figure = z.number().int().nonnegative().max(1e15);
+/** What visitors asked of an edge since the batch before: by environment, deploy and minute. */
+export const figuresBatch = z.strictObject({
+  number: z.number().int().positive(),
+  rows: z
+    .array(
+      z.strictObject({
+        project: z.string().max(60),
+        environment: z.string().max(60),
+        deploy: z.number().int().positive(),
+        from: at,
+        requests: figure,
+        bytes: figure,
+        found: figure,
+        redirected: figure,
+        missed: figure,
+        failed: figure,
+        slow: figure,
+        misses: z.array(z.strictObject({ path: z.string().max(250), times: figure })).max(100),
+      }),
+    )
+    .max(1000),
+});
+export type FiguresBatch = z.output<typeof figuresBatch>;
+
+export const edgeBeatRoute = route({
+  method: 'POST',
+  path: '/role/beats',
+  access: { in: 'role', role: 'edge' },
+  query: nothing,
+  body: z.strictObject({
+    instance: z.string(),
+    revision: z.number().int(),
+    figures: figuresBatch.nullable().default(null),
+  }),
+  reply: done,
+});

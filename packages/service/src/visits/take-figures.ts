@@ -1,0 +1,53 @@
+import type { roleRoutes } from '@vaquero/contracts';
+import { and, eq, inArray } from 'drizzle-orm';
+import type { Tx } from '../database/pool.ts';
+import { environments, machines, projects } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { addFigures, addMisses } from './visit-rows.ts';
+
+/**
+ * Takes a batch of an edge's figures, once: its number is written down in the same transaction, so that one which is
+ * told again, since the reply to it was lost, changes nothing. What names no environment is left out.
+ */
+export async function takeFigures(
+  deps: Deps,
+  edge: { readonly id: string; readonly instance: string },
+  batch: roleRoutes.FiguresBatch,
+): Promise<void> {
+  await inTransaction(deps.db, async (tx) => {
+    const [row] = await tx
+      .select({ instance: machines.instance, figures: machines.figures })
+      .from(machines)
+      .where(eq(machines.id, edge.id))
+      .for('update');
+    if (row === undefined || row.instance !== edge.instance || row.figures >= batch.number) return;
+    const ids = await environmentIds(tx, batch.rows);
+    const known = batch.rows.flatMap((one) => {
+      const environmentId = ids.get(`${one.project} ${one.environment}`);
+      return environmentId === undefined ? [] : [{ ...one, environmentId }];
+    });
+    await addFigures(
+      tx,
+      known.map(({ project: _, environment: __, misses: ___, ...figures }) => figures),
+    );
+    for (const { environmentId, deploy, misses } of known)
+      await addMisses(tx, environmentId, deploy, misses, deps.clock());
+    await tx.update(machines).set({ figures: batch.number }).where(eq(machines.id, edge.id));
+  });
+}
+
+/** Environments by project and name, with one space between them. */
+async function environmentIds(
+  tx: Tx,
+  rows: roleRoutes.FiguresBatch['rows'],
+): Promise<ReadonlyMap<string, string>> {
+  const names = [...new Set(rows.map(({ project }) => project))];
+  if (names.length === 0) return new Map();
+  const found = await tx
+    .select({ id: environments.id, name: environments.name, project: projects.name })
+    .from(environments)
+    .innerJoin(projects, eq(projects.id, environments.projectId))
+    .where(and(inArray(projects.name, names), eq(environments.living, true)));
+  return new Map(found.map(({ id, name, project }) => [`${project} ${name}`, id]));
+}
