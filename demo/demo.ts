@@ -14,6 +14,7 @@ import { unmountBelow } from '@vaquero/runner';
 import { makeLog, nodeProgram, requireFree, supervise } from '@vaquero/service';
 import { makeHistory } from './make-history.ts';
 import { cast } from './stage.ts';
+import { walkAbout } from './visitor.ts';
 
 const here = import.meta.dirname;
 const root = join(here, '..');
@@ -131,9 +132,11 @@ async function main(): Promise<void> {
       say(`The ${role} cannot run here and is left out. Its reason stands in ${logPath}.`),
   });
   let stopping = false;
+  let goHome = (): void => undefined;
   const stop = (): void => {
     if (stopping) return;
     stopping = true;
+    goHome();
     say('\nstopping …');
     supervision.stop().then(
       () => {
@@ -148,6 +151,7 @@ async function main(): Promise<void> {
   const ports = [port, edgePort, healthPort];
   await Promise.all(ports.map((one) => answersAt(`http://127.0.0.1:${one}/health`)));
   say(`  up after ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
+  goHome = walkAbout(edgePort);
   process.stdout.write(`${whereToLook(password, logPath)}\n`);
 }
 
@@ -162,6 +166,7 @@ function whereToLook(password: string, logPath: string): string {
 Console      http://localhost:${port}/p/timetable
 Production   http://timetable.localhost:${edgePort}
 Staging      http://staging.timetable.localhost:${edgePort}
+A deep link  http://timetable.localhost:${edgePort}/planner/lune-quay/orrin
 Repository   http://localhost:${port}/git/timetable.git   (a working copy: ${join(state, 'demo-site')})
 Log          ${logPath}
 

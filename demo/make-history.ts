@@ -33,6 +33,7 @@ import {
   type Stage,
 } from './stage.ts';
 import { type Happening, story, type Who } from './story.ts';
+import { passBy } from './visitor.ts';
 
 const dayMs = 86_400_000;
 
@@ -150,6 +151,7 @@ async function tellStory(
     clock.set(midnight - happening.day * dayMs + timeOf(happening.at));
     if (clock.now() > Date.now()) continue; // Early in the day the last happenings are still to come.
     await happen(stage, happening);
+    await passBy(options.edgePort, 4 + ((place * 5) % 14));
     if (place % 6 === 5) say(`  history: ${place + 1} of ${story.length}`);
   }
 }

@@ -239,6 +239,13 @@ export const story: readonly Happening[] = [
   { day: 6, at: '10:12', who: 'ines', act: 'promote' },
   {
     day: 5,
+    at: '09:10',
+    who: 'petra',
+    push: 'A planner with an address for each journey, and the old addresses',
+    edit: { lay: 'planner' },
+  },
+  {
+    day: 5,
     at: '11:20',
     who: 'petra',
     push: 'Winter fares from 1 December',
@@ -269,6 +276,13 @@ export const story: readonly Happening[] = [
   },
   { day: 3, at: '09:30', who: 'ines', act: 'lift-hold', reason: 'The headline is back.' },
   { day: 3, at: '10:45', who: 'ines', act: 'promote' },
+  {
+    day: 3,
+    at: '15:30',
+    who: 'wren',
+    push: 'Nobody asks for the departures as plain text',
+    edit: settings({ plainText: false }),
+  },
   {
     day: 3,
     at: '16:52',

@@ -92,6 +92,7 @@ await shoot(
 await shoot('builds', '/p/timetable/builds');
 await shoot('settings', '/p/timetable/settings');
 await shoot('history', '/p/timetable/history');
+await shoot('visits', '/p/timetable/visits');
 // In the demo as it was made, an outsider's commit waits for a word.
 await shoot('pull-request', '/p/timetable/pr-2');
 await shootTerminal('command-line', [

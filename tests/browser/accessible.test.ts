@@ -62,6 +62,8 @@ const pages = [
   ['/p/timetable/builds/2', /Build 2/],
   ['/p/timetable/builds/3', /Build 3 failed/],
   ['/p/timetable/history', /changed/],
+  ['/p/timetable/visits', /./],
+  ['/p/timetable/visits/staging', /./],
   ['/p/timetable/settings', /./],
   ['/p/timetable/pull-requests', /pr-1 waits/],
   ['/p/timetable/pr-1', /pr-1 waits/],

@@ -25,14 +25,13 @@ import {
 import { signIn, signOut, whoAmI } from './people/sign-in.ts';
 import { listTokens, makeToken, revokeToken } from './people/tokens.ts';
 import { listProjects, look, makeProject } from './projects/projects.ts';
-import { checkRecipe, writeSchema } from './recipes/check-recipe.ts';
-import { acceptRecipe, showRecipe } from './recipes/recipe.ts';
-import type { RecipeFields } from './recipes/recipe-fields.ts';
+import { recipes } from './recipes/declare-recipes.ts';
 import { pullRequests } from './refs/declare-pull-requests.ts';
 import { addEdge, dropEdge, listEdges } from './releases/edges.ts';
 import { showHistory } from './releases/history.ts';
 import { liftHold, promote, rollBack } from './releases/moves.ts';
 import { listVariables, setVariable, unsetVariable } from './variables/variables.ts';
+import { showVisits } from './visits/show-visits.ts';
 
 /** Options that stand before or after any command. */
 export interface GlobalOptions {
@@ -81,11 +80,17 @@ export function makeProgram(
         showHistory(context, project, environment ?? 'production', options.limit),
       ),
     );
+  add('visits <project> [environment]', 'what visitors ask for, and what they do not find').action(
+    act((context, project: string, environment: string | undefined) =>
+      showVisits(context, project, environment ?? 'production'),
+    ),
+  );
   moves(add, act);
   builds(add, act);
   logs(add, act);
   pullRequests(add, act);
   projects(add, act);
+  recipes(add, act);
   variables(add, act);
   people(add, act);
   runners(add, act);
@@ -252,28 +257,6 @@ function projects(add: Add, act: Act): void {
   add('look <project>', 'read the repository’s refs now').action(
     act((context, project: string) => look(context, project)),
   );
-  add('recipe <project>', 'how it is built, and what that was concluded from').action(
-    act((context, project: string) => showRecipe(context, project)),
-  );
-  add('accept-recipe <project>', 'accept the recipe, with single fields set anew')
-    .option('--site <folder>', 'the folder that is published')
-    .option('--entry <page>', 'the page of a folder')
-    .option('--missing <page>', 'the page for what is not there; empty for none')
-    .option('--base <folder>', 'the folder of the host that the site is built for')
-    .option('--instead <address=page>', 'the page for addresses without one; none', collect, [])
-    .option('--candidate <site>', 'which of several sites it is')
-    .option('--serve-nothing', 'nothing is published: what is built is tried')
-    .option('--run <step=command>', 'a step’s command; empty removes the step', collect, [])
-    .option('--without <step>', 'leave a step out', collect, [])
-    .option('--network <step=none|out>', 'what a step reaches', collect, [])
-    .option('--given <step=names>', 'the variables a step is given', collect, [])
-    .option('--caches <step=folders>', 'the folders kept for a step', collect, [])
-    .option('--tool <name=version>', 'node, pnpm or yarn by version', collect, [])
-    .action(
-      act((context, project: string, options: RecipeFields) =>
-        acceptRecipe(context, project, options),
-      ),
-    );
 }
 
 function variables(add: Add, act: Act): void {
@@ -306,12 +289,6 @@ function variables(add: Add, act: Act): void {
         unsetVariable(context, project, name, options.environment),
       ),
     );
-  add('check-recipe [file]', 'check a recipe file where you work, without any service').action(
-    act((context, file: string | undefined) => checkRecipe(context, file)),
-  );
-  add('recipe-schema', 'the recipe language as JSON Schema, for an editor').action(
-    act((context) => writeSchema(context)),
-  );
   add('inspection <project>', 'what artifacts are inspected for, and what stops a build')
     .option('--stops <rules...>', 'the rules whose findings stop a build')
     .action(
@@ -391,8 +368,4 @@ function whole(text: string): number {
   if (!/^[1-9]\d{0,8}$/.test(text))
     throw new InvalidArgumentError(`"${text}" is not a number from 1 on.`);
   return Number(text);
-}
-
-function collect(value: string, earlier: readonly string[]): readonly string[] {
-  return [...earlier, value];
 }

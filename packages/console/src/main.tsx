@@ -16,6 +16,7 @@ import { PullRequestPage } from './refs/pull-request-page.tsx';
 import { PullRequestsPage } from './refs/pull-requests-page.tsx';
 import { HistoryPage } from './releases/history-page.tsx';
 import { SettingsPage } from './variables/settings-page.tsx';
+import { VisitsPage } from './visits/visits-page.tsx';
 
 /** Pages for those who are signed in; everybody else is asked to. */
 function SignedIn() {
@@ -40,6 +41,8 @@ const router = createBrowserRouter([
       { path: '/p/:project/builds/:number', element: <BuildPage /> },
       { path: '/p/:project/history', element: <HistoryPage /> },
       { path: '/p/:project/history/:environment', element: <HistoryPage /> },
+      { path: '/p/:project/visits', element: <VisitsPage /> },
+      { path: '/p/:project/visits/:environment', element: <VisitsPage /> },
       { path: '/p/:project/settings', element: <SettingsPage /> },
       { path: '/p/:project/pull-requests', element: <PullRequestsPage /> },
       { path: '/p/:project/:name', element: <PullRequestPage /> },

@@ -7,6 +7,7 @@ import type { LiveTable } from './routing/live-table.ts';
 import type { Visits } from './serving/visits.ts';
 
 const beatEveryMs = 2_000;
+const lastWordMs = 1_000;
 const sweepEveryMs = 3_600_000;
 /** What was brought or compressed and is served no more stays for so long, for a rollback or a person who looks. */
 const keptMs = 24 * 3_600_000;
@@ -32,6 +33,8 @@ export async function beat({ client, instance, table, visits, signal }: Beating)
     await tell().catch(() => undefined); // A beat that is missed is what makes an edge silent; the order stream logs the cause.
     await pause(beatEveryMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
   }
+  // What was counted since the last beat goes with this instance; a service that is away is not waited for.
+  await Promise.race([tell().catch(() => undefined), pause(lastWordMs)]);
 }
 
 /** What an edge keeps on its disk beside its table. */

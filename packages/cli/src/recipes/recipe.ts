@@ -1,5 +1,5 @@
 import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
-import { shellWord } from '@vaquero/core';
+import { rulesInWords, shellWord } from '@vaquero/core';
 import { type Context, give } from '../command.ts';
 import { table, tone } from '../output.ts';
 import { type RecipeFields, wishesOf } from './recipe-fields.ts';
@@ -94,6 +94,7 @@ function linesOf(recipe: InForce['recipe'], source: InForce['source']): readonly
     serve === null
       ? '  serve      nothing'
       : `  serve      ${serve.site ?? 'the folder that the first build writes'}, entry ${serve.entry}, missing ${serve.missing ?? 'none'}`,
+    ...(serve === null ? [] : rulesInWords(serve)).map((rule) => `             ${rule}`),
     ...Object.entries(recipe.tools).flatMap(([name, version]) =>
       version === null ? [] : [`  tool       ${name} ${version}`],
     ),

@@ -136,7 +136,7 @@ export function LaneChart(props: LaneChartProps) {
         </div>
         {environments.map((lane, place) => (
           <div className="chart-row" key={lane.name}>
-            <LaneLeft lane={lane} now={lanes.now} threads={into(place - 1)} />
+            <LaneLeft lane={lane} project={project} now={lanes.now} threads={into(place - 1)} />
             <div className="mid" style={{ minHeight: place === 0 ? 152 : 122 }}>
               {width === 0 ? (
                 <Ground window={window} scale={scale} width={width} cursor={null} />

@@ -9,16 +9,19 @@ import { counted, lasting, moment } from '../parts/words.ts';
 import { LiftSheet } from '../releases/lift-sheet.tsx';
 import { PromoteSheet } from '../releases/promote-sheet.tsx';
 import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
+import { LaneVisits } from '../visits/visits-line.tsx';
 import { ThroughThreads } from './through-threads.tsx';
 import type { Lane } from './window-of.ts';
 
 /** The left block of a lane: what it is, and what it serves since when and by whom. */
 export function LaneLeft({
   lane,
+  project,
   now,
   threads,
 }: {
   readonly lane: Lane;
+  readonly project: string;
   readonly now: Instant;
   /** Where threads to the lane above pass. */
   readonly threads: readonly number[];
@@ -77,6 +80,7 @@ export function LaneLeft({
               {counted(lane.commitsBehind ?? 0, 'commit')} behind the branch
             </p>
           ) : null}
+          <LaneVisits project={project} environment={lane.name} minutes={lane.minutes} now={now} />
         </div>
       )}
     </div>

@@ -109,6 +109,7 @@ const pages = [
   { letter: 'B', word: 'uilds', to: '/builds' },
   { letter: 'P', word: 'ull requests', to: '/pull-requests' },
   { letter: 'H', word: 'istory', to: '/history' },
+  { letter: 'V', word: 'isits', to: '/visits' },
   { letter: 'S', word: 'ettings', to: '/settings' },
 ] as const;
 
@@ -138,7 +139,7 @@ function FootIndex({ project }: { readonly project: string }) {
             end={to === ''}
             to={`/p/${project}${to}`}
             className={({ isActive }) =>
-              `flex min-h-8 items-center px-3 text-ink no-underline pointer-coarse:min-h-11 ${isActive || (letter === 'P' && isOfOne) ? 'border-x border-rule-2 bg-paper font-[650]' : ''}`
+              `flex min-h-8 items-center px-3 max-sm:px-2 text-ink no-underline pointer-coarse:min-h-11 ${isActive || (letter === 'P' && isOfOne) ? 'border-x border-rule-2 bg-paper font-[650]' : ''}`
             }
           >
             <span>

@@ -31,6 +31,14 @@ export function ratesOf(figures: Figures, ms: number): Rates {
   };
 }
 
+/** A rate as people read it: `12 a minute`, or by the hour where that would be under one. */
+export function rateInWords(perMinute: number): string {
+  if (perMinute >= 1)
+    return `${perMinute < 10 ? perMinute.toFixed(1) : Math.round(perMinute)} a minute`;
+  const perHour = perMinute * 60;
+  return perHour === 0 ? '0' : `${perHour < 10 ? perHour.toFixed(1) : Math.round(perHour)} an hour`;
+}
+
 /** A share as people read it: `0`, `under 0.1 %`, `2.4 %`. */
 export function shareInWords(share: number): string {
   if (share === 0) return '0';
