@@ -4,6 +4,7 @@ import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { type Installation, startForBench } from './installation.ts';
 import { benchLog } from './logs.ts';
 import { benchRollbacks } from './roll-backs.ts';
+import { benchServing } from './serving.ts';
 
 /** Each figure by its name: `npm run bench graph queue` measures only those. */
 const figures = {
@@ -16,6 +17,7 @@ const figures = {
   inspection: async (here: Installation) => [await benchInspection(here)],
   log: benchLog,
   rollbacks: benchRollbacks,
+  serving: benchServing,
 };
 
 const asked = process.argv.slice(2);

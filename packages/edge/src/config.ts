@@ -6,6 +6,8 @@ const schema = z.object({
   VAQUERO_EDGE_TOKEN: z.string().min(20),
   VAQUERO_EDGE_PORT: z.coerce.number().int().min(0).max(65_535).default(4680),
   VAQUERO_EDGE_HOST: z.string().default('127.0.0.1'),
+  /** How many processes answer visitors. */
+  VAQUERO_EDGE_PROCESSES: z.coerce.number().int().min(1).max(64).default(1),
   VAQUERO_EDGE_MEMORY_MB: z.coerce.number().int().min(8).default(256),
   /** Whether the service's store is the folder of this machine, or is reached by HTTP. */
   VAQUERO_STORE: z.enum(['here', 'elsewhere']).default('here'),
@@ -19,6 +21,8 @@ export interface EdgeConfig {
   readonly token: string;
   readonly port: number;
   readonly host: string;
+  /** How many processes answer visitors; with one it is this one. */
+  readonly processes: number;
   readonly memoryBytes: number;
   /** The service's store is on another machine: what is served is brought from there. */
   readonly storeElsewhere: boolean;
@@ -42,6 +46,7 @@ export function readEdgeConfig(
     token: given.VAQUERO_EDGE_TOKEN,
     port: given.VAQUERO_EDGE_PORT,
     host: given.VAQUERO_EDGE_HOST,
+    processes: given.VAQUERO_EDGE_PROCESSES,
     memoryBytes: given.VAQUERO_EDGE_MEMORY_MB << 20,
     storeElsewhere: given.VAQUERO_STORE === 'elsewhere',
     logLevel: given.VAQUERO_LOG_LEVEL,

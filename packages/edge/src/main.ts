@@ -1,6 +1,8 @@
+import cluster from 'node:cluster';
 import { errorForLog, redactedPaths } from '@vaquero/core';
 import { pino } from 'pino';
-import { readEdgeConfig } from './config.ts';
+import { type EdgeConfig, readEdgeConfig } from './config.ts';
+import { runWorker } from './processes/worker.ts';
 import { startEdge } from './start.ts';
 
 const log = pino({
@@ -11,7 +13,16 @@ const log = pino({
   serializers: { err: errorForLog },
 });
 try {
-  const edge = await startEdge({ config: readEdgeConfig(process.env), log });
+  const config = readEdgeConfig(process.env);
+  if (cluster.isWorker) await runWorker(config, log);
+  else await runEdge(config);
+} catch (err) {
+  log.fatal({ err }, 'edge cannot start');
+  process.exit(1);
+}
+
+async function runEdge(config: EdgeConfig): Promise<void> {
+  const edge = await startEdge({ config, log });
   let stopping = false;
   const stop = (): void => {
     if (stopping) process.exit(1);
@@ -27,7 +38,4 @@ try {
   };
   process.on('SIGTERM', stop);
   process.on('SIGINT', stop);
-} catch (err) {
-  log.fatal({ err }, 'edge cannot start');
-  process.exit(1);
 }

@@ -78,7 +78,7 @@ export function makeCompressed(
   ): Promise<number> {
     const source = await verified.open(digest, sizeBytes);
     try {
-      const target = await open(`${path}.new`, 'w', 0o600);
+      const target = await open(`${path}.${process.pid}`, 'w', 0o600);
       try {
         const maker = makers[encoding] ?? zlib.createGzip;
         await pipeline(
@@ -92,7 +92,7 @@ export function makeCompressed(
         const { size } = await target.stat();
         const isSmaller = size < sizeBytes;
         if (!isSmaller) await target.truncate(0);
-        await rename(`${path}.new`, path);
+        await rename(`${path}.${process.pid}`, path);
         return isSmaller ? size : 0;
       } finally {
         await target.close();

@@ -15,6 +15,7 @@ import {
 } from '@vaquero/core';
 import { makeMemory } from '../blobs/memory.ts';
 import { openLiveTable } from './live-table.ts';
+import { openTableCopy } from './table-copy.ts';
 
 interface Place {
   readonly store: string;
@@ -71,7 +72,7 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
 test('a table is taken only if it is newer, and the copy on disk is what the next start serves', async (t) => {
   const here = place(t);
   const [one, two] = [here.site({ 'index.html': 'one' }), here.site({ 'index.html': 'two' })];
-  const live = await openLiveTable(here.store, here.directory);
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
   assert.equal(live.revision(), -1);
   const kept = live.adopt(table(5, one));
   assert.deepEqual([live.revision(), live.onDisk()], [5, -1], 'in force before it is on disk');
@@ -81,7 +82,7 @@ test('a table is taken only if it is newer, and the copy on disk is what the nex
   await live.adopt(table(4, two));
   const found = live.place('timetable.localhost:1');
   assert.equal(found?.artifact?.digest, one);
-  const again = await openLiveTable(here.store, here.directory);
+  const again = await openLiveTable(here.store, openTableCopy(here.directory));
   assert.deepEqual(
     [again.revision(), again.place('timetable.localhost:1')?.artifact?.digest],
     [5, one],
@@ -91,16 +92,16 @@ test('a table is taken only if it is newer, and the copy on disk is what the nex
 test('tables that come at once end with the newest', async (t) => {
   const here = place(t);
   const one = here.site({ 'index.html': 'one' });
-  const live = await openLiveTable(here.store, here.directory);
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
   await Promise.all([3, 9, 7, 8, 1].map((revision) => live.adopt(table(revision, one))));
   assert.equal(live.revision(), 9);
-  assert.equal((await openLiveTable(here.store, here.directory)).revision(), 9);
+  assert.equal((await openLiveTable(here.store, openTableCopy(here.directory))).revision(), 9);
 });
 
 test('an artifact answers by its digest and by its build, and by nothing like them', async (t) => {
   const here = place(t);
   const one = here.site({ 'index.html': 'one' });
-  const live = await openLiveTable(here.store, here.directory);
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
   await live.adopt(table(1, one));
   const label = hostLabelOf(one);
   for (const host of [
@@ -124,7 +125,7 @@ test('an artifact answers by its digest and by its build, and by nothing like th
 
 test('what keeps an artifact from being served is named', async (t) => {
   const here = place(t);
-  const live = await openLiveTable(here.store, here.directory);
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
   const good = here.site({ 'index.html': 'front', 'a.css': 'b' });
   assert.equal(live.prepare(good), null);
   const cut = here.site({ 'index.html': 'whole page' });
@@ -161,7 +162,7 @@ test('a memory keeps what is used, up to its bytes, and nothing too large', () =
 test('what nothing names yet is seen at its address by whoever shows the key of the service, and by nobody else', async (t) => {
   const here = place(t);
   const [one, next] = [here.site({ 'index.html': 'one' }), here.site({ 'index.html': 'next' })];
-  const live = await openLiveTable(here.store, here.directory);
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
   await live.adopt(table(1, one));
   const host = `${hostLabelOf(next)}.artifacts.localhost:1`;
   // No key shows anything before the service has said which.
@@ -182,7 +183,7 @@ test('what nothing names yet is seen at its address by whoever shows the key of 
 test('a host’s port, case and trailing dot make no other host, and no word of the language is one', async (t) => {
   const { store, directory, site } = place(t);
   const artifact = site({ 'index.html': 'x' });
-  const live = await openLiveTable(store, directory);
+  const live = await openLiveTable(store, openTableCopy(directory));
   t.after(live.stop);
   await live.adopt(table(1, artifact));
   const label = hostLabelOf(artifact);

@@ -2,7 +2,7 @@ import { timingSafeEqual } from 'node:crypto';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, readHostLabel } from '@vaquero/core';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
-import { openTableCopy } from './table-copy.ts';
+import type { TableCopy } from './table-copy.ts';
 
 /** What a host name stands for. */
 export type Place =
@@ -46,12 +46,13 @@ export interface LiveTable {
   readonly stop: () => Promise<void>;
 }
 
+const mostPlaces = 10_000;
+
 /** With so many artifacts a new one is compared: the newest of as many environments. */
 const mostCompared = 4;
 
-/** Opens the edge's copy of the table, if it has one. */
-export async function openLiveTable(store: string, directory: string): Promise<LiveTable> {
-  const copy = openTableCopy(directory);
+/** Makes the table in force, beginning with the copy on the edge's disk if it has one. */
+export async function openLiveTable(store: string, copy: TableCopy): Promise<LiveTable> {
   const indexes = new Map<Digest, ArtifactIndex>();
   /** Artifacts whose every blob was seen to be there: they are named by the table, so none of it is swept. */
   const prepared = new Set<Digest>();
@@ -74,8 +75,23 @@ export async function openLiveTable(store: string, directory: string): Promise<L
   const lookedAt = (host: string, shown: string | undefined): Digest | undefined =>
     looks.mayLook(shown) ? digestIn(host, table.artifactsBase) : undefined;
 
+  /** What a host name stands for. */
+  const find = (asked: string, shown: string | undefined): Place | undefined => {
+    const host = hostName(asked);
+    const entry = hosts.get(host);
+    if (entry !== undefined) return environmentPlace(entry, index);
+    const known = named.get(host);
+    const digest = known?.artifact ?? lookedAt(host, shown);
+    return digest === undefined
+      ? undefined
+      : { kind: 'artifact', artifact: index(digest), made: known ?? null };
+  };
+
+  const places = makePlaces(find);
+
   function putInForce(next: RoutingTable): void {
     hosts = hostsOf(next);
+    places.clear();
     const isSame = next.artifacts === table.artifacts && next.artifactsBase === table.artifactsBase;
     table = next;
     // A move changes no artifact: what they are called and what is kept of them stays.
@@ -102,26 +118,7 @@ export async function openLiveTable(store: string, directory: string): Promise<L
     letLook: looks.expect,
     served: () => servedBy(table),
     servedFiles: () => filesOf([...servedBy(table)].map(index)),
-    place: (asked, shown) => {
-      const host = hostName(asked);
-      const entry = hosts.get(host);
-      if (entry !== undefined) {
-        const serving = entry.targets[0]?.artifact;
-        return {
-          kind: 'environment',
-          entry,
-          artifact: serving === undefined ? null : index(serving),
-          get earlier() {
-            return entry.earlier.map((one) => ({ index: index(one.artifact), until: one.until }));
-          },
-        };
-      }
-      const known = named.get(host);
-      const digest = known?.artifact ?? lookedAt(host, shown);
-      return digest === undefined
-        ? undefined
-        : { kind: 'artifact', artifact: index(digest), made: known ?? null };
-    },
+    place: places.get,
     adopt: (next) => {
       // It was committed: visitors need not wait for this machine's disk, only whoever is told that it is done.
       if (next.revision > table.revision) putInForce(next);
@@ -144,6 +141,35 @@ export async function openLiveTable(store: string, directory: string): Promise<L
         return error instanceof Error ? error.message : String(error);
       }
     },
+  };
+}
+
+function environmentPlace(entry: RoutingEntry, index: (artifact: Digest) => ArtifactIndex): Place {
+  const serving = entry.targets[0]?.artifact;
+  return {
+    kind: 'environment',
+    entry,
+    artifact: serving === undefined ? null : index(serving),
+    get earlier() {
+      return entry.earlier.map((one) => ({ index: index(one.artifact), until: one.until }));
+    },
+  };
+}
+
+/** Remembers places by the names by which they were asked for: the same object for as long as a table is in force. */
+function makePlaces(find: LiveTable['place']) {
+  const known = new Map<string, Place>();
+  return {
+    get: (asked: string, shown?: string): Place | undefined => {
+      const again = shown === undefined ? known.get(asked) : undefined;
+      if (again !== undefined) return again;
+      const found = find(asked, shown);
+      // Names that stand for nothing are without number.
+      if (found !== undefined && shown === undefined && known.size < mostPlaces)
+        known.set(asked, found);
+      return found;
+    },
+    clear: (): void => known.clear(),
   };
 }
 

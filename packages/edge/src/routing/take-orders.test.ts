@@ -11,6 +11,7 @@ import { type Digest, encodeManifest, manifestOf, type SitePath } from '@vaquero
 import { pino } from 'pino';
 import type { Bringer } from '../blobs/bring-blobs.ts';
 import { openLiveTable } from './live-table.ts';
+import { openTableCopy } from './table-copy.ts';
 import { ArtifactsUnknown, makeOrders } from './take-orders.ts';
 import { makeTeller } from './tell-api.ts';
 
@@ -50,7 +51,7 @@ async function place(t: TestContext, bringer: Bringer | null) {
     };
     return put(encodeManifest(manifestOf([file], { entry: 'index.html', missing: null })));
   };
-  const table = await openLiveTable(store, directory);
+  const table = await openLiveTable(store, openTableCopy(directory));
   t.after(table.stop);
   const address = api.address();
   const stop = new AbortController();

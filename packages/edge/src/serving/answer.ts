@@ -72,11 +72,11 @@ function count(
 }
 
 function ownHead(own: readonly string[]): Head {
-  return { own, said: noneSaid };
+  return { own, said: noneSaid, lists: null };
 }
 
 function hostOf(req: IncomingMessage): string {
-  return (req.headers.host ?? '').toLowerCase();
+  return req.headers.host ?? '';
 }
 
 /** The key of the service itself, if the request bears one. */
@@ -96,46 +96,58 @@ async function answerOrThrow(
   if (asked !== undefined) await serving.bring?.(asked);
   const place = serving.table.place(host, shown);
   if (place === undefined) return send(req, res, 404, ownHead([]), page, noSuchHost(host));
-  const own = headersOf(place);
-  if (req.method !== 'GET' && req.method !== 'HEAD') {
-    if (req.method === 'OPTIONS') {
-      res.writeHead(204, headList(ownHead(own), false, ['Allow', methods]));
-      res.end();
-      return nothingSent;
-    }
-    const head = ownHead([...own, 'Allow', methods]);
-    return send(req, res, 405, head, plain, `Only ${methods} are answered here.\n`);
-  }
+  if (req.method !== 'GET' && req.method !== 'HEAD') return otherMethod(req, res, place);
   const { artifact } = place;
   if (artifact === null) {
     const text = place.kind === 'environment' ? servesNothing(place.entry) : '';
-    return send(req, res, 503, ownHead([...own, 'Retry-After', '10']), page, text);
+    return send(req, res, 503, ownHead([...ownFields(place), 'Retry-After', '10']), page, text);
   }
+  const known = knownOf(place);
+  const again = known.get(target);
+  if (again !== undefined) return sendFile(serving, req, res, again.file, 200, again.head);
+  const own = ownFields(place);
   const found = artifact.resolve(target);
-  const head = { own, said: artifact.fieldsAt(target) };
+  const head: Head = { own, said: artifact.fieldsAt(target), lists: new Map() };
   if (found.kind === 'moved') {
     const to = withQuery(found.to, query);
-    const moved = { ...head, own: [...own, 'Location', to] };
+    const moved = { said: head.said, own: [...own, 'Location', to], lists: null };
     return send(req, res, 308, moved, plain, `Moved to ${to}\n`);
   }
   const earlier = earlierAsset(serving, place, found, target);
   if (earlier !== undefined) {
     const from = [...own, 'Vaquero-Served-From', earlier.artifact.digest];
-    return sendFile(serving, req, res, earlier.file, 200, { ...head, own: from });
+    return sendFile(serving, req, res, earlier.file, 200, {
+      said: head.said,
+      own: from,
+      lists: null,
+    });
   }
   if (found.kind === 'file') {
     const file = artifact.files.get(found.path);
+    if (file !== undefined && found.status === 200) remember(known, target, { file, head });
     if (file !== undefined) return sendFile(serving, req, res, file, found.status, head);
   }
   const status = found.kind === 'malformed' ? 400 : 404;
   return send(req, res, status, ownHead(own), page, notFound(status));
 }
 
+/** What a site of files answers to what is neither GET nor HEAD. */
+function otherMethod(req: IncomingMessage, res: ServerResponse, place: Place): Sent {
+  const own = ownFields(place);
+  if (req.method !== 'OPTIONS') {
+    const head = ownHead([...own, 'Allow', methods]);
+    return send(req, res, 405, head, plain, `Only ${methods} are answered here.\n`);
+  }
+  res.writeHead(204, headList(ownHead(own), false, ['Allow', methods]));
+  res.end();
+  return nothingSent;
+}
+
 const methods = 'GET, HEAD, OPTIONS';
 
 /** Path and query of a request target; one that is a whole address is taken for its path. Source: RFC 9112 section 3.2. */
 function targetOf(url: string): { readonly target: string; readonly query: string | undefined } {
-  const path = /^https?:\/\/[^/?]*(.*)$/i.exec(url)?.[1] ?? url;
+  const path = url.startsWith('/') ? url : (/^https?:\/\/[^/?]*(.*)$/i.exec(url)?.[1] ?? url);
   const mark = path.indexOf('?');
   const target = mark === -1 ? path : path.slice(0, mark);
   return {
@@ -170,8 +182,29 @@ function earlierAsset(
   return undefined;
 }
 
+/** What a place answers with 200 at a target, and above it: the same each time, for as long as the place is in force. */
+interface Known {
+  readonly file: ServedFile;
+  readonly head: Head;
+}
+
+const knownAnswers = new WeakMap<Place, Map<string, Known>>();
+const mostKnown = 5000;
+
+function knownOf(place: Place): Map<string, Known> {
+  const known = knownAnswers.get(place) ?? new Map<string, Known>();
+  knownAnswers.set(place, known);
+  return known;
+}
+
+/** Addresses that a page stands in for are without number: what is known is begun anew before it grows too large. */
+function remember(known: Map<string, Known>, target: string, answer: Known): void {
+  if (known.size >= mostKnown) known.clear();
+  known.set(target, answer);
+}
+
 /** Every answer names what it came from. */
-function headersOf(place: Place): readonly string[] {
+function ownFields(place: Place): readonly string[] {
   if (place.kind === 'artifact') {
     return [
       'Vaquero-Artifact',

@@ -40,29 +40,21 @@ export async function sendFile(
   head: Head,
 ): Promise<Sent> {
   const chosen = representationOf(bytes, req, file);
-  const fields = [
-    'ETag',
-    chosen.etag,
-    ...(file.isText ? ['Vary', 'Accept-Encoding'] : []),
-    ...(chosen.encoding === null
-      ? ['Accept-Ranges', 'bytes']
-      : ['Content-Encoding', chosen.encoding]),
-  ];
+  if (status === 200 && isPlain(req)) {
+    const list = head.lists?.get(chosen.etag) ?? wholeList(chosen, file, head);
+    const whole = [{ start: 0, end: chosen.sizeBytes - 1 }];
+    return send(req, res, chosen, whole, () => void res.writeHead(200, list as string[]));
+  }
+  const fields = fieldsOf(chosen, file);
   const isLasting = file.isImmutable && status === 200;
   const begin = (code: number, more: readonly string[]): void => {
     res.writeHead(code, headList(head, isLasting, [...fields, ...more]));
   };
-  if (status === 200) {
-    if (!holdsFor(req.headers['if-match'], chosen.etag)) {
-      begin(412, ['Content-Length', '0']);
-      res.end();
-      return nothingSent;
-    }
-    if (fresh(req.headers, { etag: chosen.etag })) {
-      begin(304, []);
-      res.end();
-      return nothingSent;
-    }
+  const over = status === 200 ? conditionOver(req, chosen) : null;
+  if (over !== null) {
+    begin(over, over === 412 ? ['Content-Length', '0'] : []);
+    res.end();
+    return nothingSent;
   }
   const pieces = status === 200 ? piecesAskedFor(req, chosen) : null;
   if (pieces === 'none') {
@@ -72,7 +64,43 @@ export async function sendFile(
   }
   const plan = planOf(pieces, file.mediaType, chosen.sizeBytes);
   const code = pieces === null ? status : 206;
-  return send(req, res, chosen, plan, () => begin(code, plan.fields));
+  return send(req, res, chosen, plan.parts, () => begin(code, plan.fields));
+}
+
+/** The status of a request whose condition says that nothing of the file is to be sent; null when it is. */
+function conditionOver({ headers }: IncomingMessage, { etag }: Representation): 304 | 412 | null {
+  if (!holdsFor(headers['if-match'], etag)) return 412;
+  return fresh(headers, { etag }) ? 304 : null;
+}
+
+/** Whether all of a file is asked for, whatever is known of it. */
+function isPlain({ headers }: IncomingMessage): boolean {
+  return (
+    headers.range === undefined &&
+    headers['if-none-match'] === undefined &&
+    headers['if-modified-since'] === undefined &&
+    headers['if-match'] === undefined
+  );
+}
+
+/** The fields of a file that is sent whole; made once for each of its forms. */
+function wholeList(chosen: Representation, file: ServedFile, head: Head): readonly string[] {
+  const { fields } = planOf(null, file.mediaType, chosen.sizeBytes);
+  const list = headList(head, file.isImmutable, [...fieldsOf(chosen, file), ...fields]);
+  head.lists?.set(chosen.etag, list);
+  return list;
+}
+
+/** What is said of a form of a file, whatever of it is sent. */
+function fieldsOf(chosen: Representation, file: ServedFile): readonly string[] {
+  return [
+    'ETag',
+    chosen.etag,
+    ...(file.isText ? ['Vary', 'Accept-Encoding'] : []),
+    ...(chosen.encoding === null
+      ? ['Accept-Ranges', 'bytes']
+      : ['Content-Encoding', chosen.encoding]),
+  ];
 }
 
 /** What goes out, in turn: texts between pieces, and pieces of the file; with the fields that frame it. */
@@ -131,7 +159,7 @@ async function send(
   req: IncomingMessage,
   res: ServerResponse,
   { sizeBytes, whole, open }: Representation,
-  { parts }: Plan,
+  parts: Plan['parts'],
   begin: () => void,
 ): Promise<Sent> {
   const isHead = req.method === 'HEAD';

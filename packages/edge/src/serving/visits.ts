@@ -17,6 +17,10 @@ export interface Answered {
 /** Figures of what visitors asked for: counts by deploy and minute, and nothing of a person. */
 export interface Visits {
   readonly count: (answered: Answered) => void;
+  /** Adds what was counted elsewhere. */
+  readonly add: (rows: roleRoutes.FiguresBatch['rows']) => void;
+  /** What was counted and is told by somebody else. */
+  readonly drain: () => roleRoutes.FiguresBatch['rows'];
   /**
    * What the service is told next: the batch that it has not taken yet, or a new one of all that was counted since.
    * Null when there is nothing. A batch never changes, so that one which is told twice is known by its number.
@@ -42,37 +46,49 @@ export function makeVisits(clock: () => number): Visits {
   let told: roleRoutes.FiguresBatch | null = null;
   let last = 0;
 
+  /** The row of a deploy and minute. */
+  const rowOf = (of: Pick<Row, 'project' | 'environment' | 'deploy' | 'from'>): Row => {
+    const { project, environment, deploy, from } = of;
+    const key = `${project} ${environment} ${deploy} ${from}`;
+    const known = rows.get(key);
+    if (known !== undefined) return known;
+    // While the service is away minutes pile up: the oldest go, since what is new tells more.
+    if (rows.size >= mostRows) rows.delete(rows.keys().next().value ?? '');
+    const row = { project, environment, deploy, from, ...nothing, misses: new Map() };
+    rows.set(key, row);
+    return row;
+  };
+  const drain = (): roleRoutes.FiguresBatch['rows'] => {
+    const counted = [...rows.values()].map(({ misses, ...row }) => ({
+      ...row,
+      misses: [...misses].map(([path, times]) => ({ path, times })),
+    }));
+    rows = new Map();
+    return counted;
+  };
+
   return {
     count: ({ project, environment, deploy, status, bytes, tookMs, path }) => {
-      const from = Math.floor(clock() / minuteMs) * minuteMs;
-      const key = `${project} ${environment} ${deploy} ${from}`;
-      const row = rows.get(key) ?? {
-        ...{ project, environment, deploy, from: from as Instant, ...nothing },
-        misses: new Map<string, number>(),
-      };
-      // While the service is away minutes pile up: the oldest go, since what is new tells more.
-      if (rows.size >= mostRows && !rows.has(key)) rows.delete(rows.keys().next().value ?? '');
-      rows.set(key, row);
+      const from = (Math.floor(clock() / minuteMs) * minuteMs) as Instant;
+      const row = rowOf({ project, environment, deploy, from });
       row.requests += 1;
       row.bytes += bytes;
       row[kindOf(status)] += 1;
       if (tookMs > slowMs) row.slow += 1;
-      if (status !== 404) return;
-      const cut = path.slice(0, longestPath);
-      const times = row.misses.get(cut);
-      if (times !== undefined || row.misses.size < mostPaths) row.misses.set(cut, (times ?? 0) + 1);
+      if (status === 404) miss(row, path.slice(0, longestPath), 1);
     },
+    add: (counted) => {
+      for (const one of counted) {
+        const row = rowOf(one);
+        for (const figure of figures) row[figure] += one[figure];
+        for (const { path, times } of one.misses) miss(row, path, times);
+      }
+    },
+    drain,
     batch: () => {
       if (told === null && rows.size > 0) {
         last += 1;
-        told = {
-          number: last,
-          rows: [...rows.values()].map(({ misses, ...row }) => ({
-            ...row,
-            misses: [...misses].map(([path, times]) => ({ path, times })),
-          })),
-        };
-        rows = new Map();
+        told = { number: last, rows: drain() };
       }
       return told;
     },
@@ -82,7 +98,13 @@ export function makeVisits(clock: () => number): Visits {
   };
 }
 
+function miss({ misses }: Row, path: string, times: number): void {
+  const before = misses.get(path);
+  if (before !== undefined || misses.size < mostPaths) misses.set(path, (before ?? 0) + times);
+}
+
 const nothing = { requests: 0, bytes: 0, found: 0, redirected: 0, missed: 0, failed: 0, slow: 0 };
+const figures = Object.keys(nothing) as (keyof typeof nothing)[];
 
 /** Classes of statuses. Source: RFC 9110 section 15. */
 function kindOf(status: number): 'found' | 'redirected' | 'missed' | 'failed' {

@@ -1,0 +1,149 @@
+import cluster, { type Worker } from 'node:cluster';
+import { setTimeout as pause } from 'node:timers/promises';
+import type { RoutingTable } from '@vaquero/contracts';
+import type { Digest } from '@vaquero/core';
+import type { Logger } from 'pino';
+import type { LiveTable } from '../routing/live-table.ts';
+import type { Serving } from '../serving/answer.ts';
+import type { Front } from '../serving/front.ts';
+import type { Visits } from '../serving/visits.ts';
+import type { ToParent, ToWorker } from './messages.ts';
+
+/** What processes that answer visitors need of the first one, which alone speaks with the api and writes to the disk. */
+export interface WorkersOptions extends Pick<Serving, 'bring' | 'mend'> {
+  readonly table: LiveTable;
+  readonly visits: Visits;
+  readonly many: number;
+  readonly log: Logger;
+}
+
+/** A front of several processes on one port, and the table that they share. */
+export interface Workers {
+  readonly front: Front;
+  /** The same table; what is put in force here is in force there. */
+  readonly table: LiveTable;
+}
+
+/** One of the processes, as far as the first one knows it. */
+interface Known {
+  readonly worker: Worker;
+  port: number | null;
+  revision: number;
+  artifacts: RoutingTable['artifacts'] | null;
+}
+
+const anewAfterMs = 500;
+const stopWithinMs = 3_000;
+
+/** Makes the processes; one that ends is made anew. A table is answered with once all of them answer with it. */
+export function makeWorkers(options: WorkersOptions): Workers {
+  const { table, visits, many, log } = options;
+  const all = new Set<Known>();
+  const waiting = new Set<() => void>();
+  let newest: RoutingTable | null = null;
+  let lookKey: string | null = null;
+  let isStopping = false;
+  const wake = (): void => {
+    for (const check of [...waiting]) check();
+  };
+  const until = (holds: () => boolean): Promise<void> =>
+    new Promise((resolve) => {
+      const check = (): void => {
+        if (!holds()) return;
+        waiting.delete(check);
+        resolve();
+      };
+      waiting.add(check);
+      check();
+    });
+  const sendTable = (known: Known): void => {
+    if (newest === null) return;
+    const { artifacts, ...rest } = newest;
+    const isSame = known.artifacts === artifacts;
+    tell(known, { say: 'table', table: rest, artifacts: isSame ? null : artifacts, lookKey });
+    known.artifacts = artifacts;
+  };
+
+  const hear = (known: Known, message: ToParent): void => {
+    if (message.say === 'listens') known.port = message.port;
+    else if (message.say === 'adopted') known.revision = message.revision;
+    else if (message.say === 'counted') visits.add(message.rows);
+    else void fetchFor(options, known, message);
+    wake();
+  };
+
+  const start = (): void => {
+    const known: Known = { worker: cluster.fork(), port: null, revision: -1, artifacts: null };
+    all.add(known);
+    known.worker.on('message', (message: ToParent) => hear(known, message));
+    known.worker.on('online', () => sendTable(known));
+    known.worker.on('exit', (code, signal) => {
+      all.delete(known);
+      wake();
+      if (isStopping) return;
+      log.error({ code, signal }, 'a process of the edge ended, and is made anew');
+      setTimeout(() => {
+        if (!isStopping) start();
+      }, anewAfterMs);
+    });
+  };
+
+  return {
+    table: {
+      ...table,
+      letLook: (key) => {
+        lookKey = key;
+        table.letLook(key);
+      },
+      adopt: (next) => {
+        if (newest === null || next.revision > newest.revision) {
+          newest = next;
+          for (const known of all) sendTable(known);
+        }
+        return table.adopt(next);
+      },
+    },
+    front: {
+      listen: async () => {
+        for (let n = 0; n < many; n += 1) start();
+        await until(() => [...all].some(({ port }) => port !== null));
+      },
+      port: () => [...all].find(({ port }) => port !== null)?.port ?? 0,
+      revision: () => {
+        if (all.size === 0) return null;
+        const wanted = table.revision();
+        const isIn = (): boolean =>
+          isStopping || [...all].every(({ revision }) => revision >= wanted);
+        return until(isIn).then(() => Math.min(...[...all].map(({ revision }) => revision)));
+      },
+      close: async () => {
+        isStopping = true;
+        wake();
+        for (const known of all) tell(known, { say: 'stop' });
+        await Promise.race([until(() => all.size === 0), pause(stopWithinMs)]);
+        for (const { worker } of all) worker.process.kill('SIGKILL');
+        await until(() => all.size === 0);
+      },
+    },
+  };
+}
+
+function tell({ worker }: Known, message: ToWorker): void {
+  // One that is ending hears nothing any more; what is made in its place hears it all.
+  if (worker.isConnected()) worker.send(message, () => undefined);
+}
+
+/** Fetches what a process asks for: two that ask for the same at once must not write the same files. */
+async function fetchFor(
+  { bring, mend }: Pick<Serving, 'bring' | 'mend'>,
+  known: Known,
+  {
+    say,
+    id,
+    artifact,
+  }: { readonly say: 'bring' | 'mend'; readonly id: number; readonly artifact: Digest },
+): Promise<void> {
+  const work = say === 'bring' ? bring : mend;
+  const why = await (work?.(artifact) ?? Promise.resolve()).then(() => null, String);
+  tell(known, { say: 'done', id, why });
+}
