@@ -72,7 +72,7 @@ function count(
 }
 
 function ownHead(own: readonly string[]): Head {
-  return { own, said: noneSaid, lists: null };
+  return { own, said: noneSaid };
 }
 
 function hostOf(req: IncomingMessage): string {
@@ -102,30 +102,26 @@ async function answerOrThrow(
     const text = place.kind === 'environment' ? servesNothing(place.entry) : '';
     return send(req, res, 503, ownHead([...ownFields(place), 'Retry-After', '10']), page, text);
   }
-  const known = knownOf(place);
-  const again = known.get(target);
-  if (again !== undefined) return sendFile(serving, req, res, again.file, 200, again.head);
   const own = ownFields(place);
   const found = artifact.resolve(target);
-  const head: Head = { own, said: artifact.fieldsAt(target), lists: new Map() };
+  const head = { own, said: artifact.fieldsAt(target) };
   if (found.kind === 'moved') {
     const to = withQuery(found.to, query);
-    const moved = { said: head.said, own: [...own, 'Location', to], lists: null };
+    const moved = { ...head, own: [...own, 'Location', to] };
     return send(req, res, 308, moved, plain, `Moved to ${to}\n`);
   }
   const earlier = earlierAsset(serving, place, found, target);
   if (earlier !== undefined) {
     const from = [...own, 'Vaquero-Served-From', earlier.artifact.digest];
     return sendFile(serving, req, res, earlier.file, 200, {
-      said: head.said,
+      ...head,
       own: from,
-      lists: null,
     });
   }
   if (found.kind === 'file') {
     const file = artifact.files.get(found.path);
-    if (file !== undefined && found.status === 200) remember(known, target, { file, head });
-    if (file !== undefined) return sendFile(serving, req, res, file, found.status, head);
+    const again = found.status === 200 && query === undefined ? place : null;
+    if (file !== undefined) return sendFile(serving, req, res, file, found.status, head, again);
   }
   const status = found.kind === 'malformed' ? 400 : 404;
   return send(req, res, status, ownHead(own), page, notFound(status));
@@ -180,27 +176,6 @@ function earlierAsset(
       return { file, artifact: index };
   }
   return undefined;
-}
-
-/** What a place answers with 200 at a target, and above it: the same each time, for as long as the place is in force. */
-interface Known {
-  readonly file: ServedFile;
-  readonly head: Head;
-}
-
-const knownAnswers = new WeakMap<Place, Map<string, Known>>();
-const mostKnown = 5000;
-
-function knownOf(place: Place): Map<string, Known> {
-  const known = knownAnswers.get(place) ?? new Map<string, Known>();
-  knownAnswers.set(place, known);
-  return known;
-}
-
-/** Addresses that a page stands in for are without number: what is known is begun anew before it grows too large. */
-function remember(known: Map<string, Known>, target: string, answer: Known): void {
-  if (known.size >= mostKnown) known.clear();
-  known.set(target, answer);
 }
 
 /** Every answer names what it came from. */

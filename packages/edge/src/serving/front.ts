@@ -3,6 +3,7 @@ import { Agent, createServer, request } from 'node:http';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { EdgeConfig } from '../config.ts';
 import { answer, type Serving } from './answer.ts';
+import { answeredAgain } from './same-again.ts';
 
 /** What stands towards visitors: one server in this process, or several in processes of their own. */
 export interface Front {
@@ -28,7 +29,10 @@ export function makeFront(
   const server = createServer(
     { keepAliveTimeout: 30_000, requestTimeout: 30_000, headersTimeout: 10_000 },
     (req, res) => {
-      if (req.headers.host !== healthHost) return void answer(serving, req, res);
+      if (req.headers.host !== healthHost) {
+        if (!answeredAgain(serving, req, res)) void answer(serving, req, res);
+        return;
+      }
       const revision = table.revision();
       res.writeHead(200, {
         'content-type': 'application/json',

@@ -4,8 +4,6 @@ export interface Head {
   readonly own: readonly string[];
   /** Fields that the site's recipe sets, by their names in lower case. */
   readonly said: ReadonlyMap<string, string>;
-  /** Lists of fields that were made for it, by what is sent; null for what is answered once. */
-  readonly lists: Map<string, readonly string[]> | null;
 }
 
 /** Pages are revalidated on each request: nobody sees an old page after a deploy or a rollback. */
@@ -16,7 +14,7 @@ const nosniff = ['X-Content-Type-Options', 'nosniff'];
 
 /** The fields of an answer. What the site says stands in for what is only usual; `Vary` is added to. */
 export function headList(
-  { own, said }: Pick<Head, 'own' | 'said'>,
+  { own, said }: Head,
   isLasting: boolean,
   body: readonly string[],
 ): string[] {

@@ -21,6 +21,10 @@ export interface Representation {
   readonly encoding: string | null;
   /** Strong: other bytes never have the same. */
   readonly etag: string;
+  /** By what its bytes are held in memory. */
+  readonly key: string;
+  /** Whether whoever accepts the same gets this form from now on: a compressed one may still come. */
+  readonly isSettled: boolean;
   /** All of it, where it is small enough to be held for whoever reads it slowly; null: it is sent in pieces. */
   readonly whole: (() => Buffer | Promise<Buffer>) | null;
   /** The open file, for pieces; the caller closes it. Throws BlobDamaged. */
@@ -29,6 +33,16 @@ export interface Representation {
 
 /** Files over this are not held in memory for whoever reads them slowly. */
 const largeBytes = 1 << 20;
+
+/** Whether all of a file is asked for, whatever is known of it. */
+export function isPlain({ headers }: IncomingMessage): boolean {
+  return (
+    headers.range === undefined &&
+    headers['if-none-match'] === undefined &&
+    headers['if-modified-since'] === undefined &&
+    headers['if-match'] === undefined
+  );
+}
 
 /** Chooses the form in which a file is sent. Pieces are cut of the file as it is: forms made elsewhere may differ. */
 export function representationOf(
@@ -48,6 +62,8 @@ export function representationOf(
       sizeBytes,
       encoding: null,
       etag: `"${tag}"`,
+      key: digest,
+      isSettled: !file.isText || req.headers['accept-encoding'] === undefined,
       whole:
         sizeBytes > largeBytes
           ? null
@@ -58,6 +74,8 @@ export function representationOf(
     sizeBytes: form.sizeBytes,
     encoding,
     etag: `"${tag}-${encoding}"`,
+    key: `${digest}.${encoding}`,
+    isSettled: encoding === encodings[0],
     whole:
       form.sizeBytes > largeBytes
         ? null

@@ -6,8 +6,10 @@ import parseRange from 'range-parser';
 import { piecesOf } from '../blobs/pieces.ts';
 import { BlobDamaged } from '../blobs/read-blob.ts';
 import type { ServedFile } from '../routing/artifact-index.ts';
+import type { Place } from '../routing/live-table.ts';
 import { type Head, headList } from './head.ts';
 import { type Bytes, type Representation, representationOf } from './representation.ts';
+import { giveAgain } from './same-again.ts';
 
 /** More pieces than this are not cut: whoever asks for so many gets all of it. */
 const mostPieces = 16;
@@ -28,7 +30,7 @@ interface Piece {
 
 /**
  * Sends a published file: whole, in the pieces that were asked for, or only what says that it is the one which is
- * known already. Throws BlobDamaged before anything was sent. Source: RFC 9110 sections 8.8,
+ * known already. `again` is the place where the same is answered each time. Throws BlobDamaged before anything was sent. Source: RFC 9110 sections 8.8,
  * 12.5, 13 and 14.
  */
 export async function sendFile(
@@ -38,13 +40,9 @@ export async function sendFile(
   file: ServedFile,
   status: 200 | 404,
   head: Head,
+  again: Place | null = null,
 ): Promise<Sent> {
   const chosen = representationOf(bytes, req, file);
-  if (status === 200 && isPlain(req)) {
-    const list = head.lists?.get(chosen.etag) ?? wholeList(chosen, file, head);
-    const whole = [{ start: 0, end: chosen.sizeBytes - 1 }];
-    return send(req, res, chosen, whole, () => void res.writeHead(200, list as string[]));
-  }
   const fields = fieldsOf(chosen, file);
   const isLasting = file.isImmutable && status === 200;
   const begin = (code: number, more: readonly string[]): void => {
@@ -64,6 +62,10 @@ export async function sendFile(
   }
   const plan = planOf(pieces, file.mediaType, chosen.sizeBytes);
   const code = pieces === null ? status : 206;
+  if (again !== null && pieces === null && chosen.whole !== null && chosen.isSettled) {
+    const list = headList(head, isLasting, [...fields, ...plan.fields]);
+    giveAgain(again, req, { list, key: chosen.key });
+  }
   return send(req, res, chosen, plan.parts, () => begin(code, plan.fields));
 }
 
@@ -71,24 +73,6 @@ export async function sendFile(
 function conditionOver({ headers }: IncomingMessage, { etag }: Representation): 304 | 412 | null {
   if (!holdsFor(headers['if-match'], etag)) return 412;
   return fresh(headers, { etag }) ? 304 : null;
-}
-
-/** Whether all of a file is asked for, whatever is known of it. */
-function isPlain({ headers }: IncomingMessage): boolean {
-  return (
-    headers.range === undefined &&
-    headers['if-none-match'] === undefined &&
-    headers['if-modified-since'] === undefined &&
-    headers['if-match'] === undefined
-  );
-}
-
-/** The fields of a file that is sent whole; made once for each of its forms. */
-function wholeList(chosen: Representation, file: ServedFile, head: Head): readonly string[] {
-  const { fields } = planOf(null, file.mediaType, chosen.sizeBytes);
-  const list = headList(head, file.isImmutable, [...fieldsOf(chosen, file), ...fields]);
-  head.lists?.set(chosen.etag, list);
-  return list;
 }
 
 /** What is said of a form of a file, whatever of it is sent. */
