@@ -16,6 +16,7 @@ const ownFields: Readonly<Record<string, string>> = {
   'keep-alive': 'it is about the connection',
   'proxy-connection': 'it is about the connection',
   upgrade: 'it is about the connection',
+  'alt-svc': 'it sends visitors elsewhere for longer than the deploy is live',
   'http2-settings': 'it is about the connection',
   'proxy-authenticate': 'it is about the connection',
   'content-encoding': 'the edge compresses',
