@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { prepare, root } from '../tools/prepare.mjs';
 
-await prepare({ tests: false });
+await prepare({ tests: false, bench: true });
 const { build } = await import('../tools/build.mjs');
 await build();
 const names = process.argv.slice(2);

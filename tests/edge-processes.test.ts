@@ -53,7 +53,9 @@ test('two processes answer with one table, count once, and one that is killed is
   await until('the move is confirmed', confirmed);
   const pages = await Promise.all(Array.from({ length: 40 }, () => ask()));
   assert.deepEqual(
-    pages.map(({ status, text }) => `${status} ${text.slice(0, 40)}`).filter((one) => !one.includes('two')),
+    pages
+      .map(({ status, text }) => `${status} ${text.slice(0, 40)}`)
+      .filter((one) => !one.includes('two')),
     [],
   );
   await ask('/nowhere');
@@ -139,7 +141,15 @@ test('600 MB are served, and compressed, with 256 MB of memory', async (t) => {
       const curl = spawn(
         'curl',
         [
-          ...['--silent', '--show-error', '--fail', '--output', `${folder}/${name}`, '--header', `Host: ${host}`],
+          ...[
+            '--silent',
+            '--show-error',
+            '--fail',
+            '--output',
+            `${folder}/${name}`,
+            '--header',
+            `Host: ${host}`,
+          ],
           ...['--write-out', '%{size_download}', ...more, `http://127.0.0.1:${port}/soundings.csv`],
         ],
         { stdio: ['ignore', 'pipe', 'inherit'] },

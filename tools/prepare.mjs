@@ -21,6 +21,14 @@ const forTests = [
   { program: 'chromium', debian: 'chromium' },
   // A site generator of Debian's, for the test that builds a real site with one.
   { program: 'hugo', debian: 'hugo' },
+  // Downloads that break off and go on; what an edge's processes are and use.
+  { program: 'curl', debian: 'curl' },
+  { program: 'ps', debian: 'procps' },
+];
+/** What the edge is measured beside, and by. */
+const forBench = [
+  { program: 'nginx', debian: 'nginx-light' },
+  { program: 'wrk', debian: 'wrk' },
 ];
 
 function fail(text) {
@@ -111,11 +119,11 @@ export function noteDone(name, hash) {
 }
 
 /** Everything that must be there before the project's own programs can run. */
-export async function prepare({ tests }) {
+export async function prepare({ tests, bench = false }) {
   const [major = 0] = process.versions.node.split('.').map(Number);
   if (major !== 20)
     fail(`This needs Node.js 20 and runs on ${process.versions.node}.\nNext: install Node.js 20.`);
-  await installDebian(tests ? [...programs, ...forTests] : programs);
+  await installDebian([...programs, ...(tests ? forTests : []), ...(bench ? forBench : [])]);
   const hash = hashOf(['package-lock.json', 'package.json']);
   if (!isDone('packages', hash)) {
     await run('installing npm packages', 'npm', ['ci', '--no-audit', '--no-fund']);
