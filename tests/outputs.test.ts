@@ -167,10 +167,10 @@ test('a recipe that cannot be read fails the build at once, with line and column
   const service = await startTestService(t);
   const made = await service.project('timetable');
   const build = await made.push('Bad recipe', {
-    'vaquero.yaml': 'steps:\n  pages: {run: x}\nserve: {site: a, moved: {/a: /b}}\n',
+    'vaquero.yaml': 'steps:\n  pages: {run: x}\nserve: {site: a, server: {run: x}}\n',
   });
   assert.equal(build.state, 'failed');
-  assert.match(build.failure?.why ?? '', /line 3, column \d+: serve\.moved is not known yet\./);
+  assert.match(build.failure?.why ?? '', /line 3, column \d+: serve\.server is not known yet\./);
   const none = await made.push('Nothing to go by', { 'vaquero.yaml': null, 'README.md': 'x' });
   assert.deepEqual([none.failure, none.artifact, none.recipe?.recipe.serve], [null, null, null]);
   const { source } = none.recipe ?? {};

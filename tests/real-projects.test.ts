@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import { projectRoutes } from '@vaquero/contracts';
 import { execa } from 'execa';
+import { openBrowser } from '../tools/browser.mjs';
 import { linesOf } from './support/log-lines.ts';
 import { temporaryFolder, until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
@@ -30,29 +31,58 @@ async function locked(t: TestContext, manifest: Readonly<Record<string, unknown>
 const logOf = async (service: TestService, project: string, build: number): Promise<string> =>
   (await linesOf(service, build, undefined, project)).join('\n');
 
-test('an app of Vite and React builds by its proposal, from npm alone', async (t) => {
+test('an app of Vite and React with a router is answered at deep links, and below a folder of the host', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
+  const config = (base: string) =>
+    `export default { base: ${JSON.stringify(base)}, build: { outDir: "www", assetsDir: "assets" } };`;
   const build = await made.push('An app', {
     ...(await locked(t, {
       type: 'module',
       scripts: { build: 'vite build' },
-      dependencies: { react: '19.2.0', 'react-dom': '19.2.0' },
+      dependencies: { react: '19.2.0', 'react-dom': '19.2.0', 'react-router': '7.18.5' },
       devDependencies: { vite: '6.4.1' },
     })),
     'index.html':
       '<!doctype html><title>Lune Quay</title><div id="root"></div><script type="module" src="/src/main.jsx"></script>',
-    'vite.config.js': 'export default { build: { outDir: "www", assetsDir: "assets" } };',
-    'src/main.jsx':
-      'import React from "react"; import { createRoot } from "react-dom/client"; import "./style.css"; createRoot(document.getElementById("root")).render(React.createElement("h1", null, "Next from Lune Quay"));',
+    'vite.config.js': config('/'),
+    'src/main.jsx': `import { createElement as h } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, useParams } from "react-router";
+import { RouterProvider } from "react-router/dom";
+import "./style.css";
+const Journey = () => { const { from, to } = useParams(); return h("h1", null, from + " to " + to); };
+const router = createBrowserRouter(
+  [{ path: "/", element: h("h1", null, "Next from Lune Quay") }, { path: "/planner/:from/:to", element: h(Journey) }],
+  { basename: import.meta.env.BASE_URL });
+createRoot(document.getElementById("root")).render(h(RouterProvider, { router }));`,
     'src/style.css': 'h1 { color: teal }',
   });
   assert.equal(build.failure, null, await logOf(service, 'timetable', 1));
   assert.equal(build.recipe?.recipe.serve?.site, 'www');
+  assert.deepEqual(build.recipe?.recipe.serve?.instead, [{ at: '/*', page: '/index.html' }]);
   const host = `staging.timetable.localhost:${service.edgePort}`;
   const script = /src="(\/assets\/[^"]+\.js)"/.exec((await service.page(host)).text)?.[1] ?? '';
   assert.match((await service.page(host, script)).text, /Next from Lune Quay/);
+  // What a router takes as the base of its addresses is no address of the office.
   assert.deepEqual(build.evidence.inspection?.findings, []);
+  const browser = await openBrowser();
+  t.after(() => browser.close());
+  const page = await browser.newPage();
+  await page.goto(`http://${host}/planner/lune-quay/orrin`);
+  await page.getByRole('heading', { name: 'lune-quay to orrin' }).waitFor();
+  assert.equal((await service.page(host, '/assets/none.js')).status, 404);
+
+  // Built for a folder of the host it goes live there, with what it loads.
+  const docs = await made.push('Below a folder', { 'vite.config.js': config('/docs/') });
+  assert.equal(docs.failure, null, await logOf(service, 'timetable', 2));
+  assert.equal(docs.recipe?.recipe.serve?.base, '/docs/');
+  const front = await service.page(host);
+  assert.deepEqual([front.status, front.headers.location], [308, '/docs/']);
+  await page.goto(`http://${host}/`);
+  await page.getByRole('heading', { name: 'Next from Lune Quay' }).waitFor();
+  await page.goto(`http://${host}/docs/planner/orrin/lune-quay`);
+  await page.getByRole('heading', { name: 'orrin to lune-quay' }).waitFor();
 });
 
 test('a site of a JavaScript generator builds by its proposal', async (t) => {

@@ -307,3 +307,23 @@ test('while environments move, body, fields and name of each answer belong to on
   await Promise.all([moves(), ...load]);
   assert.ok(answers > 50, String(answers));
 });
+
+test('an edge that does not read an artifact’s manifest is named before anything moves', async (t) => {
+  const service = await startTestService(t);
+  const { push } = await service.project('timetable');
+  await push('One', recipe(''));
+  // An edge of an earlier version, which holds its stream to another api process: it says nothing of forms.
+  await service.deps.db.execute(sql`UPDATE machines SET formats = '1' WHERE role = 'edge'`);
+  const refusal = await refusalOf(service.promote('timetable'));
+  assert.equal(refusal.code, 'edge-cannot-prepare');
+  assert.match(
+    'why' in refusal ? String(refusal.why) : '',
+    /manifest has form 2, and this edge reads 1/,
+  );
+  assert.equal((await service.environmentOf('timetable', 'production')).serves, null);
+  // One that starts says what it reads.
+  await service.stopEdge();
+  await service.startEdge();
+  await service.promote('timetable');
+  assert.equal((await service.environmentOf('timetable', 'production')).serves?.build, 1);
+});

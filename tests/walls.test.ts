@@ -172,7 +172,7 @@ test('npm ci, a bundler and a browser work inside', async (t) => {
   );
   // What the browser made of what the bundler wrote, all of it behind the walls.
   const host = `staging.timetable.localhost:${service.edgePort}`;
-  assert.match((await service.page(host, '/seen.html')).text, /<title>lune quay<\/title>/);
+  assert.match((await service.page(host, '/seen')).text, /<title>lune quay<\/title>/);
   // the folder that was open in the proposal is known now
   assert.equal(build.recipe?.recipe.serve?.site, 'dist');
 });

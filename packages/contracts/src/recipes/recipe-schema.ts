@@ -280,7 +280,7 @@ const serveFields = z.strictObject({
   headers: byAddress(z.record(z.string().min(1).max(100), z.string().max(4000)), 64)
     .default({})
     .describe('Header fields by patterns of addresses; all that match, the later wins.'),
-  immutable: oneOrMore(address, 64)
+  immutable: oneOrMore(address, 16)
     .default([])
     .describe('Patterns of files that never change under their address: kept for a year.'),
 });

@@ -17,7 +17,8 @@ export interface WrongRule {
 
 /** What rules are judged by. */
 interface Judged {
-  readonly paths: readonly string[];
+  /** Addresses of all files, sorted: there can be hundreds of thousands, and a thousand rules. */
+  readonly addresses: readonly string[];
   readonly base: string;
   readonly resolve: Resolver;
   /** The same as if there were no rules but the site's own. */
@@ -32,7 +33,7 @@ export function wrongRules(manifest: Manifest): readonly WrongRule[] {
   const there = new Set(paths);
   const has = (path: string): boolean => there.has(path);
   const judged = {
-    paths,
+    addresses: paths.map((path) => `${rules.base}${path}`).toSorted(compareText),
     base: rules.base,
     resolve: makeResolver(has, rules),
     unmoved: makeResolver(has, { ...rules, moved: [], instead: [] }),
@@ -97,10 +98,26 @@ function earlierFor(sources: readonly AddressPattern[], place: number): number {
 }
 
 /** A published file that a move keeps everybody from. */
-function hiddenBy(pattern: AddressPattern, { paths, base, unmoved }: Judged): string | undefined {
+function hiddenBy(pattern: AddressPattern, judged: Judged): string | undefined {
   return pattern.isOpen
-    ? paths.find((path) => `${base}${path}`.startsWith(pattern.start))
-    : fileAt(unmoved, writeAddress(pattern.start));
+    ? firstBelow(pattern.start, judged)?.slice(judged.base.length)
+    : fileAt(judged.unmoved, writeAddress(pattern.start));
+}
+
+/** The first address of a file that begins in some way. */
+function firstBelow(start: string, { addresses }: Judged): string | undefined {
+  let [low, high] = [0, addresses.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((addresses[middle] ?? '') < start) low = middle + 1;
+    else high = middle;
+  }
+  const first = addresses[low];
+  return first?.startsWith(start) === true ? first : undefined;
+}
+
+function compareText(a: string, b: string): number {
+  return a < b ? -1 : a > b ? 1 : 0;
 }
 
 /** The file behind an address, whichever of its addresses that is. */
@@ -111,11 +128,10 @@ function fileAt(resolve: Resolver, address: string): string | undefined {
 }
 
 /** Whether nothing is published where a move within the host arrives; with an open target, nowhere below it. */
-function isNowhere(arrived: string, to: string, { paths, base, resolve }: Judged): boolean {
+function isNowhere(arrived: string, to: string, judged: Judged): boolean {
   if (!arrived.startsWith('/')) return false;
   const [path = ''] = arrived.split(/[?#]/, 1);
-  if (resolve(path).kind === 'file') return false;
+  if (judged.resolve(path).kind === 'file') return false;
   if (!to.endsWith('/*')) return true;
-  const start = readAddress(to.slice(0, -1)) ?? '';
-  return !paths.some((one) => `${base}${one}`.startsWith(start));
+  return firstBelow(readAddress(to.slice(0, -1)) ?? '', judged) === undefined;
 }

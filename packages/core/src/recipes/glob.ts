@@ -19,7 +19,18 @@ export function pathMatcher(
   const below = `${clean}/`;
   if (!isPattern(clean)) return (path) => path === clean || path.startsWith(below);
   const parts = clean.split('/');
-  return (_, segments) => matchSegments(parts, segments);
+  const fixed = fixedPart(clean);
+  const start = fixed === '.' ? '' : `${fixed}/`;
+  const isDeep = parts.includes('**');
+  return (path, segments) => {
+    // Most paths are told by their beginning, or by how deep they lie.
+    if (!path.startsWith(start)) return isDeep && path === fixed && matchSegments(parts, segments);
+    if (isDeep) return matchSegments(parts, segments);
+    return (
+      segments.length === parts.length &&
+      parts.every((part, place) => matchText(part, segments[place] ?? ''))
+    );
+  };
 }
 
 /** Whether a ref's short name meets a pattern: `*` stands for any run of characters, slashes too. */

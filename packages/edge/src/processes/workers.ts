@@ -34,36 +34,40 @@ interface Known {
 
 const anewAfterMs = 500;
 const stopWithinMs = 3_000;
+const adoptWithinMs = 5_000;
 
 /** Makes the processes; one that ends is made anew. A table is answered with once all of them answer with it. */
 export function makeWorkers(options: WorkersOptions): Workers {
-  const { table, visits, many, log } = options;
+  const crew = makeCrew(options);
+  return { front: frontOf(crew, options), table: sharedTable(crew, options.table) };
+}
+
+/** The processes that there are now. */
+interface Crew {
+  readonly all: ReadonlySet<Known>;
+  readonly start: () => void;
+  /** Tells all of them a table and the service's key, and those that are made anew. */
+  readonly share: (told: { table?: RoutingTable; lookKey?: string }) => void;
+  /** From now on none is made anew; each is told to end. */
+  readonly end: () => void;
+  /** Settles when something holds of them. */
+  readonly until: (holds: () => boolean) => Promise<void>;
+}
+
+function makeCrew(options: WorkersOptions): Crew {
+  const { visits, log } = options;
   const all = new Set<Known>();
-  const waiting = new Set<() => void>();
+  const { wake, until } = makeWaits();
   let newest: RoutingTable | null = null;
   let lookKey: string | null = null;
-  let isStopping = false;
-  const wake = (): void => {
-    for (const check of [...waiting]) check();
-  };
-  const until = (holds: () => boolean): Promise<void> =>
-    new Promise((resolve) => {
-      const check = (): void => {
-        if (!holds()) return;
-        waiting.delete(check);
-        resolve();
-      };
-      waiting.add(check);
-      check();
-    });
+  let isEnding = false;
   const sendTable = (known: Known): void => {
     if (newest === null) return;
-    const { artifacts, ...rest } = newest;
+    const { artifacts, ...table } = newest;
     const isSame = known.artifacts === artifacts;
-    tell(known, { say: 'table', table: rest, artifacts: isSame ? null : artifacts, lookKey });
+    tell(known, { say: 'table', table, artifacts: isSame ? null : artifacts, lookKey });
     known.artifacts = artifacts;
   };
-
   const hear = (known: Known, message: ToParent): void => {
     if (message.say === 'listens') known.port = message.port;
     else if (message.say === 'adopted') known.revision = message.revision;
@@ -71,7 +75,6 @@ export function makeWorkers(options: WorkersOptions): Workers {
     else void fetchFor(options, known, message);
     wake();
   };
-
   const start = (): void => {
     const known: Known = { worker: cluster.fork(), port: null, revision: -1, artifacts: null };
     all.add(known);
@@ -80,50 +83,90 @@ export function makeWorkers(options: WorkersOptions): Workers {
     known.worker.on('exit', (code, signal) => {
       all.delete(known);
       wake();
-      if (isStopping) return;
+      if (isEnding) return;
       log.error({ code, signal }, 'a process of the edge ended, and is made anew');
       setTimeout(() => {
-        if (!isStopping) start();
+        if (!isEnding) start();
       }, anewAfterMs);
     });
   };
-
   return {
-    table: {
-      ...table,
-      letLook: (key) => {
-        lookKey = key;
-        table.letLook(key);
-      },
-      adopt: (next) => {
-        if (newest === null || next.revision > newest.revision) {
-          newest = next;
-          for (const known of all) sendTable(known);
-        }
-        return table.adopt(next);
-      },
+    all,
+    start,
+    until,
+    share: (told) => {
+      // The key comes with every table, and is mostly the one that is known.
+      if (told.table === undefined && told.lookKey === lookKey) return;
+      newest = told.table ?? newest;
+      lookKey = told.lookKey ?? lookKey;
+      for (const known of all) sendTable(known);
     },
-    front: {
-      listen: async () => {
-        for (let n = 0; n < many; n += 1) start();
-        await until(() => [...all].some(({ port }) => port !== null));
-      },
-      port: () => [...all].find(({ port }) => port !== null)?.port ?? 0,
-      revision: () => {
-        if (all.size === 0) return null;
-        const wanted = table.revision();
-        const isIn = (): boolean =>
-          isStopping || [...all].every(({ revision }) => revision >= wanted);
-        return until(isIn).then(() => Math.min(...[...all].map(({ revision }) => revision)));
-      },
-      close: async () => {
-        isStopping = true;
-        wake();
-        for (const known of all) tell(known, { say: 'stop' });
-        await Promise.race([until(() => all.size === 0), pause(stopWithinMs)]);
-        for (const { worker } of all) worker.process.kill('SIGKILL');
-        await until(() => all.size === 0);
-      },
+    end: () => {
+      isEnding = true;
+      for (const known of all) tell(known, { say: 'stop' });
+    },
+  };
+}
+
+/** Lets waits be settled by whatever changes. */
+function makeWaits() {
+  const waiting = new Set<() => void>();
+  return {
+    wake: (): void => {
+      for (const check of [...waiting]) check();
+    },
+    until: (holds: () => boolean): Promise<void> =>
+      new Promise((resolve) => {
+        const check = (): void => {
+          if (!holds()) return;
+          waiting.delete(check);
+          resolve();
+        };
+        waiting.add(check);
+        check();
+      }),
+  };
+}
+
+function sharedTable(crew: Crew, table: LiveTable): LiveTable {
+  return {
+    ...table,
+    letLook: (lookKey) => {
+      table.letLook(lookKey);
+      crew.share({ lookKey });
+    },
+    adopt: (next) => {
+      if (next.revision > table.revision()) crew.share({ table: next });
+      return table.adopt(next);
+    },
+  };
+}
+
+function frontOf({ all, start, end, until }: Crew, { table, many }: WorkersOptions): Front {
+  const portOf = (): number => [...all].find(({ port }) => port !== null)?.port ?? 0;
+  return {
+    listen: async () => {
+      for (let n = 0; n < many; n += 1) start();
+      await until(() => portOf() !== 0 || all.size < many);
+      if (portOf() !== 0) return;
+      end();
+      throw new Error('a process of the edge could not start; its log says why');
+    },
+    port: portOf,
+    revision: () => {
+      if (all.size === 0) return null;
+      const wanted = table.revision();
+      const isIn = (): boolean => [...all].every(({ revision }) => revision >= wanted);
+      // One that says nothing keeps the move from being confirmed, and not the next order from being taken.
+      return Promise.race([until(isIn), pause(adoptWithinMs)]).then(() =>
+        all.size === 0 ? -1 : Math.min(...[...all].map(({ revision }) => revision)),
+      );
+    },
+    close: async () => {
+      end();
+      await Promise.race([until(() => all.size === 0), pause(stopWithinMs)]);
+      for (const { worker } of all) worker.process.kill('SIGKILL');
+      await until(() => all.size === 0);
     },
   };
 }

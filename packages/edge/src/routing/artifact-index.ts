@@ -20,8 +20,6 @@ export interface ServedFile {
   readonly sizeBytes: number;
   readonly mediaType: string;
   readonly isText: boolean;
-  /** Never other bytes under its address. */
-  readonly isImmutable: boolean;
 }
 
 /** An artifact made ready for look-ups. */
@@ -30,6 +28,8 @@ export interface ArtifactIndex {
   readonly files: ReadonlyMap<string, ServedFile>;
   readonly resolve: Resolver;
   readonly fieldsAt: FieldsAt;
+  /** Whether a file never has other bytes under its address. */
+  readonly isImmutable: (path: string) => boolean;
   /** Pages that many get first: of the site's own folder, and of a miss. */
   readonly firstPages: readonly string[];
 }
@@ -45,12 +45,8 @@ export function readIndex(store: string, artifact: Digest): ArtifactIndex {
   if (fault !== null)
     throw new Error(`the artifact ${artifact} ${fault}; bring this edge up to date`);
   const rules = rulesOfManifest(manifest);
-  const isImmutable = makeImmutable(rules);
-  const files = new Map(
-    manifest.site.files.map((file) => [
-      file.path as string,
-      { ...servedFile(file), isImmutable: isImmutable(file.path) },
-    ]),
+  const files = new Map<string, ServedFile>(
+    manifest.site.files.map((file) => [file.path, servedFile(file)]),
   );
   const { entry, missing } = rules;
   return {
@@ -58,6 +54,7 @@ export function readIndex(store: string, artifact: Digest): ArtifactIndex {
     files,
     resolve: makeResolver((path) => files.has(path), rules),
     fieldsAt: makeFields(rules.headers),
+    isImmutable: makeImmutable(rules),
     firstPages: missing === null ? [entry] : [entry, missing],
   };
 }
@@ -92,7 +89,7 @@ const textual =
 /** What is answered of files by their ending: a site has thousands of files and a handful of endings. */
 const byEnding = new Map<string, Pick<ServedFile, 'mediaType' | 'isText'>>();
 
-function servedFile({ path, digest, sizeBytes }: SiteFile): Omit<ServedFile, 'isImmutable'> {
+function servedFile({ path, digest, sizeBytes }: SiteFile): ServedFile {
   const [dot, slash] = [path.lastIndexOf('.'), path.lastIndexOf('/')];
   // A name that is nothing but an ending has none.
   const ending = dot > slash + 1 ? path.slice(dot) : '';

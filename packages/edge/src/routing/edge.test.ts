@@ -138,6 +138,13 @@ test('what keeps an artifact from being served is named', async (t) => {
   rmSync(path);
   assert.equal(live.prepare(cut), 'index.html is not in its store');
   assert.match(live.prepare('f'.repeat(64) as Digest) ?? '', /cannot be read/);
+  const later = here.put(JSON.stringify({ format: 3, site: { files: [], entry: 'index.html' } }));
+  assert.match(
+    live.prepare(later) ?? '',
+    /has a manifest of form 3, and 1 and 2 are read here; bring this edge up to date/,
+  );
+  const server = here.put(JSON.stringify({ format: 2, server: {}, site: { files: [] } }));
+  assert.match(live.prepare(server) ?? '', /has a server, which is not known here/);
   // Once mended it can be prepared; nothing remembers the fault.
   here.put('whole page');
   assert.equal(live.prepare(cut), null);

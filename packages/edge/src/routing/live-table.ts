@@ -31,6 +31,8 @@ export interface LiveTable {
   readonly onDisk: () => number;
   /** `shown` is the key with which the service itself looks at an artifact that nothing names yet. */
   readonly place: (host: string, shown?: string) => Place | undefined;
+  /** The same, of a host that was asked for since the table is in force; undefined for others. Never throws. */
+  readonly knownPlace: (host: string) => Place | undefined;
   /** The artifact that a host stands for which is an artifact's own address. */
   readonly artifactAt: (host: string, shown?: string) => Digest | undefined;
   /** From now on whoever shows this key sees every artifact of the store at its address. */
@@ -119,6 +121,7 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
     served: () => servedBy(table),
     servedFiles: () => filesOf([...servedBy(table)].map(index)),
     place: places.get,
+    knownPlace: places.known,
     adopt: (next) => {
       // It was committed: visitors need not wait for this machine's disk, only whoever is told that it is done.
       if (next.revision > table.revision) putInForce(next);
@@ -169,6 +172,7 @@ function makePlaces(find: LiveTable['place']) {
         known.set(asked, found);
       return found;
     },
+    known: (asked: string): Place | undefined => known.get(asked),
     clear: (): void => known.clear(),
   };
 }

@@ -72,7 +72,7 @@ function count(
 }
 
 function ownHead(own: readonly string[]): Head {
-  return { own, said: noneSaid };
+  return { own, said: noneSaid, isLasting: false };
 }
 
 function hostOf(req: IncomingMessage): string {
@@ -104,7 +104,9 @@ async function answerOrThrow(
   }
   const own = ownFields(place);
   const found = artifact.resolve(target);
-  const head = { own, said: artifact.fieldsAt(target) };
+  const isLasting =
+    found.kind === 'file' && found.by === 'site' && artifact.isImmutable(found.path);
+  const head = { own, said: artifact.fieldsAt(target), isLasting };
   if (found.kind === 'moved') {
     const to = withQuery(found.to, query);
     const moved = { ...head, own: [...own, 'Location', to] };
@@ -116,6 +118,7 @@ async function answerOrThrow(
     return sendFile(serving, req, res, earlier.file, 200, {
       ...head,
       own: from,
+      isLasting: earlier.isLasting,
     });
   }
   if (found.kind === 'file') {
@@ -134,7 +137,7 @@ function otherMethod(req: IncomingMessage, res: ServerResponse, place: Place): S
     const head = ownHead([...own, 'Allow', methods]);
     return send(req, res, 405, head, plain, `Only ${methods} are answered here.\n`);
   }
-  res.writeHead(204, headList(ownHead(own), false, ['Allow', methods]));
+  res.writeHead(204, headList(ownHead(own), ['Allow', methods]));
   res.end();
   return nothingSent;
 }
@@ -161,7 +164,7 @@ function earlierAsset(
   place: Place,
   found: Answer,
   target: string,
-): { file: ServedFile; artifact: ArtifactIndex } | undefined {
+): { file: ServedFile; artifact: ArtifactIndex; isLasting: boolean } | undefined {
   const isMissed =
     found.kind === 'absent' ||
     (found.kind === 'file' && (found.status === 404 || found.by === 'instead'));
@@ -173,7 +176,7 @@ function earlierAsset(
     if (there.kind !== 'file' || there.by !== 'site' || there.status !== 200) continue;
     const file = index.files.get(there.path);
     if (file !== undefined && !file.mediaType.startsWith('text/html'))
-      return { file, artifact: index };
+      return { file, artifact: index, isLasting: index.isImmutable(there.path) };
   }
   return undefined;
 }
@@ -224,7 +227,7 @@ function send(
 ): Sent {
   const body = Buffer.from(text);
   const fields = ['Content-Type', mediaType, 'Content-Length', String(body.length)];
-  res.writeHead(status, headList(head, false, fields));
+  res.writeHead(status, headList(head, fields));
   const isHead = req.method === 'HEAD';
   res.end(isHead ? undefined : body);
   return { bytes: isHead ? 0 : body.length, at: null };

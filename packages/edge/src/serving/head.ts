@@ -4,6 +4,8 @@ export interface Head {
   readonly own: readonly string[];
   /** Fields that the site's recipe sets, by their names in lower case. */
   readonly said: ReadonlyMap<string, string>;
+  /** Browsers may keep what is sent for a year: its address never has other bytes. */
+  readonly isLasting: boolean;
 }
 
 /** Pages are revalidated on each request: nobody sees an old page after a deploy or a rollback. */
@@ -13,11 +15,7 @@ const lasting = ['Cache-Control', 'public, max-age=31536000, immutable'];
 const nosniff = ['X-Content-Type-Options', 'nosniff'];
 
 /** The fields of an answer. What the site says stands in for what is only usual; `Vary` is added to. */
-export function headList(
-  { own, said }: Head,
-  isLasting: boolean,
-  body: readonly string[],
-): string[] {
+export function headList({ own, said, isLasting }: Head, body: readonly string[]): string[] {
   const cache = isLasting ? lasting : revalidated;
   if (said.size === 0) return [...own, ...body, ...cache, ...nosniff];
   const kept = new Set(pairs(own).map(([name]) => name.toLowerCase()));

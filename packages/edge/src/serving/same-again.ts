@@ -18,8 +18,9 @@ interface Answering {
   readonly visits: Visits;
 }
 
-const given = new WeakMap<Place, Map<string, Whole>>();
-const mostGiven = 5000;
+let given = new WeakMap<Place, Map<string, Whole>>();
+let many = 0;
+const mostGiven = 10_000;
 
 /** By what a request is told from others that are answered with other bytes: its target, and what it accepts. */
 function keyOf(req: IncomingMessage): string {
@@ -34,11 +35,15 @@ function isUsual(req: IncomingMessage): boolean {
 /** Keeps an answer for those who ask for the same. */
 export function giveAgain(place: Place, req: IncomingMessage, whole: Whole): void {
   if (!isUsual(req)) return;
-  const known = given.get(place) ?? new Map<string, Whole>();
   // Addresses that a page stands in for are without number: what is known is begun anew before it grows too large.
-  if (known.size >= mostGiven) known.clear();
+  if (many >= mostGiven) {
+    given = new WeakMap();
+    many = 0;
+  }
+  const known = given.get(place) ?? new Map<string, Whole>();
   known.set(keyOf(req), whole);
   given.set(place, known);
+  many += 1;
 }
 
 /** Answers at once what was answered before, without taking anything apart again; false when it was not. */
@@ -48,7 +53,7 @@ export function answeredAgain(
   res: ServerResponse,
 ): boolean {
   if (!isUsual(req)) return false;
-  const place = table.place(req.headers.host ?? '');
+  const place = table.knownPlace(req.headers.host ?? '');
   const whole = place === undefined ? undefined : given.get(place)?.get(keyOf(req));
   const body = whole === undefined ? undefined : memory.get(whole.key);
   if (place === undefined || whole === undefined || body === undefined) return false;

@@ -44,9 +44,8 @@ export async function sendFile(
 ): Promise<Sent> {
   const chosen = representationOf(bytes, req, file);
   const fields = fieldsOf(chosen, file);
-  const isLasting = file.isImmutable && status === 200;
   const begin = (code: number, more: readonly string[]): void => {
-    res.writeHead(code, headList(head, isLasting, [...fields, ...more]));
+    res.writeHead(code, headList(head, [...fields, ...more]));
   };
   const over = status === 200 ? conditionOver(req, chosen) : null;
   if (over !== null) {
@@ -63,7 +62,7 @@ export async function sendFile(
   const plan = planOf(pieces, file.mediaType, chosen.sizeBytes);
   const code = pieces === null ? status : 206;
   if (again !== null && pieces === null && chosen.whole !== null && chosen.isSettled) {
-    const list = headList(head, isLasting, [...fields, ...plan.fields]);
+    const list = headList(head, [...fields, ...plan.fields]);
     giveAgain(again, req, { list, key: chosen.key });
   }
   return send(req, res, chosen, plan.parts, () => begin(code, plan.fields));

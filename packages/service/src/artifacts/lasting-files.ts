@@ -1,3 +1,4 @@
+import { setImmediate as pause } from 'node:timers/promises';
 import { type Digest, type Manifest, makeImmutable, rulesOfManifest } from '@vaquero/core';
 import { and, desc, eq, gte, inArray, lte } from 'drizzle-orm';
 import { sha256 } from '../audit/record.ts';
@@ -13,24 +14,30 @@ export interface Changed {
   readonly build: number;
 }
 
-type Row = typeof lastingFiles.$inferInsert;
+/** A file that never changes under its address. */
+export type LastingFile = typeof lastingFiles.$inferInsert;
+type Row = LastingFile;
 
 /** The files of an artifact that never change under their address. */
-export function lastingOf(artifact: Digest, manifest: Manifest): readonly Row[] {
+export async function lastingOf(artifact: Digest, manifest: Manifest): Promise<readonly Row[]> {
   const rules = rulesOfManifest(manifest);
   if (rules.immutable.length === 0) return [];
   const isLasting = makeImmutable(rules);
-  return manifest.site.files
-    .filter(({ path }) => isLasting(path))
-    .map(({ path, digest: file }) => {
-      const address = `${rules.base}${path}`;
-      return { artifact, addressKey: sha256(address), address, file };
-    });
+  const rows: Row[] = [];
+  for (const [place, { path, digest: file }] of manifest.site.files.entries()) {
+    // Patterns over hundreds of thousands of files take seconds, in which others are to be answered.
+    if (place % together === together - 1) await pause();
+    if (!isLasting(path)) continue;
+    const address = `${rules.base}${path}`;
+    rows.push({ artifact, addressKey: sha256(address), address, file });
+  }
+  return rows;
 }
 
+const together = 2000;
+
 /** Keeps what of an artifact never changes. */
-export async function keepLasting(tx: Tx, artifact: Digest, manifest: Manifest): Promise<void> {
-  const rows = lastingOf(artifact, manifest);
+export async function keepLasting(tx: Tx, rows: readonly Row[]): Promise<void> {
   for (let from = 0; from < rows.length; from += 1000)
     await tx
       .insert(lastingFiles)

@@ -27,6 +27,7 @@ import { projectById } from '../projects/project-rows.ts';
 import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
 import { blobPath, digestOf, storeBytes, storeOf } from './blob-store.ts';
+import { lastingOf } from './lasting-files.ts';
 import { keepAtHand, proposedFiles } from './proposed-files.ts';
 import { openUpload, requireUpload } from './upload-routes.ts';
 
@@ -85,7 +86,8 @@ export async function takeProposal(
     startedAt: proposed.since,
     endedAt: arrivedAt,
   });
-  const what = { project, build, artifact: digest, manifest, store, site: proposed.site };
+  const lasting = await lastingOf(digest, manifest);
+  const what = { project, build, artifact: digest, manifest, store, lasting, site: proposed.site };
   const looking = storeBytes(store, bytes, digest).then(() => {
     prepareEarly(deps, digest);
     return lookBeforeLive(deps, attempt, place + 2, { digest, tried: triedAddresses(manifest) });
@@ -95,7 +97,7 @@ export async function takeProposal(
     looking,
   ]);
   const failure = inspected.failure ?? looked.failure;
-  const made = { digest, size: sizeOf(manifest), manifest, recipe };
+  const made = { digest, size: sizeOf(manifest), format: manifest.format, lasting, recipe };
   await finishAttempt(
     deps,
     { attempt, build, project },

@@ -1,6 +1,6 @@
-import type { BuildFailure, Digest, Instant, Manifest, Recipe } from '@vaquero/core';
+import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
 import { and, eq, isNull } from 'drizzle-orm';
-import { keepLasting } from '../artifacts/lasting-files.ts';
+import { keepLasting, type LastingFile } from '../artifacts/lasting-files.ts';
 import { byVaquero, type Decided, recordAll } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
@@ -27,7 +27,9 @@ import { packLog } from './log-rows.ts';
 export interface MadeArtifact {
   readonly digest: Digest;
   readonly size: { readonly files: number; readonly bytes: number };
-  readonly manifest: Manifest;
+  /** The form of its manifest. */
+  readonly format: number;
+  readonly lasting: readonly LastingFile[];
   readonly recipe: Recipe;
 }
 
@@ -136,12 +138,12 @@ async function keepEnd(
     await endBuild(tx, id, { state: 'passed', at });
     return;
   }
-  const { digest, size, manifest, recipe } = end.made;
+  const { digest, size, format, lasting, recipe } = end.made;
   await tx
     .insert(artifacts)
-    .values({ projectId, digest, buildId: id, ...size, format: manifest.format, storedAt: at })
+    .values({ projectId, digest, buildId: id, ...size, format, storedAt: at })
     .onDuplicateKeyUpdate({ set: { goneAt: null } });
-  await keepLasting(tx, digest, manifest);
+  await keepLasting(tx, lasting);
   if (provenance !== null) await keepProvenance(tx, provenance);
   await endBuild(tx, id, {
     state: 'passed',

@@ -14,7 +14,7 @@ import {
 } from '@vaquero/core';
 import { and, eq, inArray } from 'drizzle-orm';
 import { blobPath } from '../artifacts/blob-store.ts';
-import { changedAmong, lastingOf } from '../artifacts/lasting-files.ts';
+import { changedAmong, type LastingFile } from '../artifacts/lasting-files.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
 import {
   artifacts,
@@ -44,6 +44,8 @@ export interface ToInspect {
   readonly artifact: Digest;
   readonly manifest: Manifest;
   readonly store: string;
+  /** Its files that never change under their address. */
+  readonly lasting: readonly LastingFile[];
   /** The published folder, from the repository's root. */
   readonly site: string;
 }
@@ -186,9 +188,8 @@ function destinationsOf(project: ProjectRow, build: BuildRecord): readonly strin
 /** Files that are said never to change and did, against what their environments served. */
 async function changedSince(
   deps: Deps,
-  { project, build, artifact, manifest }: ToInspect,
+  { project, build, manifest, lasting }: ToInspect,
 ): Promise<Inspected['changed']> {
-  const lasting = lastingOf(artifact, manifest);
   if (lasting.length === 0) return [];
   const changed = new Map<string, number>();
   for (const name of destinationsOf(project, build)) {
