@@ -21,7 +21,7 @@ test('what visitors get stands beside the lanes and on a page of its own, what w
     return seen.live?.requests === 4;
   });
   await page.goto(`${service.origin}/p/timetable`);
-  const line = page.getByRole('link', { name: /4 requests in the last hour, 3 in vain/ });
+  const line = page.getByRole('link', { name: /4 requests\s+in the last hour\s*, 3 in vain/ });
   await line.click();
   await page
     .getByRole('heading', { level: 1, name: /^One path that the deploy before answered/ })

@@ -15,6 +15,7 @@ import { record } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveProject } from '../http/serve-route.ts';
+import { whenClosed } from '../http/when-closed.ts';
 import type { Caller } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
@@ -232,7 +233,7 @@ async function followLog(
     else waiting.push(chunk);
     if (over && live) end();
   });
-  res.on('close', quit);
+  whenClosed(res, quit);
   give(from, await readLog(deps.db, attempt.id, from));
   for (const chunk of waiting) give(chunk.offset, chunk.bytes);
   live = true;

@@ -1,5 +1,6 @@
 import type { Response } from 'express';
 import type { Deps } from '../deps.ts';
+import { whenClosed } from '../http/when-closed.ts';
 import { type Caller, keyOfCredential } from './caller.ts';
 import { isCredentialGood } from './people-rows.ts';
 
@@ -17,7 +18,7 @@ export function whileSignedIn(deps: Deps, { credential }: Caller, res: Response)
       (err: unknown) => deps.log.warn({ err }, 'a session could not be looked at'),
     );
   }, lookEveryMs);
-  res.once('close', () => {
+  whenClosed(res, () => {
     clearInterval(timer);
     quit();
   });

@@ -5,6 +5,7 @@ import type { Express } from 'express';
 import { logEntries } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { serveCaller, serveProject } from '../http/serve-route.ts';
+import { whenClosed } from '../http/when-closed.ts';
 import { maySee } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { acceptRecipe, showRecipe } from '../recipes/accept-recipe.ts';
@@ -66,7 +67,7 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
       res.write(`data: ${JSON.stringify(event)}\n\n`),
     );
     const alive = setInterval(() => res.write(': alive\n\n'), 15_000);
-    await new Promise<void>((resolve) => res.once('close', resolve));
+    await new Promise<void>((resolve) => whenClosed(res, resolve));
     clearInterval(alive);
     quit();
     return undefined;

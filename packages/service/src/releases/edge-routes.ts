@@ -3,6 +3,7 @@ import type { Express, Request } from 'express';
 import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serveGuarded } from '../http/serve-route.ts';
+import { whenClosed } from '../http/when-closed.ts';
 import { takeFigures } from '../visits/take-figures.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
 import { machineOf } from './machine-of.ts';
@@ -26,7 +27,7 @@ export function serveEdges(app: Express, deps: Deps): void {
       send,
     });
     const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);
-    const closed = new Promise<void>((resolve) => res.once('close', resolve));
+    const closed = new Promise<void>((resolve) => whenClosed(res, resolve));
     stream.tell(await tableOrder(deps));
     await closed;
     clearInterval(beat);
