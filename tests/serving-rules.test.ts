@@ -128,7 +128,7 @@ test('fields of a recipe stand above what is only usual, and below what Vaquero 
   await push(
     'A strict desk',
     recipe(
-      "printf 'a' > out/assets/app-1f.js; printf '<h1>Lost</h1>' > out/404.html; printf x > out/association",
+      "printf 'a' > out/assets/app-1f.js; printf '<h1>Lost</h1>' > out/404.html; printf '[ ]' > out/association",
       `  missing: 404.html
   moved: {/old: /}
   immutable: ["/assets/**"]
@@ -173,6 +173,10 @@ test('fields of a recipe stand above what is only usual, and below what Vaquero 
     'application/json',
     'nosniff',
   ]);
+  // Of several pieces each has the type that is said, and all of them one that frames them.
+  const pieces = await service.page(host, '/association', { range: 'bytes=0-0,2-2' });
+  assert.match(String(pieces.headers['content-type']), /^multipart\/byteranges/);
+  assert.equal(pieces.text.match(/Content-Type: application\/json/g)?.length, 2);
   assert.deepEqual(await fields('/nowhere', 'content-security-policy'), [strict]);
   assert.deepEqual(await fields('/old', 'location', 'content-security-policy'), ['/', strict]);
   // What names the deploy is nobody's to change.

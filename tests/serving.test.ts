@@ -208,6 +208,20 @@ test('a damaged blob is never served', async (t) => {
   );
   assert.equal(page.status, 500);
   assert.match(page.text, /damaged, and other bytes are not sent/);
+
+  // Nor does a damaged list of files end the edge that begins with it.
+  const { serves } = await service.environmentOf('timetable', 'staging');
+  const list = join(folder, serves?.artifact.slice(0, 2) ?? '', serves?.artifact ?? '');
+  chmodSync(list, 0o644);
+  writeFileSync(list, '{}');
+  await service.stopEdge();
+  await service.startEdge();
+  for (const path of ['/', '/assets/one.js', '/'])
+    assert.equal(
+      (await service.page(`staging.timetable.localhost:${service.edgePort}`, path)).status,
+      500,
+    );
+  assert.equal((await service.page('nobody.localhost')).status, 404);
 });
 
 test('an edge starts from its copy and keeps serving with the api and the database away', async (t) => {

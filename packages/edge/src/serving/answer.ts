@@ -64,7 +64,7 @@ function count(
   begun: number,
 ): void {
   if (shown !== undefined) return;
-  const place = table.place(host);
+  const place = table.knownPlace(host);
   if (place?.kind !== 'environment' || place.entry.deploy === null) return;
   const { project, environment, deploy } = place.entry;
   const tookMs = (at ?? performance.now()) - begun;

@@ -18,7 +18,8 @@ const nosniff = ['X-Content-Type-Options', 'nosniff'];
 export function headList({ own, said, isLasting }: Head, body: readonly string[]): string[] {
   const cache = isLasting ? lasting : revalidated;
   if (said.size === 0) return [...own, ...body, ...cache, ...nosniff];
-  const kept = new Set(pairs(own).map(([name]) => name.toLowerCase()));
+  // The type of a body is known where the body is put together.
+  const kept = new Set(['content-type', ...pairs(own).map(([name]) => name.toLowerCase())]);
   if (isLasting) kept.add('cache-control');
   const usual = pairs([...body, ...cache, ...nosniff]).flatMap(([name, value]) => {
     const lower = name.toLowerCase();

@@ -30,8 +30,8 @@ interface Piece {
 
 /**
  * Sends a published file: whole, in the pieces that were asked for, or only what says that it is the one which is
- * known already. `again` is the place where the same is answered each time. Throws BlobDamaged before anything was sent. Source: RFC 9110 sections 8.8,
- * 12.5, 13 and 14.
+ * known already. `again` is the place where the same is answered each time. Throws BlobDamaged before anything was
+ * sent. Source: RFC 9110 sections 8.8, 12.5, 13 and 14.
  */
 export async function sendFile(
   bytes: Bytes,
@@ -59,7 +59,9 @@ export async function sendFile(
     res.end();
     return nothingSent;
   }
-  const plan = planOf(pieces, file.mediaType, chosen.sizeBytes);
+  // A type that the site says is that of each piece; what frames several of them has its own.
+  const mediaType = head.said.get('content-type') ?? file.mediaType;
+  const plan = planOf(pieces, mediaType, chosen.sizeBytes);
   const code = pieces === null ? status : 206;
   if (again !== null && pieces === null && chosen.whole !== null && chosen.isSettled) {
     const list = headList(head, [...fields, ...plan.fields]);
