@@ -34,7 +34,8 @@ export async function beat({ client, instance, table, visits, signal }: Beating)
     await pause(beatEveryMs, undefined, { signal }).catch(() => undefined); // An abort only ends the wait.
   }
   // What was counted since the last beat goes with this instance; a service that is away is not waited for.
-  await Promise.race([tell().catch(() => undefined), pause(lastWordMs)]);
+  const lastWord = tell().catch(() => undefined); // Nobody is there to hear it: those figures are lost, as decision 0025 says.
+  await Promise.race([lastWord, pause(lastWordMs)]);
 }
 
 /** What an edge keeps on its disk beside its table. */

@@ -1,4 +1,5 @@
 import { type Manifest, rulesOfManifest, type SiteFile } from '../artifacts/manifest.ts';
+import { writeAddress } from '../serving/address.ts';
 import { missedBase } from '../serving/missed-base.ts';
 import { makeResolver, type Resolver } from '../serving/resolve-path.ts';
 import { makeFields, makeImmutable } from '../serving/site-headers.ts';
@@ -280,12 +281,13 @@ function keptLong(manifest: Manifest): readonly Finding[] {
     ),
   );
   const pages = manifest.site.files.filter(({ path }) => path.endsWith('.html'));
+  const paths = new Set<string>(manifest.site.files.map(({ path }) => path));
+  const resolve = makeResolver((path) => paths.has(path), { ...rules, moved: [] });
   const isImmutable = makeImmutable(rules);
   return pages.slice(0, mostPages).flatMap(({ path }) => {
-    const said =
-      fieldsAt(`${rules.base}${path.replace(/(?:^|(?<=\/))index\.html$|\.html$/, '')}`).get(
-        'cache-control',
-      ) ?? '';
+    const address = writeAddress(`${rules.base}${path}`);
+    const asked = resolve(address);
+    const said = fieldsAt(asked.kind === 'moved' ? asked.to : address).get('cache-control') ?? '';
     const seconds = /(?:^|[\s,])max-age=["']?(\d+)/.exec(said)?.[1];
     const isKept =
       isImmutable(path) ||

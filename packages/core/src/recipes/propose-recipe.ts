@@ -176,8 +176,6 @@ function serve(site: string, paths: readonly string[]): Serve {
   return { site, entry: 'index.html', missing: paths.includes('404.html') ? '404.html' : null };
 }
 
-const everyAddress = '*';
-
 /**
  * Fills what a build has shown into a proposal: its folder, the folder of the host that it was built for, and whether
  * it is one page. `paths` are those of its output.
@@ -199,9 +197,7 @@ export function withOutput(
     serve: {
       ...serve,
       ...(base === null ? {} : { base }),
-      ...(isOnePage
-        ? { instead: [{ at: `${at}${everyAddress}`, page: `${at}${serve.entry}` }] }
-        : {}),
+      ...(isOnePage ? { instead: [{ at: `${at}*`, page: `${at}${serve.entry}` }] } : {}),
     },
   };
 }

@@ -77,8 +77,9 @@ export function makeCompressed(
     path: string,
   ): Promise<number> {
     const source = await verified.open(digest, sizeBytes);
+    const unfinished = `${path}.${process.pid}`;
     try {
-      const target = await open(`${path}.${process.pid}`, 'w', 0o600);
+      const target = await open(unfinished, 'w', 0o600);
       try {
         const maker = makers[encoding] ?? zlib.createGzip;
         await pipeline(
@@ -92,13 +93,14 @@ export function makeCompressed(
         const { size } = await target.stat();
         const isSmaller = size < sizeBytes;
         if (!isSmaller) await target.truncate(0);
-        await rename(`${path}.${process.pid}`, path);
+        await rename(unfinished, path);
         return isSmaller ? size : 0;
       } finally {
         await target.close();
       }
     } finally {
       await source.close();
+      await rm(unfinished, { force: true });
     }
   }
 

@@ -131,6 +131,8 @@ function makeWaits() {
 function sharedTable(crew: Crew, table: LiveTable): LiveTable {
   return {
     ...table,
+    // A beat says it too, and a move counts as confirmed by it: a process that lags behind must show.
+    onDisk: () => Math.min(table.onDisk(), ...listening(crew).map(({ revision }) => revision)),
     letLook: (lookKey) => {
       table.letLook(lookKey);
       crew.share({ lookKey });
@@ -142,8 +144,13 @@ function sharedTable(crew: Crew, table: LiveTable): LiveTable {
   };
 }
 
+/** Those that answer visitors already. */
+function listening({ all }: Pick<Crew, 'all'>): readonly Known[] {
+  return [...all].filter(({ port }) => port !== null);
+}
+
 function frontOf({ all, start, end, until }: Crew, { table, many }: WorkersOptions): Front {
-  const portOf = (): number => [...all].find(({ port }) => port !== null)?.port ?? 0;
+  const portOf = (): number => listening({ all })[0]?.port ?? 0;
   return {
     listen: async () => {
       for (let n = 0; n < many; n += 1) start();

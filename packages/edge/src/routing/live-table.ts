@@ -49,6 +49,8 @@ export interface LiveTable {
 }
 
 const mostPlaces = 10_000;
+/** A name and a port; a port of thousands of digits is no other place, and need not be remembered. */
+const longestHost = 300;
 
 /** With so many artifacts a new one is compared: the newest of as many environments. */
 const mostCompared = 4;
@@ -168,8 +170,8 @@ function makePlaces(find: LiveTable['place']) {
       if (again !== undefined) return again;
       const found = find(asked, shown);
       // Names that stand for nothing are without number.
-      if (found !== undefined && shown === undefined && known.size < mostPlaces)
-        known.set(asked, found);
+      const isKept = asked.length <= longestHost && known.size < mostPlaces;
+      if (found !== undefined && shown === undefined && isKept) known.set(asked, found);
       return found;
     },
     known: (asked: string): Place | undefined => known.get(asked),

@@ -21,6 +21,8 @@ interface Answering {
 let given = new WeakMap<Place, Map<string, Whole>>();
 let many = 0;
 const mostGiven = 10_000;
+/** Targets and words of what is accepted can be 16 KiB long; what people ask for is not. */
+const longestKey = 500;
 
 /** By what a request is told from others that are answered with other bytes: its target, and what it accepts. */
 function keyOf(req: IncomingMessage): string {
@@ -34,14 +36,15 @@ function isUsual(req: IncomingMessage): boolean {
 
 /** Keeps an answer for those who ask for the same. */
 export function giveAgain(place: Place, req: IncomingMessage, whole: Whole): void {
-  if (!isUsual(req)) return;
+  const key = keyOf(req);
+  if (!isUsual(req) || key.length > longestKey) return;
   // Addresses that a page stands in for are without number: what is known is begun anew before it grows too large.
   if (many >= mostGiven) {
     given = new WeakMap();
     many = 0;
   }
   const known = given.get(place) ?? new Map<string, Whole>();
-  known.set(keyOf(req), whole);
+  known.set(key, whole);
   given.set(place, known);
   many += 1;
 }

@@ -99,6 +99,23 @@ export async function noteEdge(
     .where(eq(machines.id, id));
 }
 
+/** Locks an edge's row: which instance of it counts, and the newest of its figures that were taken. */
+export async function lockFigures(
+  tx: Tx,
+  id: string,
+): Promise<{ readonly instance: string | null; readonly figures: number } | undefined> {
+  const [row] = await tx
+    .select({ instance: machines.instance, figures: machines.figures })
+    .from(machines)
+    .where(eq(machines.id, id))
+    .for('update');
+  return row;
+}
+
+export async function noteFigures(tx: Tx, id: string, figures: number): Promise<void> {
+  await tx.update(machines).set({ figures }).where(eq(machines.id, id));
+}
+
 /** A heartbeat, with the revision that an edge has confirmed. */
 export async function noteBeat(
   db: Db,

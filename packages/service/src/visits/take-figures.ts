@@ -1,9 +1,10 @@
 import type { roleRoutes } from '@vaquero/contracts';
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
-import { environments, machines, projects } from '../database/tables.ts';
+import { environments, projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { lockFigures, noteFigures } from '../releases/edge-rows.ts';
 import { addFigures, addMisses } from './visit-rows.ts';
 
 /**
@@ -16,11 +17,7 @@ export async function takeFigures(
   batch: roleRoutes.FiguresBatch,
 ): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
-    const [row] = await tx
-      .select({ instance: machines.instance, figures: machines.figures })
-      .from(machines)
-      .where(eq(machines.id, edge.id))
-      .for('update');
+    const row = await lockFigures(tx, edge.id);
     if (row === undefined || row.instance !== edge.instance || row.figures >= batch.number) return;
     const ids = await environmentIds(tx, batch.rows);
     const known = batch.rows.flatMap((one) => {
@@ -33,7 +30,7 @@ export async function takeFigures(
     );
     for (const { environmentId, deploy, misses } of known)
       await addMisses(tx, environmentId, deploy, misses, deps.clock());
-    await tx.update(machines).set({ figures: batch.number }).where(eq(machines.id, edge.id));
+    await noteFigures(tx, edge.id, batch.number);
   });
 }
 
