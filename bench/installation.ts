@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { type Client, makeClient, projectRoutes } from '@vaquero/contracts';
 import {
   addPerson,
+  byPerson,
   makeLog,
   makeToken,
   nodeProgram,
@@ -76,13 +77,12 @@ export async function startForBench(port: number): Promise<Installation> {
     shownAs: 'bench',
     password: null,
     role: 'operator',
-    projectId: null,
   });
   const token = await makeToken(
     deps as never,
     { id },
     { name: 'bench', kind: 'all', days: 1 },
-    { actor: { kind: 'person', id }, through: 'bench', origin: null },
+    byPerson(id, 'bench'),
   );
   await close();
   const client = makeClient({ address, headers: { authorization: `Bearer ${token.secret}` } });

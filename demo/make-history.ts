@@ -12,6 +12,7 @@ import { readEdgeConfig, startEdge } from '@vaquero/edge';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import {
   addPerson,
+  byPerson,
   type Deps,
   grantInProject,
   makeLog,
@@ -170,9 +171,8 @@ async function addCast(deps: Deps, password: string) {
       shownAs,
       password,
       role: role === 'operator' ? 'operator' : null,
-      projectId: null,
     });
-    const doing = { actor: { kind: 'person' as const, id }, through: 'demo', origin: null };
+    const doing = byPerson(id, 'demo');
     const all = await makeToken(
       deps,
       { id },

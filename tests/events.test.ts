@@ -1,43 +1,19 @@
 import assert from 'node:assert/strict';
-import test, { type TestContext } from 'node:test';
-import { auditRoutes } from '@vaquero/contracts';
-import { atEnd, until } from './support/place.ts';
-import { startTestService, type TestService } from './support/service.ts';
+import test from 'node:test';
+import { auditRoutes, evidenceRoutes } from '@vaquero/contracts';
+import { listenTo, positionsOf } from './support/events.ts';
+import { until } from './support/place.ts';
+import { startTestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
-
-/** Listens to what changes in a project; each event is read by its contract. */
-async function listen(t: TestContext, service: TestService, secret: string, project: string) {
-  const gone = new AbortController();
-  atEnd(t, () => gone.abort());
-  const response = await fetch(`${service.address}/api/projects/${project}/events`, {
-    headers: { authorization: `Bearer ${secret}`, accept: 'text/event-stream' },
-    signal: gone.signal,
-  });
-  const heard: auditRoutes.ProjectEvent[] = [];
-  if (response.ok) {
-    void (async () => {
-      let text = '';
-      for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
-        text += Buffer.from(chunk).toString();
-        const events = text.split('\n\n');
-        text = events.pop() ?? '';
-        for (const event of events) {
-          const data = /^data: (.*)$/m.exec(event)?.[1];
-          if (data !== undefined) heard.push(auditRoutes.projectEvent.parse(JSON.parse(data)));
-        }
-      }
-    })().catch(() => undefined); // It ends with the test, or with the service.
-  }
-  return { response, heard, leave: () => gone.abort() };
-}
 
 test('whoever listens to a project hears of its pushes, builds and moves, and of nothing else', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
   const other = await service.project('signage');
+  const secret = service.operatorSecret;
   const [timetable, signage] = await Promise.all([
-    listen(t, service, service.operatorSecret, 'timetable'),
-    listen(t, service, service.operatorSecret, 'signage'),
+    listenTo(t, service.address, { secret, project: 'timetable' }),
+    listenTo(t, service.address, { secret, project: 'signage' }),
   ]);
   assert.match(timetable.response.headers.get('content-type') ?? '', /^text\/event-stream/);
   await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
@@ -49,7 +25,11 @@ test('whoever listens to a project hears of its pushes, builds and moves, and of
     'the push, the build and the move are heard',
     () => ['repository', 'environment'].every((what) => has(what)) && has('build', 1),
   );
-  assert.deepEqual(signage.heard, [], 'another project is another matter');
+  assert.deepEqual(
+    signage.heard.filter(({ project }) => project !== null),
+    [],
+    'another project is another matter',
+  );
   const before = timetable.heard.length;
   await service.promote('timetable');
   await until('the promotion is heard', () =>
@@ -59,18 +39,63 @@ test('whoever listens to a project hears of its pushes, builds and moves, and of
   timetable.leave();
   const left = timetable.heard.length;
   await other.push('One', { 'vaquero.yaml': recipeOf(writesPage('sign')) });
-  await until('the other project is heard', () => signage.heard.length > 0);
+  await until('the other project is heard', () => positionsOf(signage.heard).length > 0);
   await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
   assert.equal(timetable.heard.length, left);
+});
+
+test('whoever comes back is told what they missed, once and in order; too much of it as one word', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  await service.project('timetable');
+  const secret = service.operatorSecret;
+  const settle = async (holding: readonly 'grew'[]): Promise<void> => {
+    await service.operator.call(evidenceRoutes.setInspectionRoute, {
+      params: { project: 'timetable' },
+      body: { holding: [...holding] },
+    });
+  };
+  const first = await listenTo(t, service.address, { secret });
+  await settle(['grew']);
+  await until('the first is heard', () => first.heard.length === 1);
+  first.leave();
+  await settle([]);
+  await settle(['grew']);
+  const [after] = positionsOf(first.heard);
+  const second = await listenTo(t, service.address, { secret, after: after ?? 0 });
+  await settle([]);
+  await until('what was missed and what came since is heard', () => second.heard.length === 3);
+  const { entries } = await service.operator.call(auditRoutes.auditRoute, {
+    params: { project: 'timetable' },
+  });
+  const settings = entries.filter(({ kind }) => kind === 'inspection.set');
+  assert.deepEqual(
+    [...positionsOf(first.heard), ...positionsOf(second.heard)],
+    settings.map(({ position }) => position).toReversed(),
+  );
+  // A position that is not yet, of an installation that was set up anew: everything is asked for again.
+  const third = await listenTo(t, service.address, { secret, after: 999_999 });
+  await until('everything is to be asked for', () => third.named.includes('everything'));
+  assert.equal(third.heard.length, 0);
 });
 
 test('who may not see a project does not hear of it, and is not told that it is there', async (t) => {
   const service = await startTestService(t, { roles: [] });
   await service.project('timetable');
   await service.project('signage');
-  const wren = await service.person('wren', 'reader', 'signage');
-  assert.equal((await listen(t, service, wren.secret, 'signage')).response.status, 200);
-  assert.equal((await listen(t, service, wren.secret, 'timetable')).response.status, 404);
-  assert.equal((await listen(t, service, wren.secret, 'nowhere')).response.status, 404);
-  assert.equal((await listen(t, service, 'vaq_nobody', 'signage')).response.status, 401);
+  const { secret } = await service.person('wren', 'reader', 'signage');
+  const statusFor = async (project: string, by = secret): Promise<number> =>
+    (await listenTo(t, service.address, { secret: by, project })).response.status;
+  assert.deepEqual(
+    [
+      await statusFor('signage'),
+      await statusFor('timetable'),
+      await statusFor('nowhere'),
+      await statusFor('signage', 'vaq_nobody'),
+    ],
+    [200, 404, 404, 401],
+  );
+  // Also who listens to all that they may see hears nothing of the rest.
+  const all = await listenTo(t, service.address, { secret, after: 0 });
+  await until('their own is heard', () => all.heard.length > 0);
+  assert.deepEqual([...new Set(all.heard.map(({ project }) => project))], ['signage']);
 });

@@ -152,7 +152,7 @@ test('what is called without a right is not read, and what is secret is kept now
       const grandchild = await make(child.secret, 366);
       assert.equal(grandchild.expiresAt, child.expiresAt);
       const other = await make(wren.secret, 1);
-      const stream = await fetch(`${address}/api/projects/timetable/events`, {
+      const stream = await fetch(`${address}/api/events?project=timetable`, {
         headers: { authorization: `Bearer ${grandchild.secret}` },
       });
       const heard = stream.text().then(
@@ -176,7 +176,6 @@ test('what is called without a right is not read, and what is secret is kept now
         shownAs: 'Mona',
         password: 'a right password',
         role: null,
-        projectId: null,
       });
       const guess = async (password: string, from: string) =>
         (
@@ -233,7 +232,7 @@ test('what is called without a right is not read, and what is secret is kept now
       body: JSON.stringify({ name: tomas.name, password: tomas.password }),
     });
     const cookie = signedIn.headers.get('set-cookie')?.split(';')[0] ?? '';
-    const stream = await fetch(`${address}/api/projects/timetable/events`, { headers: { cookie } });
+    const stream = await fetch(`${address}/api/events?project=timetable`, { headers: { cookie } });
     assert.equal(stream.status, 200);
     const heard = stream.text().then(
       () => 'ended',

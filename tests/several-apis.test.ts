@@ -8,9 +8,11 @@ import {
   type MoveReply,
   makeClient,
 } from '@vaquero/contracts';
+import { traitsOf } from '@vaquero/core';
 import { readEdgeConfig, startEdge } from '@vaquero/edge';
 import { readRunnerConfig, startRunner } from '@vaquero/runner';
 import { makeLog, readApiConfig, startApi } from '@vaquero/service';
+import { listenTo, positionsOf } from './support/events.ts';
 import { atEnd, freePort, until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
@@ -124,4 +126,53 @@ test('when one api process ends, the other takes over what waited and what it le
     query: { limit: 200 },
   });
   assert.equal(entries.filter((entry) => entry.kind === 'environment.automatic').length, 1);
+});
+
+const inThreeSteps = `recipe: site
+format: 1
+steps:
+  first: { run: sleep 1.5 }
+  second: { run: sleep 1.5, after: first }
+  pages: { run: 'mkdir out && echo "<h1>one</h1>" > out/index.html', after: second }
+serve: { site: out }
+`;
+
+test('two api processes tell the same events in the same order without a gap, also when one of them ends', async (t) => {
+  const service = await startTestService(t);
+  const second = await anotherApi(t, service);
+  const made = await service.project('timetable');
+  const secret = service.operatorSecret;
+  const here = await listenTo(t, service.address, { secret, project: 'timetable', after: 0 });
+  const there = await listenTo(t, second.address, { secret, project: 'timetable', after: 0 });
+  await made.push('One', { 'vaquero.yaml': inThreeSteps });
+  await promoteBy(service, second.client);
+  const isMoved = ({ what }: { what: string }): boolean => what === 'environment';
+  await until('both tell of both moves', () =>
+    [here, there].every(({ heard }) => heard.filter((one) => isMoved(one) && one.id).length === 2),
+  );
+  assert.deepEqual(positionsOf(here.heard), positionsOf(there.heard));
+  // Steps are no decisions; the process that took no report of them tells of them all the same.
+  assert.ok(there.heard.some(({ id, build }) => id === null && build === 1));
+
+  await second.stop();
+  const [before = 0] = positionsOf(there.heard).toReversed();
+  await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  const again = await listenTo(t, service.address, { secret, project: 'timetable', after: before });
+  await until(
+    'the other one goes on where the first had come to',
+    () => again.heard.some(isMoved) && positionsOf(again.heard).length > 0,
+  );
+  const { entries } = await service.operator.call(auditRoutes.auditRoute, {
+    params: { project: 'timetable' },
+    query: { limit: 200 },
+  });
+  const shown = entries.filter(({ kind }) => traitsOf(kind).shows !== null);
+  const told = [...positionsOf(there.heard), ...positionsOf(again.heard)];
+  assert.deepEqual(
+    told,
+    shown
+      .map(({ position }) => position)
+      .filter((position) => position >= (told[0] ?? 0) && position <= (told.at(-1) ?? 0))
+      .toReversed(),
+  );
 });

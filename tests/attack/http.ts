@@ -37,7 +37,7 @@ export const overHttp: Attack = async ({ service, builder }) => {
       '/api/projects/target',
       '/api/projects/target/builds',
       '/api/projects/target/variables',
-      '/api/projects/target/events',
+      '/api/events?project=target',
       '/api/projects/other',
       '/api/runners',
       '/api/edges',
@@ -49,7 +49,7 @@ export const overHttp: Attack = async ({ service, builder }) => {
       '/api/projects/other/builds',
       '/api/projects/other/lanes?days=1',
       '/api/projects/other/variables',
-      '/api/projects/other/events',
+      '/api/events?project=other',
       '/api/projects/other/recipe',
     ].map((path): Row => [`${path} of others`, head(`GET ${path}`, known), absent]),
     ...['/api/runners', '/api/edges'].map(

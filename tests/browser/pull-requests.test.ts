@@ -53,7 +53,6 @@ test('an outsider’s commit waits on its page, is built on a word given there, 
     shownAs: 'Petra Quist',
     password: 'far holm',
     role: null,
-    projectId: null,
   });
   await grantInProject(service.deps, { personId: reader, project: 'timetable', role: 'reader' });
   const theirs = (await page.context().browser()?.newPage()) ?? assert.fail('no browser');

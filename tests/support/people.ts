@@ -5,5 +5,5 @@ export const tomas = { name: 'tomas', shownAs: 'Tomas Revik', password: 'lune qu
 
 /** Adds an operator who signs in with a password, and returns the id. */
 export function addOperator(service: { readonly deps: Deps }, person = tomas): Promise<string> {
-  return addPerson(service.deps, { ...person, role: 'operator', projectId: null });
+  return addPerson(service.deps, { ...person, role: 'operator' });
 }

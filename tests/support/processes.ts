@@ -10,6 +10,7 @@ import {
 import {
   addPerson,
   applyMigrations,
+  byPerson,
   makeLog,
   makeToken,
   openDatabase,
@@ -92,13 +93,12 @@ export async function startInstallation(
     shownAs: 'Ines Halloran',
     password: null,
     role: 'operator',
-    projectId: null,
   });
   const token = await makeToken(
     deps as never,
     { id },
     { name: 'all', kind: 'all', days: 1 },
-    { actor: { kind: 'person', id }, through: 'test', origin: null },
+    byPerson(id, 'test'),
   );
   await close();
   const client = makeClient({ address, headers: { authorization: `Bearer ${token.secret}` } });

@@ -17,6 +17,7 @@ import { type RunningEdge, readEdgeConfig, startEdge } from '@vaquero/edge';
 import { type RunningRunner, readRunnerConfig, startRunner } from '@vaquero/runner';
 import {
   addPerson,
+  byPerson,
   type Deps,
   grantInProject,
   makeLog,
@@ -144,11 +145,10 @@ export async function startTestService(
       shownAs: name,
       password: null,
       role: project === null ? role : null,
-      projectId: null,
     });
     if (project !== null && role !== null)
       await grantInProject(api.deps, { personId: id, project, role });
-    const doing = { actor: { kind: 'person' as const, id }, through: 'test', origin: null };
+    const doing = byPerson(id, 'test');
     const all = await makeToken(api.deps, { id }, { name: 'all', kind: 'all', days: 30 }, doing);
     const git = await makeToken(api.deps, { id }, { name: 'git', kind: 'git', days: 30 }, doing);
     return {
@@ -227,9 +227,14 @@ export async function startTestService(
           });
           const build = await buildEnded(name, number);
           if (build.state !== 'passed' && build.state !== 'reused') return build;
-          await until('staging has decided', async () => {
-            const staging = await environmentOf(name, 'staging');
-            return staging.waits.kind === 'nothing' || staging.hold !== null;
+          await until('staging has decided, and answers', async () => {
+            const { environments, edges } = await operator.client.call(
+              environmentRoutes.lanesRoute,
+              { params: { project: name }, query: { days: 30 } },
+            );
+            const staging = environments.find((each) => each.name === 'staging');
+            const answers = edges.running === 0 || staging?.serves?.confirmedAt != null;
+            return (staging?.waits.kind === 'nothing' && answers) || staging?.hold != null;
           });
           return buildEnded(name, number);
         },

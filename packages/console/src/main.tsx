@@ -7,6 +7,7 @@ import { BuildPage } from './builds/build-page.tsx';
 import { BuildsPage } from './builds/builds-page.tsx';
 import './console.css';
 import { queries, troubleOf } from './http/api.ts';
+import { useEvents } from './http/events.ts';
 import { LanesPage } from './lanes/lanes-page.tsx';
 import { Failed, Reading } from './parts/frame.tsx';
 import { mine } from './people/mine.ts';
@@ -18,10 +19,16 @@ import { HistoryPage } from './releases/history-page.tsx';
 import { SettingsPage } from './variables/settings-page.tsx';
 import { VisitsPage } from './visits/visits-page.tsx';
 
+/** Pages, which the service tells when what they show has changed. */
+function Listening() {
+  useEvents();
+  return <Outlet />;
+}
+
 /** Pages for those who are signed in; everybody else is asked to. */
 function SignedIn() {
   const { data, error, refetch } = useQuery(mine);
-  if (data !== undefined) return <Outlet />;
+  if (data !== undefined) return <Listening />;
   if (error === null) return <Reading what="who you are" />;
   return troubleOf(error).code === 'not-signed-in' ? (
     <Navigate to="/sign-in" replace />

@@ -16,12 +16,23 @@ export {
   type SitePath,
 } from './artifacts/site-path.ts';
 export {
+  type DecisionFacts,
+  type DecisionKind,
+  kindsThat,
+  type MadeDecision,
+  type PartOfProject,
+  traits,
+  traitsOf,
+} from './audit/decisions.ts';
+export {
   type Actor,
   canonical,
   encodeEntry,
   type Json,
   type LogEntry,
   leafHash,
+  type ReadEntry,
+  readEntry,
 } from './audit/log-entry.ts';
 export { type Brand, brandOf, brandPaths, hueNames } from './brands/brand-of.ts';
 export {

@@ -1,9 +1,11 @@
 import type { Digest, Instant, Manifest } from '@vaquero/core';
 import type { Logger } from 'pino';
+import type { LogFollower } from './audit/follow-log.ts';
+import type { PassingNews } from './audit/passing-news.ts';
+import type { LogTopics } from './builds/log-topics.ts';
 import type { ApiConfig } from './config.ts';
 import type { Db } from './database/pool.ts';
 import type { ReadingThreads } from './evidence/reading-threads.ts';
-import type { ProjectEvents } from './http/project-events.ts';
 import type { InstallationKeys } from './installation-keys.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
 
@@ -19,7 +21,9 @@ export interface Deps {
   /** Manifests stored lately, by their digests. */
   readonly manifests: Map<Digest, Manifest>;
   readonly log: Logger;
-  readonly events: ProjectEvents;
+  readonly follower: LogFollower;
+  readonly news: PassingNews;
+  readonly logs: LogTopics;
   readonly edges: EdgeStreams;
   /** Edges that called lately, by the hashes of their tokens. */
   readonly knownEdges: Map<

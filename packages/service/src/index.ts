@@ -1,4 +1,5 @@
 export { type Swept, sweepStore } from './artifacts/sweep-store.ts';
+export { byPerson } from './audit/record.ts';
 export { buildOnSchedule, lastDue } from './builds/build-on-schedule.ts';
 export { type ApiConfig, readApiConfig } from './config.ts';
 export { applyMigrations } from './database/migrate.ts';

@@ -2,14 +2,17 @@ import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import type { Instant } from '@vaquero/core';
+import { type Instant, traitsOf } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
 import { storeOf } from './artifacts/blob-store.ts';
 import { sweepStore } from './artifacts/sweep-store.ts';
+import { followLog } from './audit/follow-log.ts';
+import { makePassingNews } from './audit/passing-news.ts';
 import { sha256 } from './audit/record.ts';
 import { buildOnSchedule } from './builds/build-on-schedule.ts';
 import { leaseMs, sweepLapsed } from './builds/claim.ts';
+import { makeLogTopics } from './builds/log-topics.ts';
 import { makeClosed } from './closed-folder.ts';
 import type { ApiConfig } from './config.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
@@ -19,7 +22,6 @@ import { type Deps, makeNudge, makeTurn } from './deps.ts';
 import { makeReadingThreads } from './evidence/reading-threads.ts';
 import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
-import { makeProjectEvents } from './http/project-events.ts';
 import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { addFirstOperator } from './people/first-people.ts';
@@ -65,6 +67,7 @@ export async function startApi({
   const keys = await openInstallationKeys(config.stateDirectory);
   await migrateWhenThere(config.databaseUrl, migrationsDirectory, log);
   const { db, close } = openDatabase(config.databaseUrl);
+  const follower = await followLog(db, log);
   const deps: Deps = {
     config,
     clock,
@@ -75,7 +78,9 @@ export async function startApi({
     manifests: new Map(),
     knownEdges: new Map(),
     log,
-    events: makeProjectEvents(),
+    follower,
+    news: makePassingNews(db, log),
+    logs: makeLogTopics(),
     edges: makeEdgeStreams(),
     queueNudge: makeNudge(),
     claimTurn: makeTurn(),
@@ -102,9 +107,13 @@ export async function startApi({
   server.listen(config.port, config.host);
   await once(server, 'listening').catch(async (error: unknown) => {
     // Nothing that was opened keeps a process alive which cannot serve.
-    await deps.reading.stop();
+    await Promise.all([deps.reading.stop(), deps.news.stop(), follower.stop()]);
     await close();
     throw error;
+  });
+  const quit = follower.listen(({ kind }) => {
+    // There may be a build to begin now, whichever process took it in.
+    if (traitsOf(kind).queues) deps.queueNudge.ring();
   });
   const loops = startLoops(deps, doorbell);
   log.info({ port: portOf(server) }, 'api listens');
@@ -116,7 +125,9 @@ export async function startApi({
       const closed = once(server, 'close');
       server.close();
       server.closeAllConnections();
+      quit();
       await Promise.all([closed, doorbell.stop(), ...loops.map((end) => end())]);
+      await Promise.all([deps.news.stop(), follower.stop()]);
       await deps.reading.stop();
       await close();
     },
@@ -155,7 +166,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   });
   const schedules = startLoop(deps.log, 'schedules', 15_000, () => buildOnSchedule(deps));
   // Other api processes move environments too; what this one's edges were not told of, they are told now.
-  const tables = startLoop(deps.log, 'tables', 250, () => publishIfBehind(deps));
+  const tables = startLoop(deps.log, 'tables', 100, () => publishIfBehind(deps));
   const keys = startLoop(deps.log, 'keys', 600_000, async () => {
     await sweepKeys(deps);
     await sweepTries(deps);

@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import type { BuildReply } from '@vaquero/contracts';
 import { isOpen, nameOfRef } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
-import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
+import { useNow } from '../parts/use-now.ts';
 import { clockWithSeconds, counted, lasting, moment } from '../parts/words.ts';
 import { buildOf } from './build-of.ts';
 import { BuildStrip } from './build-strip.tsx';
@@ -20,8 +20,8 @@ import { useBuildAgain } from './use-build-again.ts';
 /** One build: is it done; if it failed, why, and what do I do? */
 export function BuildPage() {
   const { project = '', number = '0' } = useParams();
-  useProjectEvents(project);
-  const { data: build, error, refetch, dataUpdatedAt } = useQuery(buildOf(project, Number(number)));
+  const { data: build, error, refetch } = useQuery(buildOf(project, Number(number)));
+  const now = useNow(build !== undefined && isOpen(build.state));
   if (build === undefined) {
     return (
       <Frame project={project}>
@@ -36,16 +36,14 @@ export function BuildPage() {
   }
   return (
     <Frame project={project}>
-      <BuildAnswer build={build} now={dataUpdatedAt} />
+      <BuildAnswer build={build} now={now} />
       {build.state === 'failed' && build.failure !== null ? (
         <Cause project={project} build={build} />
       ) : null}
-      {isOpen(build.state) ? (
-        <BuildStrip project={project} build={build} now={dataUpdatedAt} />
-      ) : null}
+      {isOpen(build.state) ? <BuildStrip project={project} build={build} now={now} /> : null}
       <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
         <div>
-          <StepChart build={build} now={dataUpdatedAt} />
+          <StepChart build={build} now={now} />
           <EvidencePanes evidence={build.evidence} />
           <Facts build={build} project={project} />
         </div>

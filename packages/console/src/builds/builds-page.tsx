@@ -2,7 +2,6 @@ import { infiniteQueryOptions, useInfiniteQuery } from '@tanstack/react-query';
 import { type BuildRow, buildRoutes } from '@vaquero/contracts';
 import { Link, useParams } from 'react-router';
 import { api } from '../http/api.ts';
-import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
@@ -33,7 +32,6 @@ function howItStands(build: BuildRow): string {
 /** Builds: which passed, which failed, and why. */
 export function BuildsPage() {
   const { project = '' } = useParams();
-  useProjectEvents(project);
   const { data, error, refetch, fetchNextPage, hasNextPage } = useInfiniteQuery(buildsOf(project));
   const builds = data?.pages.flatMap((page) => page.builds) ?? [];
   const [last] = builds;

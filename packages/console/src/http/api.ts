@@ -35,7 +35,6 @@ export const queries = new QueryClient({
       retry: (failures, error) =>
         !(error instanceof CallRefused && error.problem.status < 500) && failures < 3,
       staleTime: 5_000,
-      refetchInterval: 15_000,
     },
   },
 });

@@ -3,7 +3,6 @@ import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
 import type { Grant, Instant } from '@vaquero/core';
 import { useState } from 'react';
 import { useParams } from 'react-router';
-import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { AnswerLine, Failed, Frame, lanesOf, projectsSeen, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
@@ -18,8 +17,8 @@ import { usePinned } from './pinned-instant.ts';
 /** Lanes: what is live where, and what may come in now? */
 export function LanesPage() {
   const { project = '' } = useParams();
-  useProjectEvents(project);
-  const lanes = useQuery(lanesOf(project));
+  // The lanes end at the present, which nobody has to be told of.
+  const lanes = useQuery({ ...lanesOf(project), refetchInterval: 60_000 });
   const { data: me } = useQuery(mine);
   const { data: projects } = useQuery(projectsSeen);
   const [cursor, setCursor] = useState<Instant | null>(null);

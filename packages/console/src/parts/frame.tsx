@@ -6,6 +6,7 @@ import { FindBox } from '../builds/find-box.tsx';
 import { api, troubleOf } from '../http/api.ts';
 import { mine } from '../people/mine.ts';
 import { Glyph } from './glyph.tsx';
+import { useNow } from './use-now.ts';
 import { clockWithSeconds, counted, day } from './words.ts';
 
 export const projectsSeen = queryOptions({
@@ -88,11 +89,7 @@ function TopLine({ project }: { readonly project: string | null }) {
 }
 
 function Clock() {
-  const [now, setNow] = useState(Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, []);
+  const now = useNow(true);
   return (
     <time className="whitespace-nowrap">
       <b className="font-[650]">{clockWithSeconds(now)}</b>{' '}

@@ -7,5 +7,4 @@ export const mine = queryOptions({
   queryKey: ['me'],
   queryFn: ({ signal }) => api.call(peopleRoutes.meRoute, { signal }),
   staleTime: 60_000,
-  refetchInterval: false,
 });

@@ -3,7 +3,6 @@ import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
 import { may } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
-import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
@@ -25,7 +24,6 @@ export function PullRequestPage() {
 }
 
 function Page({ project, name }: { readonly project: string; readonly name: string }) {
-  useProjectEvents(project);
   const { data, error, refetch, dataUpdatedAt } = useQuery(pullRequestOf(project, name));
   return (
     <Frame project={project}>

@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { PullRequestSeen } from '@vaquero/contracts';
 import { Link, useParams } from 'react-router';
-import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
@@ -11,7 +10,6 @@ import { pullRequestsOf } from './pull-requests-of.ts';
 /** Pull requests: what is proposed, and does any of them wait for me? */
 export function PullRequestsPage() {
   const { project = '' } = useParams();
-  useProjectEvents(project);
   const { data, error, refetch, dataUpdatedAt } = useQuery(pullRequestsOf(project));
   const all = data?.pullRequests ?? [];
   return (

@@ -2,7 +2,6 @@ import { infiniteQueryOptions, useInfiniteQuery } from '@tanstack/react-query';
 import { environmentRoutes } from '@vaquero/contracts';
 import { Link, NavLink, useParams } from 'react-router';
 import { api } from '../http/api.ts';
-import { useProjectEvents } from '../http/project-events.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
@@ -25,7 +24,6 @@ const historyOf = (project: string, environment: string) =>
 /** History: who put what there, when, on whose word, and what came back? */
 export function HistoryPage() {
   const { project = '', environment = 'production' } = useParams();
-  useProjectEvents(project);
   const { data, error, refetch, fetchNextPage, hasNextPage } = useInfiniteQuery(
     historyOf(project, environment),
   );

@@ -9,6 +9,8 @@ export const entrySeen = z.object({
   kind: z.string(),
   bytes: z.string(),
   leaf: digest,
+  /** The reason that was given: its SHA-256 behind the salt is what the bytes say. Null for none, or one that was forgotten. */
+  why: z.object({ salt: z.string(), text: z.string() }).nullable(),
 });
 
 export const auditRoute = route({
@@ -36,17 +38,23 @@ export const healthRoute = route({
   }),
 });
 
-/** What changed in a project, as a server-sent event stream; a client asks again for what it shows. */
+/**
+ * What changes, as a stream of server-sent events; a client asks again for what it shows. What was decided has its
+ * position in the log as id, and is told from `Last-Event-ID` on. `event: everything` says that more happened since than
+ * is told one by one.
+ */
 export const eventsRoute = route({
   method: 'GET',
-  path: '/api/projects/:project/events',
-  access: { in: 'project', ability: 'read' },
-  query: nothing,
+  path: '/api/events',
+  access: { in: 'self' },
+  query: z.object({ project: z.string().optional() }).default({}),
   body: nothing,
   reply: z.unknown(),
 });
 export const projectEvent = z.object({
-  what: z.enum(['build', 'environment', 'repository', 'recipe']),
+  /** Null: all of them. */
+  project: z.string().nullable(),
+  what: z.enum(['build', 'environment', 'repository', 'recipe', 'settings']),
   build: z.number().optional(),
 });
 export type ProjectEvent = z.output<typeof projectEvent>;

@@ -10,31 +10,80 @@ export type Json =
   | readonly Json[]
   | { readonly [key: string]: Json };
 
-/** Who decided: a person through a session or a token, or Vaquero itself. */
+/** Who decided: a person, a runner or an edge, or Vaquero itself. */
 export interface Actor {
-  readonly kind: 'person' | 'vaquero';
+  readonly kind: 'person' | 'machine' | 'vaquero';
   readonly id: string;
+  /** By which token or session; null for machines, which have one, and for Vaquero. */
+  readonly by: { readonly kind: 'session' | 'token'; readonly id: string } | null;
 }
 
-/** One decision, before it has its place in the one order. */
+/** One decision at its place in the one order, in the form that is written. */
 export interface LogEntry {
+  readonly form: 2;
   readonly position: number;
   readonly at: Instant;
   readonly kind: string;
-  readonly project: string | null;
-  readonly actor: Actor;
+  readonly project: { readonly id: string; readonly name: string } | null;
+  readonly who: Actor;
   readonly through: string;
   /** A salted hash of the address the decision came from; the address itself is kept beside the log. */
-  readonly origin: string | null;
+  readonly origin: Digest | null;
+  /** The call that it was decided in; its number stands in the service's own log, too. */
+  readonly request: string | null;
   readonly facts: { readonly [key: string]: Json };
+  /** What was set anew, as it was and as it is now; of a secret a keyed digest. */
+  readonly before: Json;
+  readonly after: Json;
+  /** A salted hash of the reason that was given; the words themselves are kept beside the log. */
+  readonly why: Digest | null;
 }
+
+/** An entry of either form, as far as both say something. */
+export type ReadEntry = Omit<LogEntry, 'form'> & { readonly form: 1 | 2 };
 
 /**
  * The exact bytes of an entry: JSON with keys sorted by code unit, no white space, numbers as integers.
  * The same entry gives the same bytes on every machine, so a leaf hash can be made again from the fields.
  */
 export function encodeEntry(entry: LogEntry): string {
-  return canonical({ ...entry, actor: { ...entry.actor }, facts: { ...entry.facts } });
+  const { project, who } = entry;
+  return canonical({
+    ...entry,
+    project: project === null ? null : { ...project },
+    who: { ...who, by: who.by === null ? null : { ...who.by } },
+    facts: { ...entry.facts },
+  });
+}
+
+/**
+ * Reads an entry. One of form 1, which was written until 0.10, said less: its project had a name alone, its actor no
+ * token and no session, and nothing said what was before. Throws on bytes that are no entry.
+ */
+export function readEntry(bytes: string): ReadEntry {
+  const read = JSON.parse(bytes) as LogEntry & FirstForm;
+  if (read.form === 2) return read;
+  const { actor, project, position, at, kind, through, origin, facts } = read;
+  if (actor === undefined) throw new SyntaxError('neither form of an entry');
+  return {
+    form: 1,
+    position,
+    at,
+    kind,
+    project: project === null ? null : { id: '', name: String(project) },
+    who: { ...actor, by: null },
+    through,
+    origin,
+    request: null,
+    facts,
+    before: null,
+    after: null,
+    why: null,
+  };
+}
+
+interface FirstForm {
+  readonly actor?: Pick<Actor, 'kind' | 'id'>;
 }
 
 /** JSON with sorted keys and no white space. Throws a RangeError on a number that is not a safe integer. */

@@ -1,17 +1,31 @@
 import assert from 'node:assert/strict';
 import { createHash, randomBytes } from 'node:crypto';
+import { EventEmitter, once } from 'node:events';
 import { join } from 'node:path';
 import test from 'node:test';
-import type { Instant } from '@vaquero/core';
+import { type Instant, readEntry } from '@vaquero/core';
 import { asc, eq, sql } from 'drizzle-orm';
 import mysql from 'mysql2/promise';
+import { pino } from 'pino';
 import { applyMigrations } from '../database/migrate.ts';
 import { type OpenDatabase, openDatabase } from '../database/pool.ts';
 import { logEntries, logHead, logPersonal, people } from '../database/tables.ts';
-import { atEnd, errnoOf, inTransaction, isAway, isDuplicate } from '../database/transaction.ts';
-import { byVaquero, type Decided, record } from './record.ts';
+import {
+  afterCommit,
+  errnoOf,
+  inTransaction,
+  isAway,
+  isDuplicate,
+  onCommit,
+} from '../database/transaction.ts';
+import { followLog } from './follow-log.ts';
+import { byPerson, byVaquero, type Decided, decide } from './record.ts';
 
 async function ownDatabase(): Promise<OpenDatabase> {
+  return (await ownDatabaseAt())[0];
+}
+
+async function ownDatabaseAt(): Promise<readonly [OpenDatabase, string]> {
   const server = process.env.VAQUERO_TEST_DATABASE ?? assert.fail('run tests with npm test');
   const name = `vaquero_${randomBytes(8).toString('hex')}`;
   const admin = await mysql.createConnection(server.replace('mariadb:', 'mysql:'));
@@ -19,61 +33,127 @@ async function ownDatabase(): Promise<OpenDatabase> {
   await admin.end();
   const url = server.replace(/\/vaquero$/, `/${name}`);
   await applyMigrations(url, join(import.meta.dirname, '../../migrations'));
-  return openDatabase(url);
+  return [openDatabase(url), url];
 }
 
-const decided = (kind: string, more: Partial<Decided> = {}): Decided => ({
+const cancelled = (build: number, more: Partial<Pick<Decided, 'doing' | 'why'>> = {}): Decided => ({
   at: 1000 as Instant,
-  kind,
-  projectId: null,
+  kind: 'build.cancelled',
   project: null,
   doing: byVaquero,
-  facts: {},
+  facts: { build },
   ...more,
 });
+
+const buildsOf = (entries: readonly { readonly facts: { readonly build?: unknown } }[]) =>
+  entries.map(({ facts }) => facts.build);
 
 test('positions have no gap and no double, however many decide at once, and a rollback takes none', async (t) => {
   const { db, close } = await ownDatabase();
   t.after(close);
   const outcomes = await Promise.allSettled(
     Array.from({ length: 60 }, (_, number) =>
-      inTransaction(db, async (tx) => {
-        const position = await record(tx, decided(`test.${number}`));
+      inTransaction(db, (tx) => {
+        const placed = decide(tx, cancelled(number));
         if (number % 3 === 0) throw new Error('changed my mind');
-        return position;
+        return Promise.resolve(placed);
       }),
     ),
   );
-  const positions = outcomes.flatMap((one) => (one.status === 'fulfilled' ? [one.value] : []));
+  const positions = outcomes.flatMap((one) =>
+    one.status === 'fulfilled' ? [one.value.position] : [],
+  );
   assert.deepEqual(
     positions.toSorted((a, b) => a - b),
     Array.from({ length: 40 }, (_, place) => place + 1),
   );
   const rows = await db.select().from(logEntries).orderBy(asc(logEntries.position));
   assert.deepEqual(
-    rows.map((row) => (JSON.parse(row.bytes) as { position: number }).position),
+    rows.map((row) => readEntry(row.bytes).position),
     rows.map((row) => row.position),
   );
   assert.deepEqual(await db.select().from(logHead), [{ id: 1, position: 40 }]);
 });
 
-test('where a decision came from is kept beside the log, so that it can be forgotten without breaking it', async (t) => {
+test('a transaction that decides much lets others decide meanwhile, and no two wait for each other', async (t) => {
   const { db, close } = await ownDatabase();
   t.after(close);
-  const doing = {
-    actor: { kind: 'person' as const, id: 'p1' },
-    through: 'cli',
+  const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
+  const [begun, goOn] = [new EventEmitter(), new EventEmitter()];
+  const hasBegun = once(begun, 'now');
+  const long = inTransaction(db, async (tx) => {
+    for (let build = 0; build < 2500; build += 1) decide(tx, cancelled(build));
+    const mayGoOn = once(goOn, 'now');
+    begun.emit('now');
+    await mayGoOn;
+    // What it locks after it has decided is locked before the head all the same.
+    await tx.insert(people).values(person('a'));
+  });
+  await hasBegun;
+  const short = await inTransaction(db, async (tx) => {
+    await tx.insert(people).values(person('b'));
+    return decide(tx, cancelled(9999));
+  });
+  assert.equal(short.position, 1);
+  goOn.emit('now');
+  await long;
+  const rows = await db.select().from(logEntries).orderBy(asc(logEntries.position));
+  assert.deepEqual(buildsOf(rows.map((row) => readEntry(row.bytes))), [
+    9999,
+    ...Array.from({ length: 2500 }, (_, build) => build),
+  ]);
+});
+
+test('whoever follows the log is told each decision once and in order, whichever process made it', async (t) => {
+  const [one, url] = await ownDatabaseAt();
+  const other = openDatabase(url);
+  t.after(() => Promise.all([one.close(), other.close()]));
+  const log = pino({ level: 'silent' });
+  const followers = [await followLog(one.db, log), await followLog(other.db, log)] as const;
+  t.after(() => Promise.all(followers.map((follower) => follower.stop())));
+  const heard = followers.map((follower) => {
+    const positions: number[] = [];
+    follower.listen(({ position }) => positions.push(position));
+    return positions;
+  });
+  await Promise.all(
+    Array.from({ length: 40 }, (_, build) =>
+      inTransaction(build % 2 === 0 ? one.db : other.db, async (tx) => {
+        decide(tx, cancelled(build));
+        // Some begin early and end late: positions are those of their ends.
+        if (build % 5 === 0) await tx.execute(sql`select sleep(0.02)`);
+      }),
+    ),
+  );
+  for (const follower of followers) await follower.catchUp();
+  const all = Array.from({ length: 40 }, (_, place) => place + 1);
+  assert.deepEqual(heard, [all, all]);
+});
+
+test('where a decision came from and why are kept beside the log: they can be forgotten without breaking it', async (t) => {
+  const { db, close } = await ownDatabase();
+  t.after(close);
+  const doing = byPerson('p1', 'cli', {
     origin: '192.0.2.7',
-  };
-  const position = await inTransaction(db, (tx) => record(tx, decided('test.one', { doing })));
-  const [entry] = await db.select().from(logEntries);
-  const [personal] = await db.select().from(logPersonal).where(eq(logPersonal.position, position));
-  assert.ok(entry !== undefined && personal !== undefined);
-  assert.doesNotMatch(entry.bytes, /192\.0\.2\.7/);
-  const hash = createHash('sha256').update(`${personal.salt}192.0.2.7`).digest('hex');
-  assert.equal((JSON.parse(entry.bytes) as { origin: string }).origin, hash);
+    request: 'r1',
+    by: { kind: 'token', id: 't1' },
+  });
+  await inTransaction(db, async (tx) => decide(tx, cancelled(7, { doing, why: 'wrong pier' })));
+  const [row] = await db.select().from(logEntries);
+  assert.ok(row !== undefined);
+  assert.doesNotMatch(row.bytes, /192\.0\.2\.7|wrong pier/);
+  const entry = readEntry(row.bytes);
+  assert.deepEqual(
+    [entry.form, entry.who, entry.request],
+    [2, { kind: 'person', id: 'p1', by: { kind: 'token', id: 't1' } }, 'r1'],
+  );
+  const beside = await db.select().from(logPersonal).orderBy(asc(logPersonal.field));
+  assert.deepEqual(
+    beside.map(({ salt, value }) => createHash('sha256').update(`${salt}${value}`).digest('hex')),
+    [entry.origin, entry.why],
+  );
   await db.delete(logPersonal);
-  assert.equal(entry.leaf, createHash('sha256').update(`\0${entry.bytes}`).digest('hex'));
+  assert.equal(row.leaf, createHash('sha256').update(`\0${row.bytes}`).digest('hex'));
 });
 
 test('what is put at the end of a transaction is carried out with its commit, all or nothing, in order', async (t) => {
@@ -83,20 +163,22 @@ test('what is put at the end of a transaction is carried out with its commit, al
   const names = async () =>
     (await db.select().from(people).orderBy(asc(people.id))).map((row) => row.shownAs);
   await inTransaction(db, async (tx) => {
-    atEnd(tx, tx.insert(people).values(person('a')));
-    atEnd(tx, tx.update(people).set({ shownAs: 'A' }).where(eq(people.id, 'a')));
+    onCommit(tx, tx.insert(people).values(person('a')));
+    onCommit(tx, tx.update(people).set({ shownAs: 'A' }).where(eq(people.id, 'a')));
     assert.deepEqual(await tx.select().from(people), [], 'not before');
   });
   assert.deepEqual(await names(), ['A']);
+  const done: string[] = [];
   const twice = inTransaction(db, async (tx) => {
     await tx.insert(people).values(person('b'));
-    atEnd(tx, tx.insert(people).values(person('c')), tx.insert(people).values(person('a')));
-    atEnd(tx, tx.insert(people).values(person('d')));
+    afterCommit(tx, () => done.push('b'));
+    onCommit(tx, tx.insert(people).values(person('c')), tx.insert(people).values(person('a')));
+    onCommit(tx, tx.insert(people).values(person('d')));
   });
   await assert.rejects(twice, (error) => isDuplicate(error));
   await assert.rejects(
     inTransaction(db, async (tx) => {
-      atEnd(tx, tx.insert(people).values(person('e')));
+      onCommit(tx, tx.insert(people).values(person('e')));
       throw new Error('changed my mind');
     }),
     /changed my mind/,
@@ -104,8 +186,11 @@ test('what is put at the end of a transaction is carried out with its commit, al
   // The connection is lent again, and nothing of what failed is left on it.
   await inTransaction(db, async (tx) => {
     await tx.insert(people).values(person('f'));
+    afterCommit(tx, () => done.push('f'));
+    assert.deepEqual(done, []);
   });
   assert.deepEqual(await names(), ['A', 'f']);
+  assert.deepEqual(done, ['f']);
 });
 
 test('a connection that broke inside a transaction is not lent again', async (t) => {

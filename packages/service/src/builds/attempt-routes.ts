@@ -61,7 +61,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
         ],
       });
     }
-    deps.events.tellLog(attempt.id, { offset: query.offset, bytes });
+    deps.logs.tell(attempt.id, { offset: query.offset, bytes });
     return null;
   });
   serveGuarded(app, roleRoutes.attemptStepsRoute, guard, async ({ body }, attempt) => {
@@ -75,8 +75,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
         endedAt: state === 'running' ? null : at,
       })),
     );
-    const build = await buildById(deps.db, attempt.buildId);
-    deps.events.tell(build.projectId, { what: 'build', build: build.number });
+    deps.news.noteReport();
     return null;
   });
   serveGuarded(app, roleRoutes.attemptKnownRoute, guard, async ({ body }, attempt) => {

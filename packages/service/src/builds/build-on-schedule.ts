@@ -1,7 +1,7 @@
 import { destinationOf, type Instant, mapOne, readCommitId, refOfBranch } from '@vaquero/core';
 import { CronExpressionParser } from 'cron-parser';
 import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
-import { byVaquero, record } from '../audit/record.ts';
+import { byVaquero, decide } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -67,19 +67,16 @@ async function buildRecipe(deps: Deps, project: ProjectRow, name: string): Promi
       environments,
       earlier: 'left',
     });
-    await record(tx, {
+    decide(tx, {
       at: deps.clock(),
       kind: 'build.scheduled',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: byVaquero,
       facts: { build: queued, commit: head, cron: again.cron },
     });
     return queued;
   });
   if (number === null) return;
-  deps.queueNudge.ring();
-  deps.events.tell(project.id, { what: 'build', build: number });
 }
 
 async function newestWithRecipe(

@@ -9,13 +9,12 @@ import {
   readRefName,
   refOfBranch,
 } from '@vaquero/core';
-import type { Express, Response } from 'express';
+import type { Express } from 'express';
 import type { z } from 'zod';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveProject } from '../http/serve-route.ts';
-import { whenClosed } from '../http/when-closed.ts';
 import type { Caller } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
@@ -29,6 +28,7 @@ import { findLines } from './find-lines.ts';
 import { listBuilds } from './list-builds.ts';
 import { readLog } from './log-rows.ts';
 import { mayPublish, prepareBuilds, queueBuild } from './queue-build.ts';
+import { streamLog } from './stream-log.ts';
 import { viewBuild, viewRow } from './view-build.ts';
 
 /** Serves builds: the list, one, its log as text or as a stream, and building again. */
@@ -75,7 +75,7 @@ export function serveBuilds(app: Express, deps: Deps): void {
       const from = Number(req.headers['last-event-id'] ?? 0) || 0;
       if (req.headers.accept?.includes('text/event-stream') === true) {
         whileSignedIn(deps, caller, res);
-        await followLog(deps, res, attempt ?? null, from);
+        await streamLog(deps, res, attempt ?? null, from);
         return undefined;
       }
       res
@@ -125,23 +125,20 @@ async function buildAgain(
       earlier: wish.earlier,
       meant: wish.meant,
     });
-    await record(tx, {
+    decide(tx, {
       at: deps.clock(),
       kind: 'build.asked-for',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
       facts: {
         build: queued,
         commit,
         earlier: wish.earlier,
-        ...(wish.meant ? { meant: true } : {}),
+        meant: wish.meant,
       },
     });
     return queued;
   });
-  deps.queueNudge.ring();
-  deps.events.tell(project.id, { what: 'build', build: built });
   return rowOf(deps, project, built);
 }
 
@@ -186,56 +183,4 @@ async function commitOf(
   return build === undefined || ref === undefined || commit === undefined
     ? refused({ code: 'not-found', what: 'build', name: String(number) })
     : { ref, commit, recipe: build.recipeName, proposed: proposedOf(build) };
-}
-
-/**
- * Streams a log as server-sent events from a byte offset on. The id of each event is the offset behind
- * it, so a reader that lost its connection goes on without loss or doubles; `end` closes the log.
- * Source: WHATWG HTML, section 9.2 (server-sent events).
- */
-const mostUnread = 4 << 20;
-
-async function followLog(
-  deps: Deps,
-  res: Response,
-  attempt: { readonly id: string; readonly state: string } | null,
-  from: number,
-): Promise<void> {
-  res.writeHead(200, {
-    'content-type': 'text/event-stream; charset=utf-8',
-    'cache-control': 'no-store',
-    'x-accel-buffering': 'no',
-  });
-  res.write(': the log follows\n\n');
-  if (attempt === null) {
-    res.end('event: none\ndata: \n\n');
-    return;
-  }
-  let sent = from;
-  let live = false;
-  let over = attempt.state !== 'running';
-  const waiting: { offset: number; bytes: Buffer }[] = [];
-  const give = (offset: number, bytes: Buffer): void => {
-    const fresh = bytes.subarray(Math.max(0, sent - offset));
-    if (offset > sent || fresh.length === 0) return;
-    sent += fresh.length;
-    res.write(`id: ${sent}\ndata: ${JSON.stringify(fresh.toString('latin1'))}\n\n`);
-    // A reader that does not keep up would fill the memory: it is cut off, and goes on where it was when it can.
-    if (live && res.writableLength > mostUnread) res.destroy();
-  };
-  const end = (): void => {
-    res.end('event: end\ndata: \n\n');
-  };
-  // Chunks told while the kept part is being read wait for it; each is given once, in order of its offset.
-  const quit = deps.events.listenLog(attempt.id, (chunk) => {
-    if (chunk === null) over = true;
-    else if (live) give(chunk.offset, chunk.bytes);
-    else waiting.push(chunk);
-    if (over && live) end();
-  });
-  whenClosed(res, quit);
-  give(from, await readLog(deps.db, attempt.id, from));
-  for (const chunk of waiting) give(chunk.offset, chunk.bytes);
-  live = true;
-  if (over) end();
 }

@@ -1,5 +1,5 @@
 import { isOpen } from '@vaquero/core';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
@@ -28,16 +28,14 @@ export async function cancelBuild(
     if (!isOpen(locked.state))
       return refused({ code: 'build-ended', build: number, state: locked.state });
     const running = await endOpenBuild(tx, build.id, at);
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'build.cancelled',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
       facts: { build: number },
     });
-    return running.map((id) => ({ id, projectId: project.id, build: number }));
+    return running;
   });
   await closeLogs(deps, ended);
-  deps.events.tell(project.id, { what: 'build', build: number });
 }

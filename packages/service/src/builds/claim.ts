@@ -2,17 +2,16 @@ import { randomBytes } from 'node:crypto';
 import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
 import type { Digest, Waiting } from '@vaquero/core';
 import { and, eq, ne, sql } from 'drizzle-orm';
-import { byVaquero, record, sha256 } from '../audit/record.ts';
+import { byMachine, byVaquero, decide, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { attempts, builds, intakes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { type ProjectRow, projectById } from '../projects/project-rows.ts';
+import { projectById } from '../projects/project-rows.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { noteUse } from '../variables/variable-rows.ts';
 import {
   type AttemptRow,
-  type BuildRecord,
   buildById,
   endAttempt,
   endBuild,
@@ -65,27 +64,18 @@ export async function claim(
   for (;;) {
     const given = await deps.claimTurn(() => claimNext(deps, asked, signal));
     const leftMs = until - performance.now();
-    if (given !== null) return begin(deps, given);
+    if (given !== null) return { ...given.given, since: await given.since };
     if (leftMs <= 0 || signal.aborted) return null;
-    // Another api process may queue a build without this one hearing of it: the wait is cut into polls.
-    await deps.queueNudge.wait(Math.min(leftMs, 1000), signal);
+    await deps.queueNudge.wait(leftMs, signal);
     if (signal.aborted) return null;
   }
 }
 
 /** An attempt as its transaction left it. */
 interface Begun {
-  readonly project: ProjectRow;
-  readonly build: BuildRecord;
   readonly given: Omit<AttemptGiven, 'since'>;
   /** Read beside the transaction: Git has no part in it. */
   readonly since: Promise<AttemptGiven['since']>;
-}
-
-/** Tells that a build has begun. */
-async function begin(deps: Deps, { project, build, given, since }: Begun): Promise<AttemptGiven> {
-  deps.events.tell(project.id, { what: 'build', build: build.number });
-  return { ...given, since: await since };
 }
 
 async function claimNext(deps: Deps, asked: Claim, signal: AbortSignal): Promise<Begun | null> {
@@ -145,7 +135,14 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       earlier: build.earlier,
       given: [...values],
     };
-    return { project, build, given, since };
+    decide(tx, {
+      at: startedAt,
+      kind: 'attempt.begun',
+      project,
+      doing: byMachine(runnerId, 'runner'),
+      facts: { build: build.number, attempt: id, fence, runner: runnerId },
+    });
+    return { given, since };
   });
   if (begun !== null) return begun;
   // Somebody else was given it between the choice and the lock: there may be another.
@@ -178,11 +175,10 @@ async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
       await failIntakes(tx, attempt.buildId);
     }
     const project = await projectById(tx, build.projectId);
-    await record(tx, {
+    decide(tx, {
       at: deps.clock(),
       kind: 'attempt.lost',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: byVaquero,
       facts: { build: build.number, attempt: attempt.id, fence: attempt.fence },
     });
@@ -190,10 +186,8 @@ async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
   });
   if (!lost) return;
   await packLog(deps.db, attempt.id);
-  deps.events.tellLog(attempt.id, null);
+  deps.logs.tell(attempt.id, null);
   deps.log.warn({ build: build.number, attempt: attempt.id, fence: attempt.fence }, 'attempt lost');
-  deps.events.tell(build.projectId, { what: 'build', build: build.number });
-  deps.queueNudge.ring();
 }
 
 /** Marks what waited for a failed build. */

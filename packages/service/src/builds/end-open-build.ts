@@ -7,13 +7,6 @@ import { endAttempt, endBuild } from './build-rows.ts';
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 
-/** An attempt that was ended inside a transaction; its log is packed behind it. */
-export interface EndedAttempt {
-  readonly id: string;
-  readonly projectId: string;
-  readonly build: number;
-}
-
 /** Ends a build that waits or runs, and what waits for it; returns the ids of the attempts that ran. */
 export async function endOpenBuild(tx: Tx, id: string, at: Instant): Promise<readonly string[]> {
   const running = await tx
@@ -27,10 +20,9 @@ export async function endOpenBuild(tx: Tx, id: string, at: Instant): Promise<rea
 }
 
 /** Ends the logs of attempts, once their end is committed. */
-export async function closeLogs(deps: Deps, ended: readonly EndedAttempt[]): Promise<void> {
-  for (const { id, projectId, build } of ended) {
+export async function closeLogs(deps: Deps, ended: readonly string[]): Promise<void> {
+  for (const id of ended) {
     await packLog(deps.db, id);
-    deps.events.tellLog(id, null);
-    deps.events.tell(projectId, { what: 'build', build });
+    deps.logs.tell(id, null);
   }
 }

@@ -1,7 +1,7 @@
 import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import { keepLasting, type LastingFile } from '../artifacts/lasting-files.ts';
-import { byVaquero, type Decided, recordAll } from '../audit/record.ts';
+import { byMachine, decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -79,14 +79,8 @@ export async function finishAttempt(
           ended: steps,
           endedAt: at,
         });
-  const told = (kind: string, facts: Decided['facts']): Decided => ({
-    at,
-    kind,
-    projectId: project.id,
-    project: project.name,
-    doing: byVaquero,
-    facts: { build: build.number, ...facts },
-  });
+  const { number, commitId } = build;
+  const seen = { at, project, doing: byMachine(attempt.runnerId, 'runner') };
   await inTransaction(deps.db, async (tx) => {
     const locked = await lockBuild(tx, build.id);
     if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed')))
@@ -98,28 +92,32 @@ export async function finishAttempt(
       .set({ closedAt: at })
       .where(and(eq(uploads.attemptId, attempt.id), isNull(uploads.closedAt)));
     await keepEnd(tx, locked, end, provenance, at);
-    await recordAll(tx, [
-      ...(made === null ? [] : [told('artifact.stored', { artifact: made.digest, ...made.size })]),
-      told(end.ok ? 'build.passed' : 'build.failed', {
-        commit: build.commitId,
-        attempt: attempt.id,
-        ...(end.ok ? { artifact: made?.digest ?? null } : { reason: end.failure.reason }),
-      }),
-    ]);
+    if (made !== null) {
+      const facts = { build: number, artifact: made.digest, ...made.size };
+      decide(tx, { ...seen, kind: 'artifact.stored', facts });
+    }
+    const facts = { build: number, commit: commitId, attempt: attempt.id };
+    if (end.ok) {
+      const artifact = made?.digest ?? null;
+      decide(tx, { ...seen, kind: 'build.passed', facts: { ...facts, artifact } });
+    } else {
+      const { reason } = end.failure;
+      decide(tx, { ...seen, kind: 'build.failed', facts: { ...facts, reason } });
+    }
   });
-  deps.events.tell(build.projectId, { what: 'build', build: build.number });
   deps.log.info({ build: build.number, commit: build.commitId, passed: end.ok }, 'build ended');
   // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
   if (end.ok)
     await settleIntakesOf(deps, build.id)
       // An artifact that no environment took is named to the edges all the same.
+      .then(() => deps.follower.catchUp())
       .then(() => publishIfBehind(deps))
       .catch((err: unknown) =>
         deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'),
       );
   // Last, so that whoever follows the log to its end finds the environment moved.
   await packLog(deps.db, attempt.id);
-  deps.events.tellLog(attempt.id, null);
+  deps.logs.tell(attempt.id, null);
 }
 
 /** Writes the end of a build, with the artifact that came of it. */

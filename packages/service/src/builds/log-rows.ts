@@ -1,7 +1,7 @@
 import { promisify } from 'node:util';
 import { gunzip, gzip } from 'node:zlib';
 import type { roleRoutes } from '@vaquero/contracts';
-import { and, asc, eq, gte, sql } from 'drizzle-orm';
+import { and, asc, eq, gte, lte, max, sql } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { attempts, logChunks } from '../database/tables.ts';
 import { isDuplicate } from '../database/transaction.ts';
@@ -61,6 +61,18 @@ export async function segmentsOf(db: Db, attemptId: string): Promise<LogSegments
   return rows.flatMap((chunk) => chunk.segments ?? []);
 }
 
+/** How many bytes of an attempt's log have come, and whether it is over and kept. */
+export async function howFar(
+  db: Db,
+  attemptId: string,
+): Promise<{ readonly bytes: number; readonly isKept: boolean }> {
+  const [row] = await db
+    .select({ bytes: attempts.logBytes, isKept: sql<number>`${attempts.packedLog} is not null` })
+    .from(attempts)
+    .where(eq(attempts.id, attemptId));
+  return { bytes: row?.bytes ?? 0, isKept: Number(row?.isKept ?? 0) === 1 };
+}
+
 /** The bytes of an attempt's log from an offset on. */
 export async function readLog(db: Db, attemptId: string, from: number): Promise<Buffer> {
   const [row] = await db
@@ -68,12 +80,18 @@ export async function readLog(db: Db, attemptId: string, from: number): Promise<
     .from(attempts)
     .where(eq(attempts.id, attemptId));
   if (row?.packed != null) return (await unzip(row.packed)).subarray(from);
+  const earlier = db
+    .select({ at: max(logChunks.offset) })
+    .from(logChunks)
+    .where(and(eq(logChunks.attemptId, attemptId), lte(logChunks.offset, from)));
   const rows = await db
     .select()
     .from(logChunks)
-    .where(eq(logChunks.attemptId, attemptId))
+    .where(
+      and(eq(logChunks.attemptId, attemptId), gte(logChunks.offset, sql`ifnull((${earlier}), 0)`)),
+    )
     .orderBy(asc(logChunks.offset));
-  return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from);
+  return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from - (rows[0]?.offset ?? 0));
 }
 
 /** Packs the chunks of an attempt that is over into one gzip member. */

@@ -1,10 +1,10 @@
 import { and, eq, exists, inArray, isNotNull, lt, not } from 'drizzle-orm';
-import { byVaquero, record } from '../audit/record.ts';
+import { byVaquero, decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { type EndedAttempt, endOpenBuild } from './end-open-build.ts';
+import { endOpenBuild } from './end-open-build.ts';
 
 /**
  * Ends the open builds of older commits of a ref, where an environment that wants it says so. What
@@ -26,7 +26,7 @@ export async function overtakeOlder(
     readonly build: number;
     readonly environments: readonly string[];
   },
-): Promise<readonly EndedAttempt[]> {
+): Promise<readonly string[]> {
   if (names.length === 0 || names.includes('production')) return [];
   const [stopping] = await tx
     .select({ id: environments.id })
@@ -61,7 +61,7 @@ export async function overtakeOlder(
       ),
     )
     .for('update');
-  const ended: EndedAttempt[] = [];
+  const ended: string[] = [];
   for (const one of older) ended.push(...(await endOne(deps, tx, project, one, build)));
   return ended;
 }
@@ -72,17 +72,16 @@ async function endOne(
   project: ProjectRow,
   one: { readonly id: string; readonly number: number; readonly commit: string },
   by: number,
-): Promise<readonly EndedAttempt[]> {
+): Promise<readonly string[]> {
   const at = deps.clock();
   const running = await endOpenBuild(tx, one.id, at);
   await tx.update(builds).set({ overtakenBy: by }).where(eq(builds.id, one.id));
-  await record(tx, {
+  decide(tx, {
     at,
     kind: 'build.overtaken',
-    projectId: project.id,
-    project: project.name,
+    project,
     doing: byVaquero,
     facts: { build: one.number, commit: one.commit, by },
   });
-  return running.map((id) => ({ id, projectId: project.id, build: one.number }));
+  return running;
 }

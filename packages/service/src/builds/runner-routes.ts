@@ -1,12 +1,13 @@
 import { type RunnerSeen, runnerRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Express } from 'express';
+import { decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveCaller } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
-import { addMachine, noteMachine } from '../releases/add-machine.ts';
+import { addMachine } from '../releases/add-machine.ts';
 import { dropRunner, type RunnerRow, runnerByName, runnersOf, setDraining } from './runner-rows.ts';
 
 const presentS = 30;
@@ -24,11 +25,15 @@ export function serveRunners(app: Express, deps: Deps): void {
     const runner = await inTransaction(deps.db, async (tx) => {
       const known = await named(tx, params.runner ?? '');
       await setDraining(tx, known.id, body.draining);
-      const what = body.draining ? 'draining' : 'used';
-      await noteMachine(deps, tx, 'runner', what, known.name, caller);
+      decide(tx, {
+        at: deps.clock(),
+        kind: body.draining ? 'runner.draining' : 'runner.used',
+        project: null,
+        doing: caller.doing,
+        facts: { runner: known.name },
+      });
       return { ...known, draining: body.draining };
     });
-    deps.queueNudge.ring();
     return view(deps, runner);
   });
   serveCaller(app, deps, runnerRoutes.dropRunnerRoute, async ({ params, caller }) => {
@@ -36,7 +41,13 @@ export function serveRunners(app: Express, deps: Deps): void {
       const { id, name, building } = await named(tx, params.runner ?? '');
       if (building > 0) return refused({ code: 'runner-builds', runner: name, builds: building });
       await dropRunner(tx, id);
-      await noteMachine(deps, tx, 'runner', 'dropped', name, caller);
+      decide(tx, {
+        at: deps.clock(),
+        kind: 'runner.dropped',
+        project: null,
+        doing: caller.doing,
+        facts: { runner: name },
+      });
     });
     return list();
   });

@@ -7,8 +7,19 @@ const lockWait = 1205;
 const duplicate = 1062;
 const tries = 5;
 
-/** What a transaction carries out right before it commits. */
-const endings = new WeakMap<Tx, SQL[]>();
+/** What a transaction gathers on its way to the commit. */
+export interface Unit {
+  readonly db: Db;
+  /** Asked for right before the commit: what takes a lock that everybody wants. */
+  lastly: (() => Promise<void>) | null;
+  readonly statements: Queued[];
+  readonly effects: (() => void)[];
+}
+
+/** A statement that is carried out with the commit; made then, if what it writes is not known before. */
+export type Queued = SQLWrapper | (() => SQLWrapper);
+
+const units = new WeakMap<Tx, Unit>();
 
 /**
  * Runs `work` in one READ COMMITTED transaction. A deadlock or a lock wait is tried again, five times
@@ -28,32 +39,52 @@ export async function inTransaction<T>(db: Db, work: (tx: Tx) => Promise<T>): Pr
 
 /**
  * Puts statements at the end of a transaction: those that nothing in it reads and whose answer nobody needs. They
- * are carried out in their order right before the commit and travel with it, which spares each a round trip, and
- * whatever it has locked meanwhile is locked for shorter. Where one fails, the transaction fails.
+ * are carried out in their order right before the commit and travel with it, which spares each a round trip. Where
+ * one fails, the transaction fails. They write only what is new or locked already: the last lock is taken by then.
  */
-export function atEnd(tx: Tx, ...statements: readonly SQLWrapper[]): void {
-  const known = endings.get(tx) ?? [];
-  known.push(...statements.map((statement) => statement.getSQL()));
-  endings.set(tx, known);
+export function onCommit(tx: Tx, ...statements: readonly Queued[]): void {
+  unitOf(tx).statements.push(...statements);
+}
+
+/** Does something once a transaction is committed, and only then. It cannot fail: what may fail has no place there. */
+export function afterCommit(tx: Tx, effect: () => void): void {
+  unitOf(tx).effects.push(effect);
+}
+
+/** Asks for something when the work of a transaction is done, before what `onCommit` was given; once for each transaction. */
+export function lastly(tx: Tx, step: () => Promise<void>): void {
+  unitOf(tx).lastly = step;
+}
+
+/** What a transaction has gathered so far. Throws outside of it. */
+export function unitOf(tx: Tx): Unit {
+  const unit = units.get(tx);
+  if (unit === undefined) throw new Error('this transaction is over');
+  return unit;
 }
 
 async function runOnce<T>(db: Db, work: (tx: Tx) => Promise<T>): Promise<T> {
   const { tx, giveBack, close } = await db.transactions.lend();
-  endings.delete(tx);
+  const unit: Unit = { db, lastly: null, statements: [], effects: [] };
+  units.set(tx, unit);
   try {
     const result = await work(tx);
-    await commit(tx);
+    await unit.lastly?.();
+    await commit(tx, unit);
+    units.delete(tx);
     giveBack();
+    for (const effect of unit.effects) effect();
     return result;
   } catch (error) {
+    units.delete(tx);
     await tx.execute(sql`rollback`).then(giveBack, close);
     throw error;
   }
 }
 
 /** Commits, with what was put at the end, in one round trip: a compound statement stops at the first failure. */
-async function commit(tx: Tx): Promise<void> {
-  const last = endings.get(tx) ?? [];
+async function commit(tx: Tx, { statements }: Unit): Promise<void> {
+  const last = statements.map((one): SQL => (typeof one === 'function' ? one() : one).getSQL());
   await tx.execute(
     last.length === 0 ? sql`commit` : sql`begin not atomic ${sql.join(last, sql`; `)}; commit; end`,
   );

@@ -12,7 +12,7 @@ import {
   projects,
   routingEntries,
 } from '../database/tables.ts';
-import { atEnd } from '../database/transaction.ts';
+import { onCommit } from '../database/transaction.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 
@@ -148,14 +148,14 @@ const nowOf = madeOnce((db) =>
 );
 
 /** Moves a locked environment's pointer to its next deploy when its transaction commits. Returns the deploy's number. */
-export function movePointer(
+export function movePointerOnCommit(
   tx: Tx,
   row: EnvironmentRow,
   deploy: { readonly id: string; readonly artifact: string },
 ): number {
   const number = row.lastDeploy + 1;
   const targets = [{ artifact: deploy.artifact, share: 100 }];
-  atEnd(
+  onCommit(
     tx,
     tx
       .update(environments)

@@ -3,7 +3,7 @@ import { and, asc, eq, gte, isNull, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Db, Tx } from '../database/pool.ts';
 import { holds, people } from '../database/tables.ts';
-import { atEnd } from '../database/transaction.ts';
+import { onCommit } from '../database/transaction.ts';
 
 /** A hold with the names of those who set and lifted it. */
 export interface HoldView {
@@ -66,7 +66,7 @@ function readHold(row: {
 }
 
 /** Holds an environment when its transaction commits; a hold that stands already is given the newer reason. */
-export function insertHold(
+export function holdOnCommit(
   tx: Tx,
   hold: {
     id: string;
@@ -77,7 +77,7 @@ export function insertHold(
     since: Instant;
   },
 ): void {
-  atEnd(
+  onCommit(
     tx,
     tx
       .insert(holds)

@@ -3,7 +3,7 @@ import { and, asc, count, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizz
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, deploys, people } from '../database/tables.ts';
-import { atEnd } from '../database/transaction.ts';
+import { onCommit } from '../database/transaction.ts';
 import { Impossible } from '../refused.ts';
 import type { EnvironmentRow } from './environment-rows.ts';
 
@@ -205,8 +205,8 @@ export function entryOf(deploy: DeployView): LedgerEntry {
 }
 
 /** Writes a deploy, at the position that its log entry took, when its transaction commits. */
-export function insertDeploy(tx: Tx, deploy: Omit<DeployRow, 'confirmedAt'>): void {
-  atEnd(tx, tx.insert(deploys).values(deploy));
+export function deployOnCommit(tx: Tx, deploy: () => Omit<DeployRow, 'confirmedAt'>): void {
+  onCommit(tx, () => tx.insert(deploys).values(deploy()));
 }
 
 /** Marks every deploy up to a position as confirmed at an instant; returns how many were not yet. */

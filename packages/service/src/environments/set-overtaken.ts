@@ -1,6 +1,6 @@
 import { acceptsFrom, mapOne } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { environments } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -26,13 +26,14 @@ export async function setOvertaken(
     if (acceptsFrom(mapOne(project.branch), name) !== null && overtaken === 'stop')
       return refused({ code: 'never-overtaken', environment: name });
     await tx.update(environments).set({ overtaken }).where(eq(environments.id, environment.id));
-    await record(tx, {
+    decide(tx, {
       at: deps.clock(),
       kind: 'environment.set',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
-      facts: { environment: name, overtaken },
+      facts: { environment: name },
+      before: { overtaken: environment.overtaken },
+      after: { overtaken },
     });
   });
   return { environment: name, overtaken };

@@ -10,7 +10,7 @@ import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
 import { storeOf } from '../artifacts/blob-store.ts';
 import { keptManifest } from '../artifacts/proposed-files.ts';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
 import { projects, provenances } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -27,13 +27,14 @@ export function serveEvidence(app: Express, deps: Deps): void {
     const holding = [...new Set(body.holding)];
     await inTransaction(deps.db, async (tx) => {
       await tx.update(projects).set({ holding }).where(eq(projects.id, project.id));
-      await record(tx, {
+      decide(tx, {
         at: deps.clock(),
         kind: 'inspection.set',
-        projectId: project.id,
-        project: project.name,
+        project,
         doing: caller.doing,
-        facts: { holding },
+        facts: {},
+        before: { holding: project.holding ?? holdingByDefault },
+        after: { holding },
       });
     });
     return rulesWith(holding);

@@ -1,10 +1,10 @@
-import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { auditRoutes, problemOf, version } from '@vaquero/contracts';
 import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import { serveBlobs } from '../artifacts/blob-routes.ts';
 import { serveStore } from '../artifacts/store-routes.ts';
+import { serveAudit } from '../audit/audit-routes.ts';
 import { serveAttempts } from '../builds/attempt-routes.ts';
 import { serveBuilds } from '../builds/build-routes.ts';
 import { serveRunners } from '../builds/runner-routes.ts';
@@ -26,6 +26,7 @@ import { serveGit } from '../repositories/git-http.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
 import { serveVisits } from '../visits/visit-routes.ts';
+import { requestIdOf } from './request-id.ts';
 import { serveOpen } from './serve-route.ts';
 
 /** Makes the api's Express app. */
@@ -42,6 +43,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
     return { role: 'api', ok: database, database, version };
   });
   servePeople(app, deps);
+  serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
   servePullRequests(app, deps, doorbell);
   serveBuilds(app, deps);
@@ -66,7 +68,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
 }
 
 const secureHeaders: RequestHandler = (req, res, next) => {
-  res.setHeader('x-request-id', randomUUID());
+  res.setHeader('x-request-id', requestIdOf(req));
   res.setHeader('x-content-type-options', 'nosniff');
   res.setHeader('referrer-policy', 'no-referrer');
   res.setHeader('x-frame-options', 'DENY');
@@ -118,7 +120,7 @@ let awaySince: number | null = null;
 /** The one place that turns whatever was thrown into problem details (RFC 9457). */
 function answerErrors(deps: Deps): ErrorRequestHandler {
   return (error: unknown, req, res, _next) => {
-    const requestId = String(res.getHeader('x-request-id') ?? '');
+    const requestId = requestIdOf(req);
     const refusal = refusalOf(deps, error, requestId);
     if (refusal.code === 'internal')
       deps.log.error({ err: error, requestId, path: req.path }, 'request failed');

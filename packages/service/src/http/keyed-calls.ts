@@ -3,7 +3,7 @@ import type { Digest, Instant } from '@vaquero/core';
 import { and, eq, lt } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { keyedCalls } from '../database/tables.ts';
-import { atEnd, isDuplicate } from '../database/transaction.ts';
+import { isDuplicate, onCommit } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 
@@ -45,8 +45,8 @@ export async function claimKey(db: Db, keyed: KeyedCall, at: Instant): Promise<v
  * Claims the key of a call in the transaction of what it does: claim and deed are one, and neither costs a write of
  * its own. The transaction fails as a duplicate where the key is taken.
  */
-export function claimAtEnd(tx: Tx, keyed: KeyedCall, at: Instant): void {
-  atEnd(tx, insertClaim(tx, keyed, at));
+export function claimOnCommit(tx: Tx, keyed: KeyedCall, at: Instant): void {
+  onCommit(tx, insertClaim(tx, keyed, at));
 }
 
 function insertClaim(db: Db | Tx, keyed: KeyedCall, at: Instant) {

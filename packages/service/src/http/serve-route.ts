@@ -12,8 +12,8 @@ import { type Caller, maySee, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import {
-  claimAtEnd,
   claimKey,
+  claimOnCommit,
   freeKey,
   type KeyedCall,
   KeyTaken,
@@ -149,7 +149,8 @@ export function serveEnvironment<Q extends z.ZodType, B extends z.ZodType, R ext
   });
 }
 
-function seenBy(caller: Caller, project: ProjectRow | undefined, name: string): ProjectRow {
+/** A project that the caller may see. Refuses: not-found, also where they may not. */
+export function seenBy(caller: Caller, project: ProjectRow | undefined, name: string): ProjectRow {
   if (project === undefined || !maySee(caller, project.id))
     return refused({ code: 'not-found', what: 'project', name });
   return project;
@@ -228,7 +229,7 @@ async function once<R extends z.ZodType>(
   const claimsItself = route.access.in === 'environment';
   const carryOut = async (): Promise<void> => {
     if (!claimsItself) await claimKey(deps.db, keyed, deps.clock());
-    const claim = (tx: Tx) => claimAtEnd(tx, keyed, deps.clock());
+    const claim = (tx: Tx) => claimOnCommit(tx, keyed, deps.clock());
     const reply = route.reply.parse(await act(claimsItself ? claim : unclaimed));
     res.status(200).json(reply);
     // Kept once it is on its way: until then the same key is told that its call is being carried out.

@@ -1,10 +1,10 @@
 import type { IncomingMessage } from 'node:http';
-import { sha256 } from '../audit/record.ts';
+import { byPerson, type Doing, sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
+import { requestIdOf } from '../http/request-id.ts';
 import { refused } from '../refused.ts';
-import type { Caller } from './caller.ts';
+import { type Caller, named, sessionById } from './caller.ts';
 import { grantsOf, holderOf, noteTokenUse, personById, personOfSession } from './people-rows.ts';
-import { doingOf } from './sign-in.ts';
 
 /** The session cookie: the prefix makes browsers refuse it from other hosts, paths and plain http (RFC 6265bis 4.1.3.2). */
 export const sessionCookie = '__Host-vaquero';
@@ -23,6 +23,11 @@ export function originOf(req: IncomingMessage): string {
   return named ?? 'unknown';
 }
 
+/** From where a call came, and its id. */
+export function fromOf(req: IncomingMessage): Pick<Doing, 'origin' | 'request'> {
+  return { origin: originOf(req), request: requestIdOf(req) };
+}
+
 /**
  * Finds who calls: by a bearer token if there is one, else by the session cookie.
  * A session that writes must come from the console's own origin and carry our header; SameSite is never
@@ -32,12 +37,7 @@ export function originOf(req: IncomingMessage): string {
 export async function authenticate(deps: Deps, req: IncomingMessage): Promise<Caller> {
   const bearer = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1];
   if (bearer !== undefined) {
-    const { caller, kind, token } = await callerOfToken(
-      deps,
-      bearer,
-      throughOf(req),
-      originOf(req),
-    );
+    const { caller, kind, token } = await callerOfToken(deps, bearer, throughOf(req), fromOf(req));
     if (kind === 'git') refused({ code: 'token-git-only', token });
     return caller;
   }
@@ -46,7 +46,7 @@ export async function authenticate(deps: Deps, req: IncomingMessage): Promise<Ca
   refuseForged(deps, req);
   const personId = await personOfSession(deps.db, sha256(secret), deps.clock());
   if (personId === undefined) return refused({ code: 'not-signed-in', tried: 'session' });
-  return callerOfSession(deps, personId, sha256(secret), originOf(req));
+  return callerOfSession(deps, personId, sha256(secret), fromOf(req));
 }
 
 /** Refuses (forged-request) a writing request unless the console itself made it. */
@@ -63,14 +63,14 @@ export async function callerOfToken(
   deps: Deps,
   secret: string,
   through: string,
-  origin: string,
+  from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<{ caller: Caller; kind: 'all' | 'git'; token: string }> {
   const holder = await holderOf(deps.db, sha256(secret), deps.clock());
   if (holder === undefined) return refused({ code: 'not-signed-in', tried: 'token' });
   const { token, person, grants } = holder;
   await noteTokenUse(deps.db, token, deps.clock());
-  const doing = doingOf(person, through, origin);
   const { id: personId, name, shownAs } = person;
+  const credential = { kind: 'token', id: token.id, expiresAt: token.expiresAt } as const;
   return {
     caller: {
       personId,
@@ -78,8 +78,8 @@ export async function callerOfToken(
       shownAs,
       grants,
       by: 'token',
-      credential: { kind: 'token', id: token.id, expiresAt: token.expiresAt },
-      doing,
+      credential,
+      doing: byPerson(personId, through, { ...from, by: named(credential) }),
     },
     kind: token.kind,
     token: token.name,
@@ -90,7 +90,7 @@ async function callerOfSession(
   deps: Deps,
   personId: string,
   hash: string,
-  origin: string,
+  from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<Caller> {
   const [person, grants] = await Promise.all([
     personById(deps.db, personId),
@@ -105,7 +105,7 @@ async function callerOfSession(
     grants,
     by: 'session',
     credential: { kind: 'session', hash },
-    doing: doingOf(person, 'console', origin),
+    doing: byPerson(personId, 'console', { ...from, by: sessionById(hash) }),
   };
 }
 

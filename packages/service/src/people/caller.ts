@@ -1,4 +1,4 @@
-import { type Ability, type Grant, leastRoleFor, may } from '@vaquero/core';
+import { type Ability, type Actor, type Grant, leastRoleFor, may } from '@vaquero/core';
 import type { Doing } from '../audit/record.ts';
 import { refused } from '../refused.ts';
 
@@ -20,9 +20,16 @@ export type Credential =
   | { readonly kind: 'session'; readonly hash: string }
   | { readonly kind: 'token'; readonly id: string; readonly expiresAt: number };
 
-/** The name under which the end of a credential is told. */
-export function keyOfCredential(credential: Credential): string {
-  return credential.kind === 'session' ? `session ${credential.hash}` : `token ${credential.id}`;
+/** What a credential is called on record; a session by a part of its hash, which opens nothing. */
+export function named(credential: Credential): NonNullable<Actor['by']> {
+  return credential.kind === 'session'
+    ? sessionById(credential.hash)
+    : { kind: 'token', id: credential.id };
+}
+
+/** A session on record, by the hash of its secret. */
+export function sessionById(hash: string): NonNullable<Actor['by']> {
+  return { kind: 'session', id: hash.slice(0, 16) };
 }
 
 /** Refuses (not-allowed) unless the caller has the ability in the project (null: in the installation). */

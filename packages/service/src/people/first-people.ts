@@ -1,19 +1,17 @@
 import type { Role } from '@vaquero/core';
-import { byVaquero, record } from '../audit/record.ts';
+import { byVaquero, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectByName } from '../projects/project-rows.ts';
 import { hashPassword } from './passwords.ts';
 import { anybody, insertGrant, insertPerson } from './people-rows.ts';
 
-/** A person to make, with one grant; `projectId` null grants in the whole installation. */
+/** A person to make, with a role in the whole installation if it is to have one. */
 export interface NewPerson {
   readonly name: string;
   readonly shownAs: string;
   readonly password: string | null;
-  /** A role to grant at once; null for none yet. */
   readonly role: Role | null;
-  readonly projectId: string | null;
 }
 
 /** Makes a person with a password and a grant, on record. Returns the person's id. */
@@ -36,13 +34,12 @@ export async function addPerson(
       await insertGrant(tx, {
         id: deps.newId(),
         personId: id,
-        projectId: person.projectId,
+        projectId: null,
         role: person.role,
       });
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'person.added',
-      projectId: person.projectId,
       project: null,
       doing: byVaquero,
       facts: { person: id, role: person.role },
@@ -65,11 +62,10 @@ export async function grantInProject(
       projectId: project.id,
       role: grant.role,
     });
-    await record(tx, {
+    decide(tx, {
       at: deps.clock(),
       kind: 'person.granted',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: byVaquero,
       facts: { person: grant.personId, role: grant.role },
     });
@@ -83,5 +79,5 @@ export async function addFirstOperator(
 ): Promise<void> {
   if (first === null || (await anybody(deps.db))) return;
   const { name, password } = first;
-  await addPerson(deps, { name, shownAs: name, password, role: 'operator', projectId: null });
+  await addPerson(deps, { name, shownAs: name, password, role: 'operator' });
 }

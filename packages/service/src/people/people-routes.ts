@@ -1,16 +1,16 @@
 import { type Me, peopleRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Express, Response } from 'express';
-import { record } from '../audit/record.ts';
+import { byPerson, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveCaller, serveOpen } from '../http/serve-route.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
+import { fromOf, originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
 import type { Caller } from './caller.ts';
 import { grantsOf, revokeToken, type TokenRow, tokensOf } from './people-rows.ts';
-import { checkSignIn, doingOf, endSession, makeToken, openSession } from './sign-in.ts';
+import { checkSignIn, endSession, makeToken, openSession } from './sign-in.ts';
 
 /** Serves signing in and out, and tokens. */
 export function servePeople(app: Express, deps: Deps): void {
@@ -18,7 +18,7 @@ export function servePeople(app: Express, deps: Deps): void {
     // A sign-in forged by another page would put the visitor into somebody else's account.
     refuseForged(deps, req);
     const person = await checkSignIn(deps, body.name, body.password, originOf(req));
-    const session = await openSession(deps, person, originOf(req));
+    const session = await openSession(deps, person, fromOf(req));
     setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });
@@ -37,7 +37,7 @@ export function servePeople(app: Express, deps: Deps): void {
       deps,
       person,
       { name: body.token, kind: body.kind, days: body.days },
-      doingOf(person, 'api', originOf(req)),
+      byPerson(person.id, 'api', fromOf(req)),
     );
     return { ...viewToken(token), secret: token.secret };
   });
@@ -57,20 +57,17 @@ export function servePeople(app: Express, deps: Deps): void {
   serveCaller(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
     const id = params.token ?? '';
     const at = deps.clock();
-    const taken = await inTransaction(deps.db, async (tx) => {
+    await inTransaction(deps.db, async (tx) => {
       const all = await revokeToken(tx, id, caller.personId, at);
       if (all.length === 0) return refused({ code: 'not-found', what: 'token', name: id });
-      await record(tx, {
+      decide(tx, {
         at,
         kind: 'token.revoked',
-        projectId: null,
         project: null,
         doing: caller.doing,
         facts: { token: id, madeWithIt: all.slice(1) },
       });
-      return all;
     });
-    for (const token of taken) deps.events.tellEnded(`token ${token}`);
     return null;
   });
 }

@@ -1,10 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import { type Instant, later } from '@vaquero/core';
 import ipaddr from 'ipaddr.js';
-import { type Doing, record, sha256 } from '../audit/record.ts';
+import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
+import { sessionById } from './caller.ts';
 import { checkPassword, nobodysHash } from './passwords.ts';
 import {
   deleteSession,
@@ -98,19 +99,18 @@ async function countTry(
 export async function openSession(
   deps: Deps,
   person: PersonRow,
-  origin: string,
+  from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<{ secret: string; expiresAt: Instant }> {
   const secret = randomBytes(32).toString('base64url');
   const at = deps.clock();
   const expiresAt = later(at, sessionMs);
   await inTransaction(deps.db, async (tx) => {
     await insertSession(tx, { hash: sha256(secret), personId: person.id, madeAt: at, expiresAt });
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'person.signed-in',
-      projectId: null,
       project: null,
-      doing: doingOf(person, 'console', origin),
+      doing: byPerson(person.id, 'console', { ...from, by: sessionById(sha256(secret)) }),
       facts: {},
     });
   });
@@ -121,16 +121,14 @@ export async function openSession(
 export async function endSession(deps: Deps, secret: string, doing: Doing): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
     await deleteSession(tx, sha256(secret));
-    await record(tx, {
+    decide(tx, {
       at: deps.clock(),
       kind: 'person.signed-out',
-      projectId: null,
       project: null,
       doing,
       facts: {},
     });
   });
-  deps.events.tellEnded(`session ${sha256(secret)}`);
 }
 
 /** The beginning of every token, so that a leaked one can be recognised. */
@@ -166,19 +164,13 @@ export async function makeToken(
   };
   await inTransaction(deps.db, async (tx) => {
     await insertToken(tx, token);
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'token.made',
-      projectId: null,
       project: null,
       doing,
       facts: { token: token.id, kind: token.kind, expiresAt: token.expiresAt },
     });
   });
   return { ...token, secret };
-}
-
-/** What a person does, for the record. */
-export function doingOf(person: { readonly id: string }, through: string, origin: string): Doing {
-  return { actor: { kind: 'person', id: person.id }, through, origin };
 }

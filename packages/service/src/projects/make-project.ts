@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import type { ProjectSeen, projectRoutes } from '@vaquero/contracts';
 import { freeNamesNear, mapOne, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
@@ -81,11 +81,10 @@ export async function makeProject(
         repository,
         map.environments.map((rule) => ({ id: deps.newId(), name: rule.name })),
       );
-      await record(tx, {
+      decide(tx, {
         at,
         kind: 'project.made',
-        projectId: project.id,
-        project: name,
+        project,
         doing: caller.doing,
         facts: { repository: source.kind, branch: project.branch, folder, map: map.version },
       });

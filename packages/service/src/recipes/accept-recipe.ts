@@ -20,7 +20,7 @@ import {
 } from '@vaquero/core';
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { z } from 'zod';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -118,16 +118,14 @@ export async function acceptRecipe(
       personId: caller.personId,
       at,
     });
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'recipe.accepted',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
       facts: { version, site: recipe.serve?.site ?? null },
     });
   });
-  deps.events.tell(project.id, { what: 'recipe' });
   return showRecipe(deps, project);
 }
 

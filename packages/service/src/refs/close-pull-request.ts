@@ -1,5 +1,5 @@
 import { nameOfPullRequest, refOfPullRequest } from '@vaquero/core';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
@@ -26,11 +26,10 @@ export async function closePullRequest(
       });
     // Its head is followed no more.
     await setRef(tx, project.repositoryId, refOfPullRequest(pull.number), null);
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'pull-request.closed',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
       facts: { pullRequest: pull.number, into: pull.into, head: pull.head },
     });

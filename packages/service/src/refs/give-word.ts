@@ -1,5 +1,5 @@
 import { type CommitId, decideWord, refOfPullRequest, trustOf } from '@vaquero/core';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { prepareBuilds, queueBuild } from '../builds/queue-build.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -31,10 +31,10 @@ export async function giveWord(
   const proposed = { into: pull.into, trust: trustOf(pull.from) };
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const builds = await prepareBuilds(deps, directory, project, commit, ref, false, proposed);
-  const queued = await inTransaction(deps.db, async (tx) => {
+  await inTransaction(deps.db, async (tx) => {
     const locked = await pullRequestByNumber(tx, project.repositoryId, pull.number, true);
     orRefuse(decideWord(locked ?? pull, commit));
-    if ((await wordFor(tx, pull.id, project.id, commit)) !== null) return [];
+    if ((await wordFor(tx, pull.id, project.id, commit)) !== null) return;
     const at = deps.clock();
     const word = { pullRequestId: pull.id, projectId: project.id, commitId: commit, at };
     await insertWord(tx, { ...word, personId: caller.personId });
@@ -50,16 +50,12 @@ export async function giveWord(
           environments: [],
         }),
       );
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'pull-request.word-given',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
       facts: { pullRequest: pull.number, commit, builds: numbers },
     });
-    return numbers;
   });
-  deps.queueNudge.ring();
-  for (const build of queued) deps.events.tell(project.id, { what: 'build', build });
 }

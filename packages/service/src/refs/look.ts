@@ -8,8 +8,8 @@ import {
   pullRequestOf,
   type RefName,
 } from '@vaquero/core';
-import { byVaquero, type Doing, record } from '../audit/record.ts';
-import { closeLogs, type EndedAttempt } from '../builds/end-open-build.ts';
+import { byVaquero, type Doing, decide } from '../audit/record.ts';
+import { closeLogs } from '../builds/end-open-build.ts';
 import { overtakeOlder } from '../builds/overtake-older.ts';
 import { queueBuild } from '../builds/queue-build.ts';
 import type { Tx } from '../database/pool.ts';
@@ -82,7 +82,7 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
       moved.flatMap((move) => (move.to === null ? [] : [move.to])),
     ),
   ]);
-  const ended: EndedAttempt[] = [];
+  const ended: string[] = [];
   const done = await inTransaction(deps.db, async (tx) => {
     ended.length = 0;
     const locked = await lockRepository(tx, repositoryId);
@@ -98,14 +98,12 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     return true;
   });
   if (done) {
-    deps.queueNudge.ring();
     await closeLogs(deps, ended);
     // What was known already waits for nobody; a deploy that fails here is tried again by the loop.
     if ([...prepared.values()].flat().some((build) => build.known !== null))
       await settleAll(deps).catch((err: unknown) =>
         deps.log.warn({ err }, 'deploys of a reused build wait'),
       );
-    for (const project of projects) deps.events.tell(project.id, { what: 'repository' });
   }
   return done;
 }
@@ -127,11 +125,10 @@ async function noteEnd(
   // Somebody may have closed it since it was read.
   if (!(await setPullRequest(tx, pull.id, { state: as, endedAt: at }))) return;
   for (const project of projects)
-    await record(tx, {
+    decide(tx, {
       at,
       kind: `pull-request.${as}`,
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: byVaquero,
       facts: { pullRequest: pull.number, into: pull.into, head: pull.head },
     });
@@ -151,8 +148,8 @@ async function noteMove(
   deps: Deps,
   tx: Tx,
   { move, repositoryId, look, ring, projects, prepared, open }: NoteMove,
-): Promise<readonly EndedAttempt[]> {
-  const ended: EndedAttempt[] = [];
+): Promise<readonly string[]> {
+  const ended: string[] = [];
   const changeId = deps.newId();
   const at = deps.clock();
   const doing: Doing = ring.doing ?? byVaquero;
@@ -195,11 +192,10 @@ async function noteMove(
       };
       ended.push(...(await overtakeOlder(deps, tx, overtaking)));
     }
-    await record(tx, {
+    decide(tx, {
       at,
       kind: 'change.seen',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing,
       facts: {
         change: changeId,

@@ -8,7 +8,7 @@ import {
   trustOf,
 } from '@vaquero/core';
 import type { z } from 'zod';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
@@ -70,11 +70,10 @@ export async function openPullRequest(
       personId: caller.personId,
       openedAt,
     });
-    await record(tx, {
+    decide(tx, {
       at: openedAt,
       kind: 'pull-request.opened',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
       facts: { pullRequest: made, into, branch: from.branch, place, trust: trustOf(from) },
     });

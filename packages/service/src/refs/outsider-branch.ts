@@ -6,7 +6,7 @@ import {
   readCommitId,
   refOfPullRequest,
 } from '@vaquero/core';
-import { byVaquero, record } from '../audit/record.ts';
+import { byVaquero, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectsOf } from '../projects/project-rows.ts';
@@ -110,15 +110,13 @@ export async function closeGone(
     const at: Instant = deps.clock();
     if (!(await setPullRequest(tx, pull.id, { state: 'closed', endedAt: at }))) return;
     for (const project of projects)
-      await record(tx, {
+      decide(tx, {
         at,
         kind: 'pull-request.closed',
-        projectId: project.id,
-        project: project.name,
+        project,
         doing: byVaquero,
         facts: { pullRequest: pull.number, into: pull.into, head: pull.head, because: 'gone' },
       });
   });
   deps.log.info({ pullRequest: nameOfPullRequest(pull.number) }, 'a branch elsewhere is gone');
-  for (const project of projects) deps.events.tell(project.id, { what: 'repository' });
 }

@@ -60,7 +60,6 @@ export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell):
     async ({ project, params, caller }) => {
       const pull = await known(deps, project, readPullRequestName(params.name ?? ''));
       await closePullRequest(deps, project, pull, caller);
-      deps.events.tell(project.id, { what: 'repository' });
       return seen(project, pull.number);
     },
   );

@@ -1,6 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { record, sha256 } from '../audit/record.ts';
-import type { Tx } from '../database/pool.ts';
+import { decide, sha256 } from '../audit/record.ts';
 import { machines } from '../database/tables.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -20,30 +19,13 @@ export async function addMachine(
   try {
     await inTransaction(deps.db, async (tx) => {
       await tx.insert(machines).values({ id: deps.newId(), role, name, tokenHash: sha256(token) });
-      await noteMachine(deps, tx, role, 'added', name, caller);
+      const added = { at: deps.clock(), project: null, doing: caller.doing };
+      if (role === 'edge') decide(tx, { ...added, kind: 'edge.added', facts: { edge: name } });
+      else decide(tx, { ...added, kind: 'runner.added', facts: { runner: name } });
     });
   } catch (error) {
     if (isDuplicate(error)) return refused({ code: 'name-taken', name, free: [] });
     throw error;
   }
   return { name, token };
-}
-
-/** Puts on record what a person did with a runner or an edge. */
-export function noteMachine(
-  deps: Deps,
-  tx: Tx,
-  role: Role,
-  what: 'added' | 'dropped' | 'draining' | 'used',
-  name: string,
-  caller: Caller,
-): Promise<number> {
-  return record(tx, {
-    at: deps.clock(),
-    kind: `${role}.${what}`,
-    projectId: null,
-    project: null,
-    doing: caller.doing,
-    facts: { [role]: name },
-  });
 }

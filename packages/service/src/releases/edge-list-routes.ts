@@ -1,11 +1,12 @@
 import { edgeRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Express } from 'express';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveCaller } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
-import { addMachine, noteMachine } from './add-machine.ts';
+import { addMachine } from './add-machine.ts';
 import { dropEdge, edgesOf } from './edge-rows.ts';
 import { servedRevision } from './publish-table.ts';
 
@@ -33,7 +34,13 @@ export function serveEdgeList(app: Express, deps: Deps): void {
       if (edge === undefined) return refused({ code: 'not-found', what: 'edge', name });
       if (edge.fresh) return refused({ code: 'edge-serves', edge: name });
       await dropEdge(tx, edge.id);
-      await noteMachine(deps, tx, 'edge', 'dropped', name, caller);
+      decide(tx, {
+        at: deps.clock(),
+        kind: 'edge.dropped',
+        project: null,
+        doing: caller.doing,
+        facts: { edge: name },
+      });
     });
     // A token that is remembered would be good for some seconds more.
     deps.knownEdges.clear();

@@ -4,7 +4,7 @@ import type { Decision, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
 import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
-import { type Doing, record } from '../audit/record.ts';
+import { type Doing, decide, type Placed } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { builds, deploys } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -13,10 +13,10 @@ import {
   type EnvironmentRow,
   environmentNow,
   lockEnvironments,
-  movePointer,
+  movePointerOnCommit,
 } from '../environments/environment-rows.ts';
-import { insertHold } from '../environments/hold-rows.ts';
-import { confirmUpTo, deployById, insertDeploy } from '../environments/ledger-rows.ts';
+import { holdOnCommit } from '../environments/hold-rows.ts';
+import { confirmUpTo, deployById, deployOnCommit } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import { leaksIn } from '../evidence/inspection-rows.ts';
 import type { Claim, EnvironmentCall } from '../http/serve-route.ts';
@@ -102,7 +102,6 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
     confirm(deps, committed),
     deployById(deps.db, committed.deployId),
   ]);
-  deps.events.tell(move.project.id, { what: 'environment' });
   const ms = {
     prepare: preparedAt - begun,
     commit: committedAt - preparedAt,
@@ -133,7 +132,7 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
 
 interface Committed {
   readonly deployId: string;
-  readonly position: number;
+  readonly placed: Placed;
   readonly serves: JustMoved['serves'];
   /** The edges that were heard from lately. */
   readonly fresh: readonly EdgeRow[];
@@ -169,9 +168,9 @@ async function commit(
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
-  const number = movePointer(tx, targetRow, { id: deployId, artifact: decided.artifact });
+  const number = movePointerOnCommit(tx, targetRow, { id: deployId, artifact: decided.artifact });
   if (move.kind === 'rolled-back' && actorId !== null) {
-    insertHold(tx, {
+    holdOnCommit(tx, {
       id: deps.newId(),
       environmentId: targetRow.id,
       deployId,
@@ -180,9 +179,13 @@ async function commit(
       since: at,
     });
   }
-  // The deploy bears the position of its log entry, so it is written right behind it.
-  const position = await recordMove(tx, move, decided, number, at);
-  insertDeploy(tx, {
+  const before = target.serves && {
+    deploy: target.serves.deploy,
+    build: target.serves.build,
+    artifact: target.serves.artifact,
+  };
+  const placed = decideMove(tx, move, { ...decided, number, before, at });
+  deployOnCommit(tx, () => ({
     id: deployId,
     environmentId: targetRow.id,
     number,
@@ -200,16 +203,8 @@ async function commit(
     through: move.doing.through,
     reason: move.reason,
     committedAt: at,
-    position,
-  });
-  const before =
-    target.serves === null
-      ? null
-      : {
-          deploy: target.serves.deploy,
-          build: target.serves.build,
-          artifact: target.serves.artifact,
-        };
+    position: placed.position,
+  }));
   const serves = {
     project: move.project.name,
     branch: move.project.branch,
@@ -222,7 +217,7 @@ async function commit(
     before: before?.artifact ?? null,
     beforeLeaks,
   };
-  return { deployId, position, serves, fresh, generation: targetRow.generation + 1, before };
+  return { deployId, placed, serves, fresh, generation: targetRow.generation + 1, before };
 }
 
 /** Edges say which forms of manifests they read, those that other api processes speak to as well. */
@@ -237,29 +232,37 @@ async function requireReaders(deps: Deps, { project, artifact }: Move): Promise<
   return refused({ code: 'edge-cannot-prepare', edge: unable.name, why });
 }
 
-function recordMove(
+function decideMove(
   tx: Tx,
   move: Move,
-  decided: Decided,
-  number: number,
-  at: Instant,
-): Promise<number> {
-  return record(tx, {
+  {
+    number,
+    before,
+    at,
+    ...decided
+  }: Decided & {
+    readonly number: number;
+    readonly before: Committed['before'];
+    readonly at: Instant;
+  },
+): Placed {
+  const { artifact, build } = decided;
+  return decide(tx, {
     at,
     kind: `environment.${move.kind}`,
-    projectId: move.project.id,
-    project: move.project.name,
+    project: move.project,
     doing: move.doing,
+    why: move.reason,
     facts: {
       environment: move.environment.name,
       deploy: number,
-      artifact: decided.artifact,
+      artifact,
       commit: decided.commitId,
       intake: decided.intake,
-      reason: move.reason,
-      undoes:
-        decided.undoes === null ? null : { first: decided.undoes.first, last: decided.undoes.last },
+      undoes: decided.undoes && { ...decided.undoes },
     },
+    before: before && { ...before },
+    after: { deploy: number, build, artifact },
   });
 }
 
@@ -269,7 +272,8 @@ interface Confirmation {
 }
 
 /** Waits for the edges, those that other processes speak to included, and names those not heard from; with no running edge nothing is confirmed. */
-async function confirm(deps: Deps, { position, serves, fresh }: Committed): Promise<Confirmation> {
+async function confirm(deps: Deps, { placed, serves, fresh }: Committed): Promise<Confirmation> {
+  const { position } = placed;
   await publishTable(deps, { position, serves });
   const connected = new Set(deps.edges.names());
   // An edge holds its stream to one api process; those of others hear of the move from theirs.

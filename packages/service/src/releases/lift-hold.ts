@@ -1,6 +1,6 @@
 import type { HoldSeen } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import {
@@ -13,7 +13,7 @@ import { liftHoldRow, standingHold } from '../environments/hold-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { settleHeld } from './settle-intakes.ts';
+import { releaseHeld, settleAll } from './settle-intakes.ts';
 
 /**
  * Lifts the hold of an environment. What its branch brought meanwhile goes live afterwards, if the
@@ -48,13 +48,15 @@ export async function liftHold(
     }
     await liftHoldRow(tx, row.id, caller.personId, at);
     await raiseGeneration(tx, row);
-    await record(tx, {
+    await releaseHeld(tx, row.id);
+    decide(tx, {
       at,
       kind: 'environment.hold-lifted',
-      projectId: project.id,
-      project: project.name,
+      project,
       doing: caller.doing,
-      facts: { environment: name, since: standing.since, reason: standing.reason },
+      facts: { environment: name, since: standing.since },
+      before: { hold: { since: standing.since } },
+      after: { hold: null },
     });
     return {
       ...standing,
@@ -63,8 +65,7 @@ export async function liftHold(
       liftedBy: caller.shownAs,
     };
   });
-  deps.events.tell(project.id, { what: 'environment' });
-  await settleHeld(deps, environment.id);
+  await settleAll(deps);
   const { id: _, ...seen } = hold;
   return { environment: name, generation: generation + 1, hold: seen };
 }

@@ -1,6 +1,6 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
-import { type Digest, type Instant, later } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, lte, ne, or } from 'drizzle-orm';
+import { type Digest, type Instant, kindsThat, later } from '@vaquero/core';
+import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, ne, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { sha256 } from '../audit/record.ts';
 import { madeOnce } from '../database/made-once.ts';
@@ -161,39 +161,16 @@ function named(all: RoutingTable['artifacts']): Pick<ReadTable, 'artifacts' | 'l
   return { artifacts: all, list: sha256(JSON.stringify(all)) };
 }
 
-/** Decisions that change what an edge answers. */
-const telling = [
-  'artifact.stored',
-  'build.passed',
-  'environment.automatic',
-  'environment.promoted',
-  'environment.rolled-back',
-  'project.made',
-];
-
 /**
- * Sends the table when another api process has changed what edges answer since this one sent it last: each
- * edge hears of moves from the process that it holds its stream to.
+ * Sends the table when something was decided that changes what edges answer, by this api process or another one, since
+ * this one sent it last: each edge hears of moves from the process that it holds its stream to.
  */
 export async function publishIfBehind(deps: Deps): Promise<void> {
   const { last } = deps.edges;
   if (deps.edges.names().length === 0) return;
-  const head = await headPosition(deps);
-  const from = Math.max(last.checked, last.read?.revision ?? -1);
-  if (head <= from) return;
-  const [row] = await deps.db
-    .select({ position: logEntries.position })
-    .from(logEntries)
-    .where(
-      and(
-        gt(logEntries.position, from),
-        lte(logEntries.position, head),
-        inArray(logEntries.kind, telling),
-      ),
-    )
-    .limit(1);
-  if (row !== undefined) await publishTable(deps);
-  last.checked = head;
+  const { position, routing } = deps.follower.seen();
+  if (routing > Math.max(last.checked, last.read?.revision ?? -1)) await publishTable(deps);
+  last.checked = Math.max(last.checked, position);
 }
 
 /** The position of the newest decision that changed what edges answer: an edge that confirmed it is up to date. */
@@ -201,7 +178,7 @@ export async function servedRevision(deps: Deps): Promise<number> {
   const [row] = await deps.db
     .select({ position: logEntries.position })
     .from(logEntries)
-    .where(inArray(logEntries.kind, telling))
+    .where(inArray(logEntries.kind, [...kindsThat('routing')]))
     .orderBy(desc(logEntries.position))
     .limit(1);
   return row?.position ?? 0;

@@ -1,7 +1,9 @@
 import { allow, type Digest, decideAutomaticDeploy, type RefusalCode } from '@vaquero/core';
 import { and, asc, desc, eq, inArray } from 'drizzle-orm';
-import { byVaquero, type Doing } from '../audit/record.ts';
+import { byPerson, byVaquero, decide } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
 import { builds, changes, environments, intakes, projects } from '../database/tables.ts';
+import { inTransaction, onCommit } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { EnvironmentRow } from '../environments/environment-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -26,34 +28,19 @@ export async function settleAll(deps: Deps): Promise<void> {
   await settle(deps, await readyWhere(deps, {}));
 }
 
-/** After a hold is lifted: the newest intake that the hold stopped goes live, older ones are overtaken. */
-export async function settleHeld(deps: Deps, environmentId: string): Promise<void> {
-  const stopped = await deps.db
+/** When a hold is lifted: the newest intake that it stopped may go live, older ones are overtaken. */
+export async function releaseHeld(tx: Tx, environmentId: string): Promise<void> {
+  const held = and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'held'));
+  const [newest] = await tx
     .select({ intake: intakes.intake })
     .from(intakes)
-    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'held')))
-    .orderBy(desc(intakes.intake));
-  const [newest, ...older] = stopped;
+    .where(held)
+    .orderBy(desc(intakes.intake))
+    .limit(1);
   if (newest === undefined) return;
-  if (older.length > 0) {
-    await deps.db
-      .update(intakes)
-      .set({ state: 'overtaken' })
-      .where(
-        and(
-          eq(intakes.environmentId, environmentId),
-          inArray(
-            intakes.intake,
-            older.map((row) => row.intake),
-          ),
-        ),
-      );
-  }
-  await deps.db
-    .update(intakes)
-    .set({ state: 'waiting' })
-    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.intake, newest.intake)));
-  await settleAll(deps);
+  const isNewest = eq(intakes.intake, newest.intake);
+  await tx.update(intakes).set({ state: 'waiting' }).where(and(held, isNewest));
+  await tx.update(intakes).set({ state: 'overtaken' }).where(held);
 }
 
 async function readyWhere(
@@ -86,35 +73,59 @@ async function readyWhere(
 
 async function settle(deps: Deps, ready: readonly Ready[]): Promise<void> {
   for (const one of ready) {
-    const state = await deployOne(deps, one);
-    await deps.db
-      .update(intakes)
-      .set({ state })
-      .where(
-        and(
-          eq(intakes.environmentId, one.environment.id),
-          eq(intakes.intake, one.intake.intake),
-          eq(intakes.state, 'waiting'),
-        ),
-      );
-    deps.events.tell(one.project.id, { what: 'environment' });
+    const because = await deployOne(deps, one);
+    if (because !== null) await passOver(deps, one, because);
   }
 }
 
-const outcomes: Partial<Record<RefusalCode, 'held' | 'overtaken' | 'failed'>> = {
+type Because = 'held' | 'overtaken' | 'failed';
+
+/** Puts on record why what an environment waited for does not go live. */
+async function passOver(
+  deps: Deps,
+  { intake: { intake }, environment, project, build }: Ready,
+  because: Because,
+): Promise<void> {
+  await inTransaction(deps.db, async (tx) => {
+    const [done] = await tx
+      .update(intakes)
+      .set({ state: because })
+      .where(waitingAt(environment.id, intake));
+    // Another api process has said so already.
+    if (done.affectedRows === 0) return;
+    decide(tx, {
+      at: deps.clock(),
+      kind: 'environment.passed-over',
+      project,
+      doing: byVaquero,
+      facts: { environment: environment.name, build: build.number, intake, because },
+    });
+  });
+  deps.log.info(
+    { project: project.name, environment: environment.name, build: build.number, because },
+    'automatic deploy stopped',
+  );
+}
+
+function waitingAt(environmentId: string, intake: number) {
+  return and(
+    eq(intakes.environmentId, environmentId),
+    eq(intakes.intake, intake),
+    eq(intakes.state, 'waiting'),
+  );
+}
+
+const outcomes: Partial<Record<RefusalCode, Because>> = {
   'environment-held': 'held',
   overtaken: 'overtaken',
   'immutable-changed': 'failed',
 };
 
+/** Brings in one build; returns why it did not go live, or null. */
 async function deployOne(
   deps: Deps,
-  { intake, environment, project, build, actorId }: Ready,
-): Promise<'deployed' | 'held' | 'overtaken' | 'failed'> {
-  const doing: Doing =
-    actorId === null
-      ? byVaquero
-      : { actor: { kind: 'person', id: actorId }, through: 'git', origin: null };
+  { intake: { intake }, environment, project, build, actorId }: Ready,
+): Promise<Because | null> {
   try {
     await goLive(deps, {
       project,
@@ -123,11 +134,15 @@ async function deployOne(
       other: null,
       kind: 'automatic',
       artifact: build.artifact as Digest,
-      doing,
+      doing: actorId === null ? byVaquero : byPerson(actorId, 'git'),
       reason: null,
-      claim: () => undefined,
+      claim: (tx) =>
+        onCommit(
+          tx,
+          tx.update(intakes).set({ state: 'deployed' }).where(waitingAt(environment.id, intake)),
+        ),
       decide: ({ target }) => {
-        const decision = decideAutomaticDeploy(target, intake.intake);
+        const decision = decideAutomaticDeploy(target, intake);
         if (!decision.ok) return Promise.resolve(decision);
         return Promise.resolve(
           allow({
@@ -135,23 +150,16 @@ async function deployOne(
             buildId: build.id,
             build: build.number,
             commitId: build.commitId,
-            intake: intake.intake,
+            intake,
             undoes: null,
           }),
         );
       },
     });
-    return 'deployed';
+    return null;
   } catch (error) {
-    const outcome = error instanceof Refused ? outcomes[error.refusal.code] : undefined;
-    if (outcome === undefined || !(error instanceof Refused)) throw error;
-    // Served under this very intake: a process that died had committed it and not come to say so here.
-    if (error.refusal.code === 'overtaken' && error.refusal.served === intake.intake)
-      return 'deployed';
-    deps.log.info(
-      { project: project.name, environment: environment.name, build: build.number, outcome },
-      'automatic deploy stopped',
-    );
-    return outcome;
+    const because = error instanceof Refused ? outcomes[error.refusal.code] : undefined;
+    if (because === undefined) throw error;
+    return because;
   }
 }

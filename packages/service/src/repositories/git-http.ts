@@ -2,7 +2,7 @@ import { PassThrough, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Express, Request, Response } from 'express';
 import type { Deps } from '../deps.ts';
-import { callerOfToken, originOf } from '../people/authenticate.ts';
+import { callerOfToken, fromOf } from '../people/authenticate.ts';
 import { type Caller, maySee, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName, repositoryById } from '../projects/project-rows.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
@@ -63,7 +63,7 @@ async function answerGit(
 ): Promise<void> {
   res.setHeader('cache-control', 'no-cache');
   try {
-    const { caller } = await callerOfToken(deps, passwordOf(req), 'git', originOf(req));
+    const { caller } = await callerOfToken(deps, passwordOf(req), 'git', fromOf(req));
     const name = String(req.params.name ?? '').replace(/\.git$/, '');
     const project = await projectByName(deps.db, name);
     if (project === undefined || !maySee(caller, project.id))

@@ -108,6 +108,6 @@ function nextChunk(deps: Deps, attemptId: string): Promise<void> {
       resolve();
     };
     const timer = setTimeout(done, 500);
-    const quit = deps.events.listenLog(attemptId, done);
+    const quit = deps.logs.listen(attemptId, done);
   });
 }

@@ -1,19 +1,24 @@
 import { type VariablesReply, variableRoutes } from '@vaquero/contracts';
-import { type Instant, readCommitId, refOfBranch } from '@vaquero/core';
+import { type Instant, type Json, readCommitId, refOfBranch } from '@vaquero/core';
 import type { Express } from 'express';
-import { record } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import { serveProject } from '../http/serve-route.ts';
-import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { namesRead, placeOf } from './given-values.ts';
 import { openValue, sealValue } from './seal.ts';
-import { dropVariable, putVariable, variablesOf } from './variable-rows.ts';
+import {
+  dropVariable,
+  putVariable,
+  type VariableRow,
+  variableAt,
+  variablesOf,
+} from './variable-rows.ts';
 
 /** Serves variables and secrets: their list, setting one and dropping one. A secret's value never leaves again. */
 export function serveVariables(app: Express, deps: Deps): void {
@@ -24,45 +29,45 @@ export function serveVariables(app: Express, deps: Deps): void {
     const row = { projectId: project.id, environment, name };
     const at = deps.clock();
     await inTransaction(deps.db, async (tx) => {
-      await putVariable(tx, {
-        ...row,
-        kind,
-        sealed: sealValue(deps.keys.sealing, placeOf(row), value),
-        setBy: caller.personId,
-        setAt: at,
-        usedAt: null,
+      const before = await variableAt(tx, row);
+      const sealed = sealValue(deps.keys.sealing, placeOf(row), value);
+      const set = { ...row, kind, sealed, setBy: caller.personId, setAt: at, usedAt: null };
+      await putVariable(tx, set);
+      decide(tx, {
+        at,
+        kind: 'variable.set',
+        project,
+        doing: caller.doing,
+        facts: { name, environment, kind },
+        before: digestOf(deps, before),
+        after: digestOf(deps, set),
       });
-      await note(deps, tx, 'variable.set', project, caller, { name, environment, kind });
     });
     return view(deps, project);
   });
   serveProject(app, deps, variableRoutes.dropVariableRoute, async ({ project, body, caller }) => {
     const { name, environment } = body;
     await inTransaction(deps.db, async (tx) => {
+      const before = await variableAt(tx, { projectId: project.id, environment, name });
       if (!(await dropVariable(tx, project.id, environment, name)))
         return refused({ code: 'not-found', what: 'variable', name });
-      await note(deps, tx, 'variable.dropped', project, caller, { name, environment });
+      decide(tx, {
+        at: deps.clock(),
+        kind: 'variable.dropped',
+        project,
+        doing: caller.doing,
+        facts: { name, environment },
+        before: digestOf(deps, before),
+      });
     });
     return view(deps, project);
   });
 }
 
-function note(
-  deps: Deps,
-  tx: Parameters<typeof record>[0],
-  kind: string,
-  project: ProjectRow,
-  caller: Caller,
-  facts: Readonly<Record<string, string>>,
-): Promise<number> {
-  return record(tx, {
-    at: deps.clock(),
-    kind,
-    projectId: project.id,
-    project: project.name,
-    doing: caller.doing,
-    facts,
-  });
+/** What tells a value from another one without telling what it is. */
+function digestOf(deps: Deps, row: VariableRow | undefined): Json {
+  if (row === undefined) return null;
+  return { value: deps.keys.keyed(openValue(deps.keys.sealing, placeOf(row), row.sealed)) };
 }
 
 async function requireEnvironment(deps: Deps, project: ProjectRow, name: string): Promise<void> {

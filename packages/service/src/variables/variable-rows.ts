@@ -19,6 +19,25 @@ export async function variablesOf(
   return rows.map(({ variable, by }) => ({ ...variable, by: by ?? 'Vaquero' }));
 }
 
+/** A variable as it is set, locked until the transaction ends. */
+export async function variableAt(
+  tx: Tx,
+  { projectId, environment, name }: Pick<VariableRow, 'projectId' | 'environment' | 'name'>,
+): Promise<VariableRow | undefined> {
+  const [row] = await tx
+    .select()
+    .from(variables)
+    .where(
+      and(
+        eq(variables.projectId, projectId),
+        eq(variables.environment, environment),
+        eq(variables.name, name),
+      ),
+    )
+    .for('update');
+  return row;
+}
+
 export async function putVariable(tx: Tx, row: VariableRow): Promise<void> {
   const { kind, sealed, setBy, setAt } = row;
   await tx

@@ -1,0 +1,159 @@
+import type { Json } from './log-entry.ts';
+
+/** A person, a machine or Vaquero itself decided this: what each kind of decision says about itself. */
+export interface DecisionFacts {
+  'artifact.stored': { build: number; artifact: string; files: number; bytes: number };
+  'attempt.begun': { build: number; attempt: string; fence: number; runner: string };
+  'attempt.lost': { build: number; attempt: string; fence: number };
+  'build.asked-for': { build: number; commit: string; earlier: string; meant: boolean };
+  'build.cancelled': { build: number };
+  'build.failed': { build: number; commit: string; attempt: string; reason: string };
+  'build.overtaken': { build: number; commit: string; by: number };
+  'build.passed': { build: number; commit: string; attempt: string; artifact: string | null };
+  'build.scheduled': { build: number; commit: string; cron: string };
+  'change.seen': {
+    change: string;
+    look: number;
+    ref: string;
+    from: string | null;
+    to: string | null;
+    builds: readonly number[];
+    destination: string;
+  };
+  'edge.added': { edge: string };
+  'edge.dropped': { edge: string };
+  'environment.automatic': MoveFacts;
+  'environment.promoted': MoveFacts;
+  'environment.rolled-back': MoveFacts;
+  /** What its branch brought did not go live, and will not by itself. */
+  'environment.passed-over': {
+    environment: string;
+    build: number;
+    intake: number;
+    because: 'held' | 'overtaken' | 'failed';
+  };
+  'environment.hold-lifted': { environment: string; since: number };
+  'environment.set': { environment: string };
+  'inspection.set': Record<never, never>;
+  'person.added': { person: string; role: string | null };
+  'person.granted': { person: string; role: string };
+  'person.signed-in': Record<never, never>;
+  'person.signed-out': Record<never, never>;
+  'project.made': { repository: string; branch: string; folder: string; map: number };
+  'pull-request.closed': PullRequestFacts;
+  'pull-request.merged': PullRequestFacts;
+  'pull-request.opened': {
+    pullRequest: number;
+    into: string;
+    branch: string;
+    place: string | null;
+    trust: string;
+  };
+  'pull-request.word-given': { pullRequest: number; commit: string; builds: readonly number[] };
+  'recipe.accepted': { version: number; site: Json };
+  'runner.added': { runner: string };
+  'runner.draining': { runner: string };
+  'runner.dropped': { runner: string };
+  'runner.used': { runner: string };
+  'token.made': { token: string; kind: string; expiresAt: number };
+  'token.revoked': { token: string; madeWithIt: readonly string[] };
+  'variable.dropped': { name: string; environment: string };
+  'variable.set': { name: string; environment: string; kind: string };
+}
+
+interface MoveFacts {
+  environment: string;
+  deploy: number;
+  artifact: string;
+  commit: string;
+  intake: number;
+  undoes: { first: number; last: number } | null;
+}
+
+interface PullRequestFacts {
+  pullRequest: number;
+  into: string;
+  head: string | null;
+  because?: 'gone';
+}
+
+export type DecisionKind = keyof DecisionFacts;
+
+/** One decision: its kind, what it says, and, where it set something anew, what that was before and is after. */
+export type MadeDecision = {
+  [Kind in DecisionKind]: {
+    readonly kind: Kind;
+    readonly facts: Readonly<DecisionFacts[Kind]>;
+    readonly before?: Json;
+    readonly after?: Json;
+  };
+}[DecisionKind];
+
+/** What somebody who looks at a project sees change. */
+export type PartOfProject = 'build' | 'environment' | 'repository' | 'recipe' | 'settings';
+
+/** What follows from a kind of decision for those who read the log. */
+export interface Traits {
+  /** The part of its project that looks different now; null where no page shows it. */
+  readonly shows: PartOfProject | null;
+  /** It changed what edges answer. */
+  readonly routing: boolean;
+  /** There may be a build to begin now that there was not before. */
+  readonly queues: boolean;
+}
+
+const plain = (shows: PartOfProject | null): Traits => ({ shows, routing: false, queues: false });
+const routed = (shows: PartOfProject | null): Traits => ({ ...plain(shows), routing: true });
+const queued = (shows: PartOfProject | null): Traits => ({ ...plain(shows), queues: true });
+
+/** The traits of each kind of decision. */
+export const traits: Readonly<Record<DecisionKind, Traits>> = {
+  'artifact.stored': routed(null),
+  'attempt.begun': plain('build'),
+  'attempt.lost': queued('build'),
+  'build.asked-for': queued('build'),
+  'build.cancelled': plain('build'),
+  'build.failed': plain('build'),
+  'build.overtaken': plain('build'),
+  'build.passed': routed('build'),
+  'build.scheduled': queued('build'),
+  'change.seen': queued('repository'),
+  'edge.added': plain(null),
+  'edge.dropped': plain(null),
+  'environment.automatic': routed('environment'),
+  'environment.promoted': routed('environment'),
+  'environment.rolled-back': routed('environment'),
+  'environment.passed-over': plain('environment'),
+  'environment.hold-lifted': plain('environment'),
+  'environment.set': plain('environment'),
+  'inspection.set': plain('settings'),
+  'person.added': plain(null),
+  'person.granted': plain(null),
+  'person.signed-in': plain(null),
+  'person.signed-out': plain(null),
+  'project.made': routed('repository'),
+  'pull-request.closed': plain('repository'),
+  'pull-request.merged': plain('repository'),
+  'pull-request.opened': plain('repository'),
+  'pull-request.word-given': queued('repository'),
+  'recipe.accepted': plain('recipe'),
+  'runner.added': plain(null),
+  'runner.draining': plain(null),
+  'runner.dropped': plain(null),
+  'runner.used': queued(null),
+  'token.made': plain(null),
+  'token.revoked': plain(null),
+  'variable.dropped': plain('settings'),
+  'variable.set': plain('settings'),
+};
+
+/** The kinds of decisions with a trait, in the order of the alphabet. */
+export function kindsThat(has: 'routing' | 'queues'): readonly DecisionKind[] {
+  const all = Object.keys(traits) as DecisionKind[];
+  return all.filter((kind) => traits[kind][has]);
+}
+
+/** The traits of a kind as the log names it; a kind of another version of Vaquero has none. */
+export function traitsOf(kind: string): Traits {
+  return Object.hasOwn(traits, kind) ? traits[kind as DecisionKind] : plain(null);
+}

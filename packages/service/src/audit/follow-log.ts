@@ -1,0 +1,123 @@
+import { setTimeout as pause } from 'node:timers/promises';
+import { type ReadEntry, readEntry, traitsOf } from '@vaquero/core';
+import { and, asc, desc, gt, lte } from 'drizzle-orm';
+import type { Logger } from 'pino';
+import type { Db } from '../database/pool.ts';
+import { logEntries } from '../database/tables.ts';
+import { whenDecided } from './record.ts';
+
+/** What other processes decided is found out after this long at most. */
+const lookEveryMs = 250;
+const mostAtOnce = 500;
+const longestBackOffMs = 5_000;
+
+/**
+ * Follows the log: whoever listens is told every decision once, in the one order, whichever process made it.
+ * Positions follow the order of commits and have no gaps, so nothing that comes late stands before what was read.
+ */
+export interface LogFollower {
+  /** How far it has read, and where the newest decision stands that changed what edges answer. */
+  readonly seen: () => { readonly position: number; readonly routing: number };
+  readonly listen: (listener: (entry: ReadEntry) => void) => () => void;
+  /** Waits until all is read that was committed when it was called. */
+  readonly catchUp: () => Promise<void>;
+  readonly stop: () => Promise<void>;
+}
+
+/** Begins to follow the log from its end. */
+export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
+  const [head] = await db
+    .select({ position: logEntries.position })
+    .from(logEntries)
+    .orderBy(desc(logEntries.position))
+    .limit(1);
+  let position = head?.position ?? 0;
+  let routing = position;
+  const listeners = new Set<(entry: ReadEntry) => void>();
+  const stop = new AbortController();
+
+  const read = async (): Promise<void> => {
+    for (;;) {
+      const entries = await entriesBetween(db, position, Number.MAX_SAFE_INTEGER, mostAtOnce);
+      for (const entry of entries) {
+        position = entry.position;
+        if (traitsOf(entry.kind).routing) routing = entry.position;
+        for (const listener of [...listeners]) listener(entry);
+      }
+      if (entries.length < mostAtOnce) return;
+    }
+  };
+  // One reading runs and one more waits at most: whoever asks during the first needs the second.
+  let running: Promise<void> | null = null;
+  let next: Promise<void> | null = null;
+  const catchUp = (): Promise<void> => {
+    if (running === null) {
+      running = read().finally(() => {
+        running = null;
+      });
+      return running;
+    }
+    next ??= running
+      .catch(() => undefined) // Whoever asked for that one hears of it.
+      .then(() => {
+        next = null;
+        return catchUp();
+      });
+    return next;
+  };
+  let failures = 0;
+  const turn = (): Promise<void> =>
+    catchUp().then(
+      () => {
+        failures = 0;
+      },
+      (err: unknown) => {
+        failures += 1;
+        if (failures === 1 && !stop.signal.aborted) log.warn({ err }, 'the log cannot be followed');
+      },
+    );
+  const quit = whenDecided(db, () => void turn());
+  const loop = (async () => {
+    while (!stop.signal.aborted) {
+      await turn();
+      const waitMs = Math.min(longestBackOffMs, lookEveryMs * 2 ** Math.min(failures, 5));
+      await pause(waitMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
+    }
+  })();
+
+  return {
+    seen: () => ({ position, routing }),
+    listen: (listener) => {
+      listeners.add(listener);
+      return () => void listeners.delete(listener);
+    },
+    catchUp,
+    stop: async () => {
+      quit();
+      stop.abort();
+      await loop;
+      await Promise.allSettled([running, next]);
+    },
+  };
+}
+
+/** The entries after a position up to another one, in their order. */
+export async function entriesBetween(
+  db: Db,
+  after: number,
+  upTo: number,
+  most: number,
+): Promise<readonly ReadEntry[]> {
+  const rows = await db
+    .select({ bytes: logEntries.bytes, projectId: logEntries.projectId })
+    .from(logEntries)
+    .where(and(gt(logEntries.position, after), lte(logEntries.position, upTo)))
+    .orderBy(asc(logEntries.position))
+    .limit(most);
+  return rows.map(({ bytes, projectId }) => {
+    const entry = readEntry(bytes);
+    // Entries of the first form name their project without its id.
+    const project = entry.project && { ...entry.project, id: projectId ?? '' };
+    return { ...entry, project };
+  });
+}
