@@ -50,7 +50,7 @@ export async function benchRollbacks(here: Installation): Promise<readonly Row[]
       },
     });
     if (round >= 0) times.push(performance.now() - begun);
-    if (round >= 0) acts.push(reply.ms);
+    if (round >= 0 && reply.ms !== null) acts.push(reply.ms);
     if (!reply.confirmed) unconfirmed += 1;
     now = { ...(now ?? never()), generation: reply.generation, serves: reply.deploy };
   }

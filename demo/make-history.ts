@@ -236,8 +236,8 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
   const client = stage.clients[who];
   if (happening.act === 'set-secret') {
     await client.call(variableRoutes.setVariableRoute, {
-      params: { project: 'timetable' },
-      body: { name: happening.name, kind: 'secret', value: happening.value, environment: '' },
+      params: { project: 'timetable', variable: happening.name },
+      body: { kind: 'secret', value: happening.value },
     });
     return;
   }

@@ -28,8 +28,8 @@ test('the recipes of the documentation are built as they stand there', async (t)
   const commit = await house.copy.git('rev-parse', 'HEAD');
   const made = await service.project('timetable');
   await service.operator.call(variableRoutes.setVariableRoute, {
-    params: { project: 'timetable' },
-    body: { name: 'MAP_KEY', value: 'orrin-sound', kind: 'plain', environment: '' },
+    params: { project: 'timetable', variable: 'MAP_KEY' },
+    body: { value: 'orrin-sound', kind: 'plain' },
   });
   await made.copy.commit('What the recipe needs', {
     'vaquero.yaml': whole.replace(/commit: [0-9a-f]{40}/, `commit: ${commit}`),

@@ -71,8 +71,8 @@ test('an output that holds a secret is stopped, with file and line, and so is on
   const service = await startTestService(t);
   const made = await service.project('timetable');
   await service.operator.call(variableRoutes.setVariableRoute, {
-    params,
-    body: { name: 'MAP_KEY', kind: 'secret', value: 'low-water-at-six' },
+    params: { ...params, variable: 'MAP_KEY' },
+    body: { kind: 'secret', value: 'low-water-at-six' },
   });
   const build = await made.push('Baked in', {
     'vaquero.yaml': copies,

@@ -290,8 +290,9 @@ serve: {site: out}
   assert.equal(early.attempts, 0);
   const set = (name: string, kind: 'plain' | 'secret', value: string, environment = '') =>
     service.operator.call(variableRoutes.setVariableRoute, {
-      params,
-      body: { name, kind, value, environment },
+      params: { ...params, variable: name },
+      query: { environment },
+      body: { kind, value },
     });
   await set('PIER_NAME', 'plain', 'of the whole project');
   await set('PIER_NAME', 'plain', 'Lune Quay', 'staging');
@@ -328,8 +329,8 @@ serve: {site: out}
   const reader = await service.person('petra', 'builder', 'timetable');
   const refused = await refusalOf(
     reader.client.call(variableRoutes.setVariableRoute, {
-      params,
-      body: { name: 'X', kind: 'plain', value: 'x' },
+      params: { ...params, variable: 'X' },
+      body: { kind: 'plain', value: 'x' },
     }),
   );
   assert.equal(refused.code, 'not-allowed');

@@ -80,11 +80,12 @@ test('what a commit brings leads nobody out of the walls', { skip: needsRoot }, 
       const made = await service.project('by-call');
       await made.push('A page', { 'index.html': 'x' });
       const params = { project: 'by-call' };
-      const variable = { name: 'A', environment: '', kind: 'plain' as const };
+      const toA = { ...params, variable: 'A' };
+      const variable = { kind: 'plain' as const };
       const refused = [
         await refusalOf(
           service.operator.call(variableRoutes.setVariableRoute, {
-            params,
+            params: toA,
             body: { ...variable, value: 'x\0--bind\0/' },
           }),
         ),
@@ -107,7 +108,7 @@ test('what a commit brings leads nobody out of the walls', { skip: needsRoot }, 
       );
       // Line ends are part of some values.
       await service.operator.call(variableRoutes.setVariableRoute, {
-        params,
+        params: toA,
         body: { ...variable, value: 'one\r\n\ttwo' },
       });
     },

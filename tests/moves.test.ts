@@ -164,13 +164,80 @@ test('a call with the same idempotency key is carried out once, and refused for 
   // A refused call leaves its key free for another one.
   const stale = { seen: { generation: target.generation + 1, artifact: null } };
   assert.equal((await refusalOf(promote('k1', stale))).code, 'environment-moved');
-  const [once, beside] = await Promise.all([promote('k1'), promote('k1')]);
+  // Two at once are one; which of them was carried out and which is answered with what came of it is all the same.
+  const both = await Promise.all([promote('k1'), promote('k1')]);
+  assert.equal(both.filter(({ ms }) => ms === null).length, 1);
+  const [once, beside] = both.map((reply) => ({ ...reply, ms: null }));
   assert.deepEqual(beside, once);
   assert.deepEqual(await promote('k1'), once);
+  assert.ok(once?.confirmed);
   assert.equal(once.deploy.number, 1);
   const now = await service.environmentOf('timetable', 'production');
   assert.equal(now.generation, once.generation);
   assert.equal((await refusalOf(promote('k1', { reason: 'x' }))).code, 'key-used-otherwise');
+});
+
+test('a reply that was lost is given when the same call comes again, and nothing is done twice', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('One', page('one'));
+  const { operator, deps } = service;
+  /** Makes a call and leaves at the very moment that it is on record; then makes it again. */
+  const loseReply = async <Reply>(kind: string, call: (signal?: AbortSignal) => Promise<Reply>) => {
+    const gone = new AbortController();
+    const quit = deps.follower.listen((entry) => {
+      if (entry.kind === kind) gone.abort();
+    });
+    await assert.rejects(call(gone.signal), { name: 'AbortError' });
+    quit();
+    return call();
+  };
+  const [target, staging] = [
+    await service.environmentOf('timetable', 'production'),
+    await service.environmentOf('timetable', 'staging'),
+  ];
+  const promoted = await loseReply('environment.promoted', (signal) =>
+    operator.call(environmentRoutes.promoteRoute, {
+      params: production,
+      body: {
+        from: 'staging',
+        artifact: staging.serves?.artifact ?? assert.fail(),
+        seen: { generation: target.generation, artifact: null },
+      },
+      key: 'promote',
+      ...(signal === undefined ? {} : { signal }),
+    }),
+  );
+  assert.deepEqual([promoted.deploy.number, promoted.confirmed, promoted.ms], [1, true, null]);
+
+  const asked = await loseReply('build.asked-for', (signal) =>
+    operator.call(buildRoutes.buildAgainRoute, {
+      params: { project: 'timetable' },
+      body: { build: 1 },
+      key: 'again',
+      ...(signal === undefined ? {} : { signal }),
+    }),
+  );
+  assert.equal(asked.number, 2);
+  const { builds } = await operator.call(buildRoutes.listBuildsRoute, {
+    params: { project: 'timetable' },
+  });
+  assert.deepEqual(
+    builds.map(({ number }) => number),
+    [2, 1],
+  );
+  // A move is answered for ever: its key stands in the ledger.
+  await deps.db.execute(sql`delete from keyed_calls`);
+  const later = await operator.call(environmentRoutes.promoteRoute, {
+    params: production,
+    body: {
+      from: 'staging',
+      artifact: promoted.deploy.artifact,
+      seen: { generation: target.generation, artifact: null },
+    },
+    key: 'promote',
+  });
+  assert.deepEqual(later, promoted);
 });
 
 test('what edges are told behind a move is what the database holds, whatever was decided in between', async (t) => {
@@ -246,7 +313,7 @@ test('every decision stands in one order, with exact bytes and a leaf hash that 
   await service.promote('timetable');
   const { entries } = await service.operator.call(auditRoutes.auditRoute, {
     params: { project: 'timetable' },
-    query: { limit: 500 },
+    query: { limit: 200 },
   });
   const kinds = entries.map((entry) => entry.kind);
   for (const kind of [

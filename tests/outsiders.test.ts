@@ -110,8 +110,8 @@ test('code of a pull request is given no value, and an outsider’s nothing from
   const service = await startTestService(t);
   const made = await service.project('timetable');
   await service.operator.call(variableRoutes.setVariableRoute, {
-    params,
-    body: { name: 'MAP_KEY', kind: 'secret', value: 'kettle-and-tide' },
+    params: { ...params, variable: 'MAP_KEY' },
+    body: { kind: 'secret', value: 'kettle-and-tide' },
   });
   const given = (text: string, rule: string) => ({
     'page.html': text,
@@ -186,11 +186,11 @@ test('only an operator sends the service to a place that the repository does not
   const opened = await open(service, 'fares', fork.folder);
   assert.equal(opened.outsider, true);
   const closed = await builder.client.call(pullRequestRoutes.closePullRequestRoute, {
-    params: { ...params, name: 'pr-1' },
+    params: { ...params, pullRequest: 'pr-1' },
   });
   assert.equal(closed.state, 'closed');
   const again = builder.client.call(pullRequestRoutes.closePullRequestRoute, {
-    params: { ...params, name: 'pr-1' },
+    params: { ...params, pullRequest: 'pr-1' },
   });
   assert.equal(await codeOf(again), 'pull-request-ended');
 });

@@ -130,7 +130,7 @@ test('a squash is known by its inputs though it is no merge; a branch is propose
   assert.equal((await show(service, 'pr-2')).state, 'merged');
 
   // Closed, it follows its branch no more; opened again it is another one.
-  const name = { params: { ...params, name: 'pr-1' } };
+  const name = { params: { ...params, pullRequest: 'pr-1' } };
   await service.operator.call(pullRequestRoutes.closePullRequestRoute, name);
   await copy.git('checkout', '--quiet', 'try/print');
   await copy.commit('Print, once more', { 'page.html': 'once more' });

@@ -17,7 +17,9 @@ const params = {
   upload: 'x',
   digest: 'a'.repeat(64),
   runner: 'runner-9',
-  name: 'pr-9',
+  pullRequest: 'pr-9',
+  variable: 'MAP_KEY',
+  deploy: 1,
   edge: 'edge-9',
 };
 const body = {
@@ -258,7 +260,7 @@ test('a request that carries a session and writes must come from the console its
   assert.equal(
     (await send(service, { method: 'POST', path: '/api/sign-out' }, { ...session, ...console_ }))
       .status,
-    200,
+    204,
   );
   assert.equal(
     (await send(service, { method: 'GET', path: '/api/me' }, { ...session, host })).code,

@@ -16,11 +16,13 @@ export const open = (
   });
 /** One pull request as it stands. */
 export const show = ({ operator }: TestService, name = 'pr-1') =>
-  operator.call(pullRequestRoutes.showPullRequestRoute, { params: { ...params, name } });
+  operator.call(pullRequestRoutes.showPullRequestRoute, {
+    params: { ...params, pullRequest: name },
+  });
 /** A member's word for a commit. */
 export const giveWord = (service: Pick<TestService, 'operator'>, commit: string, name = 'pr-1') =>
   service.operator.call(pullRequestRoutes.giveWordRoute, {
-    params: { ...params, name },
+    params: { ...params, pullRequest: name },
     body: { commit: commit as CommitId },
   });
 /** The numbers of all builds, oldest first. */

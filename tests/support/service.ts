@@ -233,7 +233,8 @@ export async function startTestService(
               { params: { project: name }, query: { days: 30 } },
             );
             const staging = environments.find((each) => each.name === 'staging');
-            const answers = edges.running === 0 || staging?.serves?.confirmedAt != null;
+            const { serves = null } = staging ?? {};
+            const answers = edges.running === 0 || serves === null || serves.confirmedAt !== null;
             return (staging?.waits.kind === 'nothing' && answers) || staging?.hold != null;
           });
           return buildEnded(name, number);

@@ -15,6 +15,7 @@ export {
   makeClient,
   ServiceUnreachable,
 } from './http/client.ts';
+export { type ParamsOf, paramNames, pathParams } from './http/path-params.ts';
 export type {
   AttemptGiven,
   EdgeOrder,

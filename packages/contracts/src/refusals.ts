@@ -74,12 +74,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ name, rule }) => `"${name}" cannot be a name: it takes ${rule}.`,
     next: () => 'Choose another name; it becomes part of the addresses.',
   },
-  'still-running': {
-    status: 409,
-    exit: 3,
-    sentence: ({ key }) => `A call with the idempotency key "${key}" is still being carried out.`,
-    next: () => 'Wait and send it again with the same key.',
-  },
   'key-used-otherwise': {
     status: 409,
     exit: 2,

@@ -54,3 +54,16 @@ export const nothing = z.undefined().optional();
 export const done = z.null();
 /** A page number or count in a query string. */
 export const count = z.coerce.number().int().positive();
+/** A list comes in pages: so many at a time, unless it is said otherwise. */
+export const usualPage = 50;
+export const pageSize = count.max(200).default(usualPage);
+
+/** The query of the page behind one that was read; null behind the last. */
+export function nextPage<One>(
+  page: readonly One[],
+  more: boolean,
+  cursorOf: (one: One) => number,
+): { before: number; limit: number } | null {
+  const last = page.at(-1);
+  return more && last !== undefined ? { before: cursorOf(last), limit: page.length } : null;
+}

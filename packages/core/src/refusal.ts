@@ -22,7 +22,6 @@ export interface RefusalFields {
   'not-found': { readonly what: string; readonly name: string };
   'name-taken': { readonly name: string; readonly free: readonly string[] };
   'name-invalid': { readonly name: string; readonly rule: string };
-  'still-running': { readonly key: string };
   'key-used-otherwise': { readonly key: string };
   'repository-not-found': { readonly place: string };
   'address-not-allowed': { readonly host: string };

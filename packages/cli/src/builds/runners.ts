@@ -27,7 +27,7 @@ export async function drainRunner(
   draining: boolean,
 ): Promise<void> {
   const params = { runner: name };
-  const reply = await context.client.call(runnerRoutes.drainRunnerRoute, {
+  const reply = await context.client.call(runnerRoutes.setRunnerRoute, {
     params,
     body: { draining },
   });
@@ -36,9 +36,8 @@ export async function drainRunner(
 
 /** Takes a runner's token back. */
 export async function dropRunner(context: Context, name: string): Promise<void> {
-  const params = { runner: name };
-  const reply = await context.client.call(runnerRoutes.dropRunnerRoute, { params });
-  give(context, reply, ({ runners }) => show(context, runners));
+  await context.client.call(runnerRoutes.dropRunnerRoute, { params: { runner: name } });
+  await listRunners(context);
 }
 
 function show({ io }: Context, runners: readonly RunnerSeen[]): void {

@@ -89,7 +89,7 @@ export async function giveWord(
   give(
     context,
     await context.client.call(pullRequestRoutes.giveWordRoute, {
-      params: { project, name },
+      params: { project, pullRequest: name },
       body: { commit },
     }),
     (one) => tell(context.io, project, one),
@@ -105,14 +105,16 @@ export async function closePullRequest(
   give(
     context,
     await context.client.call(pullRequestRoutes.closePullRequestRoute, {
-      params: { project, name },
+      params: { project, pullRequest: name },
     }),
     (one) => context.io.out(`${one.name} is ${one.state}. What was built of it stays.`),
   );
 }
 
 function read(context: Context, project: string, name: string): Promise<PullRequestReply> {
-  return context.client.call(pullRequestRoutes.showPullRequestRoute, { params: { project, name } });
+  return context.client.call(pullRequestRoutes.showPullRequestRoute, {
+    params: { project, pullRequest: name },
+  });
 }
 
 function tell(io: Io, project: string, one: PullRequestReply): void {

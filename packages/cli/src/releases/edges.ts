@@ -22,8 +22,8 @@ export async function addEdge(context: Context, name: string): Promise<void> {
 
 /** Takes an edge's token back: moves wait for it and name it no more. */
 export async function dropEdge(context: Context, name: string): Promise<void> {
-  const reply = await context.client.call(edgeRoutes.dropEdgeRoute, { params: { edge: name } });
-  give(context, reply, ({ edges }) => show(context, edges));
+  await context.client.call(edgeRoutes.dropEdgeRoute, { params: { edge: name } });
+  await listEdges(context);
 }
 
 function show({ io }: Context, edges: readonly EdgeSeen[]): void {

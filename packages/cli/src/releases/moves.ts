@@ -174,12 +174,15 @@ function tellMove(context: Context, project: string, reply: MoveReply): void {
   const { io } = context;
   give(context, reply, () => {
     const { deploy, ms } = reply;
-    const total = lasting(ms.prepare + ms.commit + ms.confirm);
+    // Without a time it is the answer to a call that was carried out before.
+    const after = ms === null ? '' : ` after ${lasting(ms.prepare + ms.commit + ms.confirm)}`;
     io.out(
-      `${reply.environment} serves build ${deploy.build} ${spoken(deploy.artifact)} since ${new Date(deploy.committedAt).toISOString()}: deploy ${deploy.number}, ${reply.confirmed ? tone(io, 'good', `confirmed after ${total}`) : tone(io, 'warn', `committed, not confirmed after ${total}`)}.`,
+      `${reply.environment} serves build ${deploy.build} ${spoken(deploy.artifact)} since ${new Date(deploy.committedAt).toISOString()}: deploy ${deploy.number}, ${reply.confirmed ? tone(io, 'good', `confirmed${after}`) : tone(io, 'warn', `committed, not confirmed${after}`)}.`,
     );
     io.out(
-      `prepare ${lasting(ms.prepare)}, commit ${lasting(ms.commit)}, confirm ${lasting(ms.confirm)}; ${reply.address}`,
+      ms === null
+        ? reply.address
+        : `prepare ${lasting(ms.prepare)}, commit ${lasting(ms.commit)}, confirm ${lasting(ms.confirm)}; ${reply.address}`,
     );
     if (deploy.undoes !== null)
       io.out(

@@ -29,8 +29,9 @@ export async function setVariable(
   const value = given ?? (secret ? await io.secret(question) : await io.ask(question));
   if (value === '') throw new Misuse('A variable needs a value. To take one away: vaquero unset.');
   const reply = await context.client.call(variableRoutes.setVariableRoute, {
-    params: { project },
-    body: { name, environment, kind: secret ? 'secret' : 'plain', value },
+    params: { project, variable: name },
+    query: { environment },
+    body: { kind: secret ? 'secret' : 'plain', value },
   });
   give(context, reply, (now) => show(context, now));
 }
@@ -42,11 +43,11 @@ export async function unsetVariable(
   name: string,
   environment: string,
 ): Promise<void> {
-  const reply = await context.client.call(variableRoutes.dropVariableRoute, {
-    params: { project },
-    body: { name, environment },
+  await context.client.call(variableRoutes.dropVariableRoute, {
+    params: { project, variable: name },
+    query: { environment },
   });
-  give(context, reply, (now) => show(context, now));
+  await listVariables(context, project);
 }
 
 function show({ io }: Context, { variables, unset }: VariablesReply): void {

@@ -13,5 +13,8 @@ export const pullRequestOf = (project: string, name: string) =>
   queryOptions({
     queryKey: [project, 'pull-requests', name],
     queryFn: ({ signal }) =>
-      api.call(pullRequestRoutes.showPullRequestRoute, { params: { project, name }, signal }),
+      api.call(pullRequestRoutes.showPullRequestRoute, {
+        params: { project, pullRequest: name },
+        signal,
+      }),
   });

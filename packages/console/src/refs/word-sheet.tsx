@@ -20,7 +20,7 @@ export function WordSheet({ project, pull, open, onOpenChange }: WordSheetProps)
     async () => {
       if (head === null) return;
       await api.call(pullRequestRoutes.giveWordRoute, {
-        params: { project, name: pull.name },
+        params: { project, pullRequest: pull.name },
         body: { commit: head.commit },
       });
     },

@@ -64,8 +64,8 @@ function VariableTable({
   const drop = useMutation({
     mutationFn: ({ name, environment }: { name: string; environment: string }) =>
       api.call(variableRoutes.dropVariableRoute, {
-        params: { project },
-        body: { name, environment },
+        params: { project, variable: name },
+        query: { environment },
       }),
     onSuccess: () => queries.invalidateQueries({ queryKey: [project, 'variables'] }),
   });
@@ -139,8 +139,9 @@ function SetVariable({
   const set = useMutation({
     mutationFn: () =>
       api.call(variableRoutes.setVariableRoute, {
-        params: { project },
-        body: { name, value, environment, kind: isSecret ? 'secret' : 'plain' },
+        params: { project, variable: name },
+        query: { environment },
+        body: { value, kind: isSecret ? 'secret' : 'plain' },
       }),
     onSuccess: async () => {
       setName('');

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, count, digest, nothing } from '../vocabulary.ts';
+import { at, count, digest, nextPage, nothing, pageSize, usualPage } from '../vocabulary.ts';
 
 /** One decision as the log keeps it: its exact bytes and their leaf hash. */
 export const entrySeen = z.object({
@@ -17,11 +17,10 @@ export const auditRoute = route({
   method: 'GET',
   path: '/api/projects/:project/entries',
   access: { in: 'project', ability: 'read' },
-  query: z
-    .object({ before: count.optional(), limit: count.max(500).default(100) })
-    .default({ limit: 100 }),
+  query: z.object({ before: count.optional(), limit: pageSize }).default({ limit: usualPage }),
   body: nothing,
   reply: z.object({ entries: z.array(entrySeen), more: z.boolean() }),
+  rest: ({ entries, more }) => nextPage(entries, more, ({ position }) => position),
 });
 
 export const healthRoute = route({

@@ -3,7 +3,17 @@ import { z } from 'zod';
 import { evidenceSeen } from '../evidence/evidence-seen.ts';
 import { route } from '../http/route.ts';
 import { recipeSeen, recipeSource } from '../recipes/recipe-routes.ts';
-import { at, buildState, commitId, count, digest, nothing } from '../vocabulary.ts';
+import {
+  at,
+  buildState,
+  commitId,
+  count,
+  digest,
+  nextPage,
+  nothing,
+  pageSize,
+  usualPage,
+} from '../vocabulary.ts';
 
 export const commitSeen = z.object({ id: commitId, subject: z.string(), author: z.string(), at });
 
@@ -127,11 +137,10 @@ export const listBuildsRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds',
   access: { in: 'project', ability: 'read' },
-  query: z
-    .object({ before: count.optional(), limit: count.max(200).default(30) })
-    .default({ limit: 30 }),
+  query: z.object({ before: count.optional(), limit: pageSize }).default({ limit: usualPage }),
   body: nothing,
   reply: z.object({ builds: z.array(buildRow), more: z.boolean() }),
+  rest: ({ builds, more }) => nextPage(builds, more, ({ number }) => number),
 });
 /** Builds by what a person knows of them: number, commit, digest, brand, words of the subject, author. Newest first, twenty at most. */
 export const findBuildsRoute = route({
@@ -182,6 +191,7 @@ export const buildAgainRoute = route({
     meant: z.boolean().default(false),
   }),
   reply: buildRow,
+  made: ({ number }, { project }) => `/api/projects/${project}/builds/${number}`,
 });
 /** Which step said which lines, and when; with `find`, only lines that hold the text, whatever its case. */
 export const logLinesRoute = route({

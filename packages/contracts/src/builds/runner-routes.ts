@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, nothing } from '../vocabulary.ts';
+import { at, done, nothing } from '../vocabulary.ts';
 
 export const runnerSeen = z.object({
   name: z.string(),
@@ -36,12 +36,13 @@ export const addRunnerRoute = route({
   query: nothing,
   body: z.strictObject({ name }),
   reply: z.object({ name: z.string(), token: z.string() }),
+  made: ({ name }) => `/api/runners/${name}`,
   showsOnce: 'runner',
 });
 /** Draining: it is given no more builds, and finishes those it has. */
-export const drainRunnerRoute = route({
-  method: 'POST',
-  path: '/api/runners/:runner/drain',
+export const setRunnerRoute = route({
+  method: 'PUT',
+  path: '/api/runners/:runner',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({ draining: z.boolean() }),
@@ -49,10 +50,10 @@ export const drainRunnerRoute = route({
 });
 /** Takes its token back. Refused while it builds. */
 export const dropRunnerRoute = route({
-  method: 'POST',
-  path: '/api/runners/:runner/drop',
+  method: 'DELETE',
+  path: '/api/runners/:runner',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,
-  reply: z.object({ runners: z.array(runnerSeen) }),
+  reply: done,
 });

@@ -1,6 +1,17 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, commitId, count, deployKind, digest, nothing, reason } from '../vocabulary.ts';
+import {
+  at,
+  commitId,
+  count,
+  deployKind,
+  digest,
+  nextPage,
+  nothing,
+  pageSize,
+  reason,
+  usualPage,
+} from '../vocabulary.ts';
 
 export const deploySeen = z.object({
   number: z.number(),
@@ -123,9 +134,7 @@ export const historyRoute = route({
   method: 'GET',
   path: '/api/projects/:project/environments/:environment/history',
   access: { in: 'project', ability: 'read' },
-  query: z
-    .object({ before: count.optional(), limit: count.max(200).default(30) })
-    .default({ limit: 30 }),
+  query: z.object({ before: count.optional(), limit: pageSize }).default({ limit: usualPage }),
   body: nothing,
   reply: z.object({
     environment: z.string(),
@@ -135,6 +144,7 @@ export const historyRoute = route({
     deploys: z.array(deploySeen.extend({ liveForMs: z.number() })),
     more: z.boolean(),
   }),
+  rest: ({ deploys, more }) => nextPage(deploys, more, ({ number }) => number),
 });
 
 /** What the person had before their eyes: the environment's generation and what it served. */
@@ -151,9 +161,25 @@ export const moveReply = z.object({
   before: z.object({ deploy: z.number(), build: z.number(), artifact: digest }).nullable(),
   confirmed: z.boolean(),
   unheard: z.array(z.object({ edge: z.string(), mayServe: digest.nullable() })),
-  ms: z.object({ prepare: z.number(), commit: z.number(), confirm: z.number() }),
+  /** How long it took; null for a call that was carried out before, and is answered again. */
+  ms: z.object({ prepare: z.number(), commit: z.number(), confirm: z.number() }).nullable(),
   generation: z.number(),
 });
+
+/** One deploy of an environment's history. */
+export const showDeployRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/environments/:environment/deploys/:deploy',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: deploySeen,
+});
+
+const deployPath = (
+  { environment, deploy }: z.output<typeof moveReply>,
+  { project }: Readonly<Record<string, string>>,
+): string => `/api/projects/${project}/environments/${environment}/deploys/${deploy.number}`;
 
 export const promoteRoute = route({
   method: 'POST',
@@ -162,6 +188,7 @@ export const promoteRoute = route({
   query: nothing,
   body: z.strictObject({ from: z.string(), artifact: digest, seen, reason: reason.optional() }),
   reply: moveReply,
+  made: deployPath,
 });
 export const rollBackRoute = route({
   method: 'POST',
@@ -179,6 +206,7 @@ export const rollBackRoute = route({
     seen,
   }),
   reply: moveReply,
+  made: deployPath,
 });
 export const liftHoldRoute = route({
   method: 'POST',

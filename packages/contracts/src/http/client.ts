@@ -1,7 +1,10 @@
 import type { RefusalCode } from '@vaquero/core';
 import type { z } from 'zod';
 import { type Problem, refusalCatalogue } from '../refusals.ts';
-import { pathOf, type Route } from './route.ts';
+import type { FilledBy } from './path-params.ts';
+import { type Access, pathOf, type Route } from './route.ts';
+
+type Filled = Readonly<Record<string, string | number>>;
 
 /** A call that was refused or failed, with the problem the service sent. */
 export class CallRefused extends Error {
@@ -38,8 +41,12 @@ export interface ClientOptions {
 }
 
 /** What a call sends; `params` fill the path. */
-export interface CallInput<Query, Body> {
-  readonly params?: Readonly<Record<string, string | number>>;
+export type CallInput<Query, Body, Path extends string> = Sent<Query, Body> &
+  (keyof FilledBy<Path> extends never
+    ? { readonly params?: undefined }
+    : { readonly params: FilledBy<Path> });
+
+interface Sent<Query, Body> {
   readonly query?: Query;
   readonly body?: Body;
   readonly signal?: AbortSignal;
@@ -50,9 +57,17 @@ export interface CallInput<Query, Body> {
 export interface Client {
   readonly address: string;
   readonly headers: Readonly<Record<string, string>>;
-  readonly call: <Query extends z.ZodType, Body extends z.ZodType, Reply extends z.ZodType>(
-    declaration: Route<Query, Body, Reply>,
-    input?: CallInput<z.input<Query>, z.input<Body>>,
+  readonly call: <
+    Query extends z.ZodType,
+    Body extends z.ZodType,
+    Reply extends z.ZodType,
+    Path extends string,
+    Who extends Access,
+  >(
+    declaration: Route<Query, Body, Reply, Path, Who>,
+    ...input: keyof FilledBy<Path> extends never
+      ? [input?: CallInput<z.input<Query>, z.input<Body>, Path>]
+      : [input: CallInput<z.input<Query>, z.input<Body>, Path>]
   ) => Promise<z.output<Reply>>;
 }
 
@@ -66,7 +81,8 @@ export function makeClient(options: ClientOptions): Client {
   return {
     address,
     headers,
-    call: async (declaration, input = {}) => {
+    call: async (declaration, ...[given]) => {
+      const input: Sent<unknown, unknown> & { readonly params?: Filled | undefined } = given ?? {};
       const search = new URLSearchParams(
         input.query as Record<string, string> | undefined,
       ).toString();

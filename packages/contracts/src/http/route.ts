@@ -1,5 +1,6 @@
 import type { Ability } from '@vaquero/core';
 import type { z } from 'zod';
+import type { FilledBy } from './path-params.ts';
 
 /** Who may call a route: an ability in the project of its path, in the installation, or a word for the rest. */
 export type Access =
@@ -11,36 +12,57 @@ export type Access =
   | { readonly in: 'role'; readonly role: 'runner' | 'edge' }
   | { readonly in: 'attempt' };
 
-/** A route, declared once: the server, the client, the CLI and the console read it. */
-export interface Route<Query extends z.ZodType, Body extends z.ZodType, Reply extends z.ZodType> {
+/**
+ * A route, declared once: the server, the client, the command line and the console read it. Who may call it and what
+ * its path holds decide what its handler is given.
+ */
+export interface Route<
+  Query extends z.ZodType,
+  Body extends z.ZodType,
+  Reply extends z.ZodType,
+  Path extends string = string,
+  Who extends Access = Access,
+> {
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
-  /** Path with `:name` for parameters. */
-  readonly path: string;
-  readonly access: Access;
+  /** Path with `:name` for parameters, which `path-params.ts` knows. */
+  readonly path: Path;
+  readonly access: Who;
   readonly query: Query;
   readonly body: Body;
   readonly reply: Reply;
+  /** Where what was made has its address; such a reply is 201 with `Location`. */
+  readonly made?: (reply: z.output<Reply>, params: Readonly<Record<string, string>>) => string;
+  /** The query of the rest of a list, behind `Link: …; rel="next"`; null at its end. */
+  readonly rest?: (reply: z.output<Reply>) => z.input<Query> | null;
   /** What its reply holds the secret of: such a reply is kept nowhere, not even for a call that is made again. */
   readonly showsOnce?: string;
 }
 
 /** Any route, where its schemas do not matter. */
-export type AnyRoute = Route<z.ZodType, z.ZodType, z.ZodType>;
+// biome-ignore lint/suspicious/noExplicitAny: functions of replies are not assignable to functions of `unknown`.
+export type AnyRoute = Omit<Route<z.ZodType, z.ZodType, any>, 'reply'> & {
+  readonly reply: z.ZodType;
+};
 
 /** Declares a route. */
-export function route<Query extends z.ZodType, Body extends z.ZodType, Reply extends z.ZodType>(
-  declaration: Route<Query, Body, Reply>,
-): Route<Query, Body, Reply> {
+export function route<
+  Query extends z.ZodType,
+  Body extends z.ZodType,
+  Reply extends z.ZodType,
+  const Path extends string,
+  const Who extends Access,
+>(declaration: Route<Query, Body, Reply, Path, Who>): Route<Query, Body, Reply, Path, Who> {
   return declaration;
 }
 
 /** Fills the parameters of a route's path; each is escaped. Throws a RangeError when one is absent. */
-export function pathOf(
-  declaration: { readonly path: string },
-  params: Readonly<Record<string, string | number>>,
+export function pathOf<Path extends string>(
+  declaration: { readonly path: Path },
+  params: FilledBy<Path> | Readonly<Record<string, string | number>>,
 ): string {
+  const given = params as Readonly<Record<string, string | number>>;
   return declaration.path.replace(/:([a-z]+)/gi, (_, name: string) => {
-    const value = params[name];
+    const value = given[name];
     if (value === undefined) throw new RangeError(`${declaration.path} needs ${name}`);
     return encodeURIComponent(String(value));
   });

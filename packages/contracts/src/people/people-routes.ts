@@ -58,6 +58,7 @@ export const makeTokenRoute = route({
     days: z.number().int().min(1).max(366).default(90),
   }),
   reply: tokenSeen.extend({ secret: z.string() }),
+  made: ({ id }) => `/api/tokens/${id}`,
   showsOnce: 'token',
 });
 /** For a client without a session: name and password give a token at once. */

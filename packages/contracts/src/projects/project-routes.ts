@@ -47,6 +47,7 @@ export const makeProjectRoute = route({
     repository: repositorySource,
   }),
   reply: projectSeen,
+  made: ({ name }) => `/api/projects/${name}`,
 });
 export const showProjectRoute = route({
   method: 'GET',

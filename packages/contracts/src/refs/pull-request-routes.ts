@@ -58,7 +58,7 @@ export const listPullRequestsRoute = route({
 });
 export const showPullRequestRoute = route({
   method: 'GET',
-  path: '/api/projects/:project/pull-requests/:name',
+  path: '/api/projects/:project/pull-requests/:pullRequest',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -81,11 +81,12 @@ export const openPullRequestRoute = route({
     title: line,
   }),
   reply: pullRequestReply,
+  made: ({ name }, { project }) => `/api/projects/${project}/pull-requests/${name}`,
 });
 /** A member's word that one commit of an outsider be built. It names the commit that was looked at. */
 export const giveWordRoute = route({
   method: 'POST',
-  path: '/api/projects/:project/pull-requests/:name/words',
+  path: '/api/projects/:project/pull-requests/:pullRequest/words',
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({ commit: commitId }),
@@ -93,7 +94,7 @@ export const giveWordRoute = route({
 });
 export const closePullRequestRoute = route({
   method: 'POST',
-  path: '/api/projects/:project/pull-requests/:name/close',
+  path: '/api/projects/:project/pull-requests/:pullRequest/close',
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: nothing,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, nothing } from '../vocabulary.ts';
+import { at, done, nothing } from '../vocabulary.ts';
 
 export const edgeSeen = z.object({
   name: z.string(),
@@ -35,14 +35,15 @@ export const addEdgeRoute = route({
   query: nothing,
   body: z.strictObject({ name }),
   reply: z.object({ name: z.string(), token: z.string() }),
+  made: ({ name }) => `/api/edges/${name}`,
   showsOnce: 'edge',
 });
 /** Takes its token back; moves name it no more. Refused while it serves. */
 export const dropEdgeRoute = route({
-  method: 'POST',
-  path: '/api/edges/:edge/drop',
+  method: 'DELETE',
+  path: '/api/edges/:edge',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,
-  reply: edges,
+  reply: done,
 });

@@ -1,12 +1,15 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, nothing } from '../vocabulary.ts';
+import { at, done, nothing } from '../vocabulary.ts';
 
-const name = z
+/** The name of a variable, by which steps are given it. */
+export const variableName = z
   .string()
   .regex(/^[A-Z][A-Z0-9_]{0,79}$/, 'a variable’s name takes A–Z, 0–9 and _, 80 at most');
 /** Empty: the whole project. */
-const environment = z.string().max(40).default('');
+const inEnvironment = z
+  .object({ environment: z.string().max(40).default('') })
+  .default({ environment: '' });
 
 export const variableSeen = z.object({
   name: z.string(),
@@ -36,22 +39,20 @@ export const listVariablesRoute = route({
 });
 export const setVariableRoute = route({
   method: 'PUT',
-  path: '/api/projects/:project/variables',
+  path: '/api/projects/:project/variables/:variable',
   access: { in: 'project', ability: 'maintain' },
-  query: nothing,
+  query: inEnvironment,
   body: z.strictObject({
-    name,
-    environment,
     kind: z.enum(['plain', 'secret']),
     value: z.string().max(32_768),
   }),
   reply: variablesReply,
 });
 export const dropVariableRoute = route({
-  method: 'POST',
-  path: '/api/projects/:project/variables/drop',
+  method: 'DELETE',
+  path: '/api/projects/:project/variables/:variable',
   access: { in: 'project', ability: 'maintain' },
-  query: nothing,
-  body: z.strictObject({ name, environment }),
-  reply: variablesReply,
+  query: inEnvironment,
+  body: nothing,
+  reply: done,
 });

@@ -1,12 +1,10 @@
 import { roleRoutes } from '@vaquero/contracts';
-import { readDigest } from '@vaquero/core';
 import { and, eq, isNull } from 'drizzle-orm';
-import type { Express, Request } from 'express';
-import { attemptOf } from '../builds/attempt-of.ts';
+import type { Express } from 'express';
 import type { AttemptRow } from '../builds/build-rows.ts';
 import { uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { serveGuarded } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
 import { storeOf, storeStream, WrongBytes } from './blob-store.ts';
 
@@ -15,14 +13,12 @@ const largestBlob = 2 ** 31;
 
 /** Serves upload sessions: opening one, and taking the bytes of runners that do not share the store. */
 export function serveUploads(app: Express, deps: Deps): void {
-  const guard = (req: Request) => attemptOf(deps, req);
-  serveGuarded(app, roleRoutes.openUploadRoute, guard, async (_call, attempt) => {
+  serve(app, deps, roleRoutes.openUploadRoute, async ({ attempt }) => {
     return { upload: await openUpload(deps, attempt) };
   });
-  serveGuarded(app, roleRoutes.uploadBlobRoute, guard, async ({ params, req }, attempt) => {
-    await requireUpload(deps, attempt, params.upload ?? '');
-    const digest = readDigest(params.digest ?? '');
-    if (digest === undefined) return refuseBytes('digest', 'is no SHA-256 in lower-case hex');
+  serve(app, deps, roleRoutes.uploadBlobRoute, async ({ params, req, attempt }) => {
+    const { upload, digest } = params;
+    await requireUpload(deps, attempt, upload);
     try {
       await storeStream(storeOf(deps.config.stateDirectory), req, digest, largestBlob);
     } catch (error) {

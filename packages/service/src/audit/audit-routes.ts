@@ -4,8 +4,9 @@ import { and, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { Express, Request, Response } from 'express';
 import { logEntries, logPersonal } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { seenBy, serveCaller, serveProject } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { whenClosed } from '../http/when-closed.ts';
+import { seenBy } from '../http/who-calls.ts';
 import { type Caller, maySee } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { projectByName } from '../projects/project-rows.ts';
@@ -13,7 +14,7 @@ import { entriesBetween } from './follow-log.ts';
 
 /** Serves the log of a project, and the stream of what is decided. */
 export function serveAudit(app: Express, deps: Deps): void {
-  serveProject(app, deps, auditRoutes.auditRoute, async ({ project, query }) => {
+  serve(app, deps, auditRoutes.auditRoute, async ({ project, query }) => {
     const rows = await deps.db
       .select()
       .from(logEntries)
@@ -40,7 +41,7 @@ export function serveAudit(app: Express, deps: Deps): void {
     }));
     return { entries, more: rows.length > query.limit };
   });
-  serveCaller(app, deps, auditRoutes.eventsRoute, async ({ query, caller, req, res }) => {
+  serve(app, deps, auditRoutes.eventsRoute, async ({ query, caller, req, res }) => {
     const only =
       query.project === undefined
         ? null

@@ -5,11 +5,9 @@ import { takeProposal } from '../artifacts/propose-artifact.ts';
 import { serveUploads } from '../artifacts/upload-routes.ts';
 import type { Deps } from '../deps.ts';
 import { takeReport } from '../evidence/take-report.ts';
-import { serveGuarded } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
-import { machineOf } from '../releases/machine-of.ts';
-import { attemptOf } from './attempt-of.ts';
-import { type AttemptRow, buildById, prolongLease, setSteps, setTools } from './build-rows.ts';
+import { buildById, prolongLease, setSteps, setTools } from './build-rows.ts';
 import { claim, leaseMs } from './claim.ts';
 import { attempted, finishAttempt } from './finish-attempt.ts';
 import { knownSteps } from './known-steps.ts';
@@ -23,9 +21,7 @@ const largestChunk = 4 << 20;
 
 /** Serves runners: claims with the runner's token, all else with the credential of one attempt alone. */
 export function serveAttempts(app: Express, deps: Deps): void {
-  const guard = (req: Request): Promise<AttemptRow> => attemptOf(deps, req);
-  const byRunner = (req: Request) => machineOf(deps, req, 'runner');
-  serveGuarded(app, roleRoutes.claimRoute, byRunner, async ({ res, body }, machine) => {
+  serve(app, deps, roleRoutes.claimRoute, async ({ res, body, machine }) => {
     const { instance, tools, waitMs, slots, labels, keeps } = body;
     await noteRunner(deps.db, machine.id, { instance, slots, labels });
     const gone = new AbortController();
@@ -37,7 +33,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
       gone.signal,
     );
   });
-  serveGuarded(app, roleRoutes.attemptBeatRoute, guard, async (_call, attempt) => {
+  serve(app, deps, roleRoutes.attemptBeatRoute, async ({ attempt }) => {
     await heardOfRunner(deps.db, attempt.runnerId);
     if (!(await prolongLease(deps.db, attempt.id, leaseMs)))
       return refused({ code: 'attempt-over', attempt: attempt.id });
@@ -45,7 +41,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
   });
   serveSource(app, deps);
   serveUploads(app, deps);
-  serveGuarded(app, roleRoutes.attemptLogRoute, guard, async ({ req, query }, attempt) => {
+  serve(app, deps, roleRoutes.attemptLogRoute, async ({ req, query, attempt }) => {
     const bytes = await bodyOf(req);
     const { offset, segments } = query;
     if (!(await keepLog(deps.db, attempt, { offset, bytes, segments }))) {
@@ -64,7 +60,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
     deps.logs.tell(attempt.id, { offset: query.offset, bytes });
     return null;
   });
-  serveGuarded(app, roleRoutes.attemptStepsRoute, guard, async ({ body }, attempt) => {
+  serve(app, deps, roleRoutes.attemptStepsRoute, async ({ body, attempt }) => {
     await setSteps(
       deps.db,
       body.steps.map(({ at, state, ...step }) => ({
@@ -78,24 +74,24 @@ export function serveAttempts(app: Express, deps: Deps): void {
     deps.news.noteReport();
     return null;
   });
-  serveGuarded(app, roleRoutes.attemptKnownRoute, guard, async ({ body }, attempt) => {
+  serve(app, deps, roleRoutes.attemptKnownRoute, async ({ body, attempt }) => {
     const tools = { ...attempt.tools, ...body.tools };
     if (body.tools !== undefined) await setTools(deps.db, attempt.id, tools);
     return { steps: [...(await knownSteps(deps, { ...attempt, tools }, body.outputs))] };
   });
-  serveGuarded(app, roleRoutes.attemptResultRoute, guard, async ({ body }, attempt) => {
+  serve(app, deps, roleRoutes.attemptResultRoute, async ({ body, attempt }) => {
     const build = await buildById(deps.db, attempt.buildId);
     const { projectId } = build;
     const row = { projectId, buildId: build.id, at: deps.clock(), ...body };
     return { differs: ((await noteStepResult(deps.db, row)) ?? null) as Digest | null };
   });
-  serveGuarded(app, roleRoutes.attemptReportRoute, guard, async ({ body }, attempt) => ({
+  serve(app, deps, roleRoutes.attemptReportRoute, async ({ body, attempt }) => ({
     problem: await takeReport(deps, await buildById(deps.db, attempt.buildId), body),
   }));
-  serveGuarded(app, roleRoutes.proposeArtifactRoute, guard, async ({ body }, attempt) => ({
+  serve(app, deps, roleRoutes.proposeArtifactRoute, async ({ body, attempt }) => ({
     artifact: await takeProposal(deps, attempt, body),
   }));
-  serveGuarded(app, roleRoutes.attemptPassedRoute, guard, async (_call, attempt) => {
+  serve(app, deps, roleRoutes.attemptPassedRoute, async ({ attempt }) => {
     const what = await attempted(deps, attempt);
     // A recipe that publishes passes by its artifact and by nothing else.
     if (what.build.recipe?.recipe.serve !== null)
@@ -103,7 +99,7 @@ export function serveAttempts(app: Express, deps: Deps): void {
     await finishAttempt(deps, what, { ok: true, made: null });
     return null;
   });
-  serveGuarded(app, roleRoutes.attemptFailedRoute, guard, async ({ body }, attempt) => {
+  serve(app, deps, roleRoutes.attemptFailedRoute, async ({ body, attempt }) => {
     const what = await attempted(deps, attempt);
     const failure = await withPlace(deps, what, body.failure);
     await finishAttempt(deps, what, { ok: false, failure });

@@ -14,7 +14,8 @@ import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { serveProject } from '../http/serve-route.ts';
+import { type Done, type NoteDone, serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
 import type { Caller } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
@@ -33,7 +34,7 @@ import { viewBuild, viewRow } from './view-build.ts';
 
 /** Serves builds: the list, one, its log as text or as a stream, and building again. */
 export function serveBuilds(app: Express, deps: Deps): void {
-  serveProject(app, deps, buildRoutes.listBuildsRoute, async ({ project, query }) => {
+  serve(app, deps, buildRoutes.listBuildsRoute, async ({ project, query }) => {
     const rows = await listBuilds(
       deps.db,
       project.id,
@@ -42,48 +43,50 @@ export function serveBuilds(app: Express, deps: Deps): void {
     );
     return { builds: rows.slice(0, query.limit).map(viewRow), more: rows.length > query.limit };
   });
-  serveProject(app, deps, buildRoutes.findBuildsRoute, async ({ project, query }) => {
+  serve(app, deps, buildRoutes.findBuildsRoute, async ({ project, query }) => {
     const found = await findBuilds(deps.db, project.id, query.text);
     return {
       builds: found.map(({ servedBy, ...row }) => ({ ...viewRow(row), servedBy: [...servedBy] })),
     };
   });
-  serveProject(app, deps, buildRoutes.showBuildRoute, ({ project, params }) =>
-    viewBuild(deps, project, Number(params.build)),
+  serve(app, deps, buildRoutes.showBuildRoute, ({ project, params }) =>
+    viewBuild(deps, project, params.build),
   );
-  serveProject(app, deps, buildRoutes.buildAgainRoute, ({ project, body, caller }) =>
-    buildAgain(deps, project, body, caller),
+  serveAct(
+    app,
+    deps,
+    buildRoutes.buildAgainRoute,
+    ({ project, body, caller }, done) => buildAgain(deps, project, body, caller, done),
+    ({ project }, build) => rowOf(deps, project, build),
   );
-  serveProject(app, deps, buildRoutes.cancelBuildRoute, async ({ project, params, caller }) => {
-    await cancelBuild(deps, project, Number(params.build), caller);
-    return rowOf(deps, project, Number(params.build));
-  });
-  serveProject(app, deps, buildRoutes.logLinesRoute, async ({ project, params, query }) => {
-    const build = await requireBuild(deps, project, Number(params.build));
+  serveAct(
+    app,
+    deps,
+    buildRoutes.cancelBuildRoute,
+    ({ project, params, caller }, done) => cancelBuild(deps, project, params.build, caller, done),
+    ({ project }, build) => rowOf(deps, project, build),
+  );
+  serve(app, deps, buildRoutes.logLinesRoute, async ({ project, params, query }) => {
+    const build = await requireBuild(deps, project, params.build);
     const attempt = await latestAttempt(deps.db, build.id);
     return attempt === undefined
       ? { lines: [], more: false }
       : findLines(deps.db, attempt.id, query);
   });
-  serveProject(
-    app,
-    deps,
-    buildRoutes.buildLogRoute,
-    async ({ project, caller, params, req, res }) => {
-      const build = await requireBuild(deps, project, Number(params.build));
-      const attempt = await latestAttempt(deps.db, build.id);
-      const from = Number(req.headers['last-event-id'] ?? 0) || 0;
-      if (req.headers.accept?.includes('text/event-stream') === true) {
-        whileSignedIn(deps, caller, res);
-        await streamLog(deps, res, attempt ?? null, from);
-        return undefined;
-      }
-      res
-        .type('text/plain; charset=utf-8')
-        .send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
+  serve(app, deps, buildRoutes.buildLogRoute, async ({ project, caller, params, req, res }) => {
+    const build = await requireBuild(deps, project, params.build);
+    const attempt = await latestAttempt(deps.db, build.id);
+    const from = Number(req.headers['last-event-id'] ?? 0) || 0;
+    if (req.headers.accept?.includes('text/event-stream') === true) {
+      whileSignedIn(deps, caller, res);
+      await streamLog(deps, res, attempt ?? null, from);
       return undefined;
-    },
-  );
+    }
+    res
+      .type('text/plain; charset=utf-8')
+      .send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
+    return undefined;
+  });
 }
 
 /** Builds the trunk's newest commit, or the commit of an earlier build, again. Refuses: no-commit-yet, not-found. */
@@ -92,7 +95,8 @@ async function buildAgain(
   project: ProjectRow,
   wish: z.output<typeof buildRoutes.buildAgainRoute.body>,
   caller: Caller,
-) {
+  note: NoteDone,
+): Promise<Done<number>> {
   const number = wish.build ?? null;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const { ref, commit, recipe, proposed } =
@@ -114,7 +118,7 @@ async function buildAgain(
   // Only the newest commit of a ref may go live by itself: an older one would take the environment back.
   const environments =
     head === commit ? destinationOf(mapOne(project.branch), ref).environments : [];
-  const built = await inTransaction(deps.db, async (tx) => {
+  return inTransaction(deps.db, async (tx) => {
     const queued = await queueBuild(deps, tx, {
       project,
       build: prepared,
@@ -137,9 +141,8 @@ async function buildAgain(
         meant: wish.meant,
       },
     });
-    return queued;
+    return note(tx, queued);
   });
-  return rowOf(deps, project, built);
 }
 
 const asked = { used: '', left: ', afresh', compared: ', afresh and compared' } as const;

@@ -2,6 +2,7 @@ import { isOpen } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -18,12 +19,13 @@ export async function cancelBuild(
   project: ProjectRow,
   number: number,
   caller: Caller,
-): Promise<void> {
+  note: NoteDone,
+): Promise<Done<number>> {
   const build = await buildByNumber(deps.db, project.id, number);
   if (build === undefined)
     return refused({ code: 'not-found', what: 'build', name: String(number) });
   const at = deps.clock();
-  const ended = await inTransaction(deps.db, async (tx) => {
+  const [ended, done] = await inTransaction(deps.db, async (tx) => {
     const locked = await lockBuild(tx, build.id);
     if (!isOpen(locked.state))
       return refused({ code: 'build-ended', build: number, state: locked.state });
@@ -35,7 +37,8 @@ export async function cancelBuild(
       doing: caller.doing,
       facts: { build: number },
     });
-    return running;
+    return [running, note(tx, number)] as const;
   });
   await closeLogs(deps, ended);
+  return done;
 }

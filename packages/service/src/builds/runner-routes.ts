@@ -5,7 +5,8 @@ import { decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { serveCaller } from '../http/serve-route.ts';
+import { neverAgain, serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
 import { addMachine } from '../releases/add-machine.ts';
 import { dropRunner, type RunnerRow, runnerByName, runnersOf, setDraining } from './runner-rows.ts';
@@ -17,13 +18,17 @@ export function serveRunners(app: Express, deps: Deps): void {
   const list = async () => ({
     runners: (await runnersOf(deps.db)).map((runner) => view(deps, runner)),
   });
-  serveCaller(app, deps, runnerRoutes.listRunnersRoute, list);
-  serveCaller(app, deps, runnerRoutes.addRunnerRoute, ({ body, caller }) =>
-    addMachine(deps, 'runner', body.name, caller),
+  serve(app, deps, runnerRoutes.listRunnersRoute, list);
+  serveAct(
+    app,
+    deps,
+    runnerRoutes.addRunnerRoute,
+    ({ body, caller }, done) => addMachine(deps, 'runner', body.name, caller, done),
+    neverAgain,
   );
-  serveCaller(app, deps, runnerRoutes.drainRunnerRoute, async ({ params, body, caller }) => {
+  serve(app, deps, runnerRoutes.setRunnerRoute, async ({ params, body, caller }) => {
     const runner = await inTransaction(deps.db, async (tx) => {
-      const known = await named(tx, params.runner ?? '');
+      const known = await named(tx, params.runner);
       await setDraining(tx, known.id, body.draining);
       decide(tx, {
         at: deps.clock(),
@@ -36,9 +41,9 @@ export function serveRunners(app: Express, deps: Deps): void {
     });
     return view(deps, runner);
   });
-  serveCaller(app, deps, runnerRoutes.dropRunnerRoute, async ({ params, caller }) => {
+  serve(app, deps, runnerRoutes.dropRunnerRoute, async ({ params, caller }) => {
     await inTransaction(deps.db, async (tx) => {
-      const { id, name, building } = await named(tx, params.runner ?? '');
+      const { id, name, building } = await named(tx, params.runner);
       if (building > 0) return refused({ code: 'runner-builds', runner: name, builds: building });
       await dropRunner(tx, id);
       decide(tx, {
@@ -49,7 +54,7 @@ export function serveRunners(app: Express, deps: Deps): void {
         facts: { runner: name },
       });
     });
-    return list();
+    return null;
   });
 }
 

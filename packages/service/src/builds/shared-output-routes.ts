@@ -2,27 +2,22 @@ import { createReadStream } from 'node:fs';
 import { PassThrough } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { roleRoutes } from '@vaquero/contracts';
-import { type Digest, readDigest } from '@vaquero/core';
-import type { Express, Request } from 'express';
+import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
-import { serveGuarded } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
-import { machineOf } from '../releases/machine-of.ts';
 import { runnersOf } from './runner-rows.ts';
 import { findShared, keepShared, largestOf, OutputTooLarge } from './shared-outputs.ts';
 
 /** Serves runners that hand outputs of steps to one another. Each has outward connections only, so the api keeps them between. */
 export function serveSharedOutputs(app: Express, deps: Deps): void {
-  const guard = (req: Request) => machineOf(deps, req, 'runner');
   const { stateDirectory, sharedOutputBytes } = deps.config;
-  serveGuarded(app, roleRoutes.outputWantedRoute, guard, async ({ params, body }, machine) => {
-    const digest = digestIn(params);
+  serve(app, deps, roleRoutes.outputWantedRoute, async ({ params: { digest }, body, machine }) => {
     const others = (await runnersOf(deps.db)).filter((runner) => runner.id !== machine.id);
     const isWanted = others.length > 0 && body.bytes <= largestOf(sharedOutputBytes);
     return { wanted: isWanted && (await findShared(stateDirectory, digest)) === null };
   });
-  serveGuarded(app, roleRoutes.giveOutputRoute, guard, async ({ params, req }) => {
-    const digest = digestIn(params);
+  serve(app, deps, roleRoutes.giveOutputRoute, async ({ params: { digest }, req }) => {
     // Piped by hand: what is too large ends this stream and not the connection, on which it is to be said.
     const body = req.pipe(new PassThrough());
     req.once('close', () => {
@@ -42,8 +37,7 @@ export function serveSharedOutputs(app: Express, deps: Deps): void {
     }
     return null;
   });
-  serveGuarded(app, roleRoutes.takeOutputRoute, guard, async ({ params, res }) => {
-    const digest = digestIn(params);
+  serve(app, deps, roleRoutes.takeOutputRoute, async ({ params: { digest }, res }) => {
     const found = await findShared(stateDirectory, digest);
     if (found === null) return refused({ code: 'not-found', what: 'output', name: digest });
     res.writeHead(200, {
@@ -57,12 +51,4 @@ export function serveSharedOutputs(app: Express, deps: Deps): void {
     );
     return undefined;
   });
-}
-
-/** The output that a call names. Refuses: not-found. */
-function digestIn(params: Readonly<Record<string, string>>): Digest {
-  const name = params.digest ?? '';
-  return (
-    readDigest(name) ?? refused({ code: 'not-found', what: 'output', name: name.slice(0, 100) })
-  );
 }

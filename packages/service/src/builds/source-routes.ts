@@ -3,7 +3,7 @@ import { nameOfRef, seenPaths } from '@vaquero/core';
 import type { Express, Response } from 'express';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
-import { serveGuarded } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { type ProjectRow, projectById, repositoryById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
@@ -16,14 +16,12 @@ import {
 } from '../repositories/submodules.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
-import { attemptOf } from './attempt-of.ts';
 import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
 
 /** Serves the tree of an attempt's commit. */
 export function serveSource(app: Express, deps: Deps): void {
-  const guard = async (req: Parameters<typeof attemptOf>[1]): Promise<Source> =>
-    sourceOf(deps, await attemptOf(deps, req));
-  serveGuarded(app, roleRoutes.attemptSourceRoute, guard, async ({ res }, source) => {
+  serve(app, deps, roleRoutes.attemptSourceRoute, async ({ res, attempt }) => {
+    const source = await sourceOf(deps, attempt);
     const submodules = await submodulesOf(deps, source);
     res.setHeader('content-type', 'application/x-tar');
     const { directory, commit, paths } = source;

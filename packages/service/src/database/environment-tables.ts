@@ -56,6 +56,8 @@ export const intakes = mysqlTable(
   (t) => [
     primaryKey({ columns: [t.environmentId, t.intake] }),
     index('intakes_build').on(t.buildId),
+    // Every loop asks for the few that wait.
+    index('intakes_state').on(t.state, t.environmentId, t.intake),
   ],
 );
 
@@ -81,8 +83,12 @@ export const deploys = mysqlTable(
     committedAt: instant('committed_at').notNull(),
     confirmedAt: instant('confirmed_at'),
     position: bigint('position', { mode: 'number' }).notNull().default(0),
+    /** The idempotency key of the call that made it, and which call that was. */
+    callKey: varchar('call_key', { length: 100 }),
+    call: digest('call'),
   },
   (t) => [
+    uniqueIndex('deploys_call').on(t.actorId, t.callKey),
     uniqueIndex('deploys_number').on(t.environmentId, t.number),
     // The way back to a build: its newest deploy in an environment, however many there are.
     index('deploys_build').on(t.environmentId, t.buildId, t.number),

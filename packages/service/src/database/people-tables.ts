@@ -25,12 +25,16 @@ export const grants = mysqlTable(
   (t) => [index('grants_person').on(t.personId)],
 );
 
-export const sessions = mysqlTable('sessions', {
-  hash: digest('hash').primaryKey(),
-  personId: id('person_id').notNull(),
-  madeAt: instant('made_at').notNull(),
-  expiresAt: instant('expires_at').notNull(),
-});
+export const sessions = mysqlTable(
+  'sessions',
+  {
+    hash: digest('hash').primaryKey(),
+    personId: id('person_id').notNull(),
+    madeAt: instant('made_at').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+  },
+  (t) => [index('sessions_expires').on(t.expiresAt)],
+);
 
 export const tokens = mysqlTable(
   'tokens',

@@ -1,4 +1,4 @@
-import { int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import { digest, id, instant } from './columns.ts';
 
 export const pullRequests = mysqlTable(
@@ -23,7 +23,10 @@ export const pullRequests = mysqlTable(
     endedAt: instant('ended_at'),
     trouble: varchar('trouble', { length: 1000 }),
   },
-  (t) => [uniqueIndex('pull_requests_number').on(t.repositoryId, t.number)],
+  (t) => [
+    uniqueIndex('pull_requests_number').on(t.repositoryId, t.number),
+    index('pull_requests_state').on(t.state, t.repositoryId, t.number),
+  ],
 );
 
 /** Members' words for commits of outsiders, each for what its project builds of them. */

@@ -147,6 +147,8 @@ export const builds = mysqlTable(
     uniqueIndex('builds_number').on(t.projectId, t.number),
     index('builds_state').on(t.state, t.id),
     index('builds_input').on(t.projectId, t.inputKey),
+    index('builds_recipe').on(t.projectId, t.recipeName, t.ref, t.number),
+    index('builds_commit').on(t.projectId, t.commitId, t.number),
   ],
 );
 
@@ -226,7 +228,7 @@ export const artifacts = mysqlTable(
     /** The form of its manifest. */
     format: int('format').notNull().default(1),
   },
-  (t) => [primaryKey({ columns: [t.projectId, t.digest] })],
+  (t) => [primaryKey({ columns: [t.projectId, t.digest] }), index('artifacts_gone').on(t.goneAt)],
 );
 
 /** A runner or an edge: the same program with a token of its own. */
@@ -271,7 +273,10 @@ export const logEntries = mysqlTable(
     bytes: longtext('bytes').notNull(),
     leaf: digest('leaf').notNull(),
   },
-  (t) => [index('log_entries_project').on(t.projectId, t.position)],
+  (t) => [
+    index('log_entries_project').on(t.projectId, t.position),
+    index('log_entries_kind').on(t.kind, t.position),
+  ],
 );
 
 /** Personal values that an entry names by a salted hash: they can be forgotten without breaking the log. */
@@ -286,19 +291,27 @@ export const logPersonal = mysqlTable(
   (t) => [primaryKey({ columns: [t.position, t.field] })],
 );
 
-/** Calls that carried an idempotency key, with the reply they got. */
+/** Calls that carried an idempotency key, with what came of them. */
 export const keyedCalls = mysqlTable(
   'keyed_calls',
   {
     actorId: id('actor_id').notNull(),
     key: varchar('key', { length: 100 }).notNull(),
     call: digest('call').notNull(),
-    status: int('status'),
-    reply: longtext('reply'),
+    /** Null where it may not be kept: a secret was shown. */
+    kept: longtext('kept'),
     at: instant('at').notNull(),
   },
   (t) => [primaryKey({ columns: [t.actorId, t.key] }), index('keyed_calls_at').on(t.at)],
 );
+
+/** What only one api process may do at a time: who does it, until when, and for the how-many-th holder that is. */
+export const leases = mysqlTable('leases', {
+  name: varchar('name', { length: 60 }).primaryKey(),
+  holder: id('holder').notNull(),
+  fence: bigint('fence', { mode: 'number' }).notNull(),
+  until: lease('until').notNull(),
+});
 
 /** The database's own clock, for leases. */
 export const databaseNow = sql<Date>`now(3)`;

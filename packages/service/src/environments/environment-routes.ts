@@ -1,19 +1,24 @@
 import { environmentRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
-import { serveCaller, serveEnvironment, serveProject } from '../http/serve-route.ts';
+import { serveAct, serveKeyed } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
 import { maySee } from '../people/caller.ts';
 import { allProjects } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { answerAgain } from '../releases/answer-again.ts';
 import { liftHold } from '../releases/lift-hold.ts';
 import { promote } from '../releases/promote.ts';
 import { rollBack } from '../releases/roll-back.ts';
 import { viewHistory } from '../releases/view-history.ts';
+import { environmentByName } from './environment-rows.ts';
+import { deployByNumber, isUndone } from './ledger-rows.ts';
 import { setOvertaken } from './set-overtaken.ts';
-import { viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
+import { viewDeploy, viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 
 /** Serves environments: what is live, the lanes, the history, and the three acts. */
 export function serveEnvironments(app: Express, deps: Deps): void {
-  serveCaller(app, deps, environmentRoutes.liveRoute, async ({ caller }) => {
+  serve(app, deps, environmentRoutes.liveRoute, async ({ caller }) => {
     const seen = (await allProjects(deps.db)).filter((project) => maySee(caller, project.id));
     const projects = await Promise.all(
       seen.map(async (project) => ({
@@ -23,32 +28,45 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     );
     return { now: deps.clock(), edges: await viewEdges(deps), projects };
   });
-  serveProject(app, deps, environmentRoutes.lanesRoute, ({ project, query }) =>
+  serve(app, deps, environmentRoutes.lanesRoute, ({ project, query }) =>
     viewLanes(deps, project, query.days),
   );
-  serveProject(app, deps, environmentRoutes.historyRoute, ({ project, params, query }) =>
+  serve(app, deps, environmentRoutes.historyRoute, ({ project, params, query }) =>
     viewHistory(
       deps,
       project,
-      params.environment ?? '',
+      params.environment,
       query.before ?? Number.MAX_SAFE_INTEGER,
       query.limit,
     ),
   );
-  serveProject(
+  serve(app, deps, environmentRoutes.showDeployRoute, async ({ project, params }) => {
+    const environment = await environmentByName(deps.db, project.id, params.environment);
+    const deploy = environment && (await deployByNumber(deps.db, environment.id, params.deploy));
+    if (deploy === undefined)
+      return refused({ code: 'not-found', what: 'deploy', name: String(params.deploy) });
+    const undone = await isUndone(deps.db, deploy.environmentId, deploy.number);
+    return viewDeploy(deploy, undone);
+  });
+  serve(app, deps, environmentRoutes.setOvertakenRoute, ({ project, params, body, caller }) =>
+    setOvertaken(deps, project, params.environment, body.overtaken, caller),
+  );
+  serveKeyed(app, deps, environmentRoutes.promoteRoute, {
+    act: (call, keyed) =>
+      promote(deps, { ...call, keyed }, { ...call.body, reason: call.body.reason ?? null }),
+    again: (call, keyed) => answerAgain(deps, { ...call, keyed }),
+  });
+  serveKeyed(app, deps, environmentRoutes.rollBackRoute, {
+    act: (call, keyed) =>
+      rollBack(deps, { ...call, keyed }, { ...call.body, to: call.body.to ?? null }),
+    again: (call, keyed) => answerAgain(deps, { ...call, keyed }),
+  });
+  serveAct(
     app,
     deps,
-    environmentRoutes.setOvertakenRoute,
-    ({ project, params, body, caller }) =>
-      setOvertaken(deps, project, params.environment ?? '', body.overtaken, caller),
-  );
-  serveEnvironment(app, deps, environmentRoutes.promoteRoute, (call) =>
-    promote(deps, call, { ...call.body, reason: call.body.reason ?? null }),
-  );
-  serveEnvironment(app, deps, environmentRoutes.rollBackRoute, (call) =>
-    rollBack(deps, call, { ...call.body, to: call.body.to ?? null }),
-  );
-  serveProject(app, deps, environmentRoutes.liftHoldRoute, ({ project, params, body, caller }) =>
-    liftHold(deps, project, params.environment ?? '', body.generation, caller),
+    environmentRoutes.liftHoldRoute,
+    ({ project, params, body, caller }, done) =>
+      liftHold(deps, { project, name: params.environment, ...body, caller }, done),
+    (_call, kept) => Promise.resolve(kept),
   );
 }

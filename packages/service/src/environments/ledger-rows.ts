@@ -1,5 +1,5 @@
 import type { Digest, Instant, LedgerEntry, RollbackTarget } from '@vaquero/core';
-import { and, asc, count, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gte, isNull, lt, lte, type SQL, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, deploys, people } from '../database/tables.ts';
@@ -134,6 +134,46 @@ export async function deployCount(db: Db, environmentId: string): Promise<number
     .from(deploys)
     .where(eq(deploys.environmentId, environmentId));
   return row?.total ?? 0;
+}
+
+/** The deploy that a call with an idempotency key made. */
+export async function deployOfCall(
+  db: Db,
+  { actorId, key }: { readonly actorId: string; readonly key: string },
+): Promise<Pick<DeployRow, 'id' | 'call' | 'previousDeployId'> | undefined> {
+  const [row] = await db
+    .select({ id: deploys.id, call: deploys.call, previousDeployId: deploys.previousDeployId })
+    .from(deploys)
+    .where(and(eq(deploys.actorId, actorId), eq(deploys.callKey, key)));
+  return row;
+}
+
+/** A deploy of an environment by its number. */
+export async function deployByNumber(
+  db: Db,
+  environmentId: string,
+  number: number,
+): Promise<DeployView | undefined> {
+  const [row] = await selectDeploys(db).where(
+    and(eq(deploys.environmentId, environmentId), eq(deploys.number, number)),
+  );
+  return row === undefined ? undefined : readDeploy(row);
+}
+
+/** Whether a later deploy has undone one. */
+export async function isUndone(db: Db, environmentId: string, number: number): Promise<boolean> {
+  const rows = await db
+    .select({ number: deploys.number })
+    .from(deploys)
+    .where(
+      and(
+        eq(deploys.environmentId, environmentId),
+        lte(deploys.undoesFirst, number),
+        gte(deploys.undoesLast, number),
+      ),
+    )
+    .limit(1);
+  return rows.length > 0;
 }
 
 export async function deployById(db: Db | Tx, id: string): Promise<DeployView> {

@@ -15,15 +15,15 @@ import { buildByNumber } from '../builds/build-rows.ts';
 import { projects, provenances } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { serveOpen, serveProject } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
 
 /** Serves what the inspection stops for, and the signed statements of where artifacts came from. */
 export function serveEvidence(app: Express, deps: Deps): void {
-  serveProject(app, deps, evidenceRoutes.showInspectionRoute, ({ project }) =>
+  serve(app, deps, evidenceRoutes.showInspectionRoute, ({ project }) =>
     Promise.resolve(rulesWith(project.holding ?? holdingByDefault)),
   );
-  serveProject(app, deps, evidenceRoutes.setInspectionRoute, async ({ project, body, caller }) => {
+  serve(app, deps, evidenceRoutes.setInspectionRoute, async ({ project, body, caller }) => {
     const holding = [...new Set(body.holding)];
     await inTransaction(deps.db, async (tx) => {
       await tx.update(projects).set({ holding }).where(eq(projects.id, project.id));
@@ -39,8 +39,8 @@ export function serveEvidence(app: Express, deps: Deps): void {
     });
     return rulesWith(holding);
   });
-  serveProject(app, deps, evidenceRoutes.provenanceRoute, async ({ project, params }) => {
-    const number = Number(params.build);
+  serve(app, deps, evidenceRoutes.provenanceRoute, async ({ project, params }) => {
+    const number = params.build;
     const build = await buildByNumber(deps.db, project.id, number);
     const source =
       build?.reusedFrom == null
@@ -57,8 +57,8 @@ export function serveEvidence(app: Express, deps: Deps): void {
       ? refused({ code: 'not-found', what: 'provenance of build', name: String(number) })
       : evidenceRoutes.envelope.parse(JSON.parse(row.envelope.toString('utf8')));
   });
-  serveProject(app, deps, evidenceRoutes.manifestRoute, async ({ project, params }) => {
-    const number = Number(params.build);
+  serve(app, deps, evidenceRoutes.manifestRoute, async ({ project, params }) => {
+    const number = params.build;
     const build = await buildByNumber(deps.db, project.id, number);
     const artifact = (build?.artifact ?? null) as Digest | null;
     const manifest =
@@ -69,7 +69,7 @@ export function serveEvidence(app: Express, deps: Deps): void {
       ? refused({ code: 'not-found', what: 'kept artifact of build', name: String(number) })
       : { artifact, text: encodeManifest(manifest) };
   });
-  serveOpen(app, evidenceRoutes.signingKeyRoute, () =>
+  serve(app, deps, evidenceRoutes.signingKeyRoute, () =>
     Promise.resolve({ keyId: deps.keys.keyId, pem: deps.keys.publicPem }),
   );
 }

@@ -27,7 +27,7 @@ import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
 import { serveVisits } from '../visits/visit-routes.ts';
 import { requestIdOf } from './request-id.ts';
-import { serveOpen } from './serve-route.ts';
+import { serve } from './serve-route.ts';
 
 /** Makes the api's Express app. */
 export function makeApp(deps: Deps, doorbell: Doorbell): Express {
@@ -38,7 +38,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   app.set('trust proxy', [...deps.config.trustedProxies]);
   app.use(secureHeaders);
   app.use(refuseOtherHosts(deps));
-  serveOpen(app, auditRoutes.healthRoute, async () => {
+  serve(app, deps, auditRoutes.healthRoute, async () => {
     const database = await answers(deps.db);
     return { role: 'api', ok: database, database, version };
   });

@@ -1,16 +1,17 @@
-import { setTimeout as pause } from 'node:timers/promises';
-import type { Digest, Instant } from '@vaquero/core';
+import type { Access, Route } from '@vaquero/contracts';
+import type { Digest, Json } from '@vaquero/core';
 import { and, eq, lt } from 'drizzle-orm';
-import type { Db, Tx } from '../database/pool.ts';
+import type { Express, Request } from 'express';
+import type { z } from 'zod';
+import { sha256 } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
 import { keyedCalls } from '../database/tables.ts';
-import { isDuplicate, onCommit } from '../database/transaction.ts';
+import { onCommit } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { refused } from '../refused.ts';
+import type { Caller } from '../people/caller.ts';
+import { Impossible, refused } from '../refused.ts';
+import { type Call, mount, readCall, send } from './serve-route.ts';
 
-/** A claim whose process died is free again after this long. */
-const abandonedMs = 60_000;
-/** How often, 50 ms apart, a call that is still being carried out is looked at again. */
-const patience = 20;
 const keptMs = 24 * 3_600_000;
 
 /** One call under an idempotency key: whose, and which call it was. */
@@ -20,89 +21,142 @@ export interface KeyedCall {
   readonly call: Digest;
 }
 
-/** The reply that a call got which was carried out before. */
-export interface KeptReply {
-  readonly status: number;
-  readonly reply: string;
-}
+/** Proof that an act has put its outcome beside its deed: only a transaction gives it. */
+export class Done<Kept extends Json> {
+  readonly #kept: Kept;
 
-/** The key of a call was claimed before: by the same call, or by another one. */
-export class KeyTaken extends Error {
-  override readonly name = 'KeyTaken';
-}
-
-/** Claims the key of a call before it is carried out. Throws KeyTaken. */
-export async function claimKey(db: Db, keyed: KeyedCall, at: Instant): Promise<void> {
-  try {
-    await insertClaim(db, keyed, at);
-  } catch (error) {
-    if (isDuplicate(error)) throw new KeyTaken();
-    throw error;
+  private constructor(kept: Kept) {
+    this.#kept = kept;
   }
-}
 
-/**
- * Claims the key of a call in the transaction of what it does: claim and deed are one, and neither costs a write of
- * its own. The transaction fails as a duplicate where the key is taken.
- */
-export function claimOnCommit(tx: Tx, keyed: KeyedCall, at: Instant): void {
-  onCommit(tx, insertClaim(tx, keyed, at));
-}
+  /** What is to be answered with. */
+  get kept(): Kept {
+    return this.#kept;
+  }
 
-function insertClaim(db: Db | Tx, keyed: KeyedCall, at: Instant) {
-  return db.insert(keyedCalls).values({ ...keyed, at, status: null, reply: null });
-}
-
-/**
- * What became of a call whose key is taken: its reply, which is waited for while it is carried out; or null when
- * nobody holds the key, or whoever did died with it: then it is free again.
- * Refuses: still-running, key-used-otherwise.
- */
-export async function keptReply(deps: Deps, keyed: KeyedCall): Promise<KeptReply | null> {
-  const at = deps.clock();
-  for (let waits = 0; ; waits += 1) {
-    const row = await rowOf(deps, keyed);
-    if (row === undefined) return null;
-    if (row.call !== keyed.call) return refused({ code: 'key-used-otherwise', key: keyed.key });
-    if (row.status !== null && row.reply !== null) return { status: row.status, reply: row.reply };
-    if (at - row.at >= abandonedMs) {
-      await freeKey(deps, keyed);
-      return null;
+  /** Writes the outcome of an act with its transaction, under the key of its call if that has one. */
+  static inside<Kept extends Json>(
+    deps: Deps,
+    tx: Tx,
+    keyed: KeyedCall | null,
+    kept: Kept,
+    isSecret: boolean,
+  ): Done<Kept> {
+    if (keyed !== null) {
+      const row = { ...keyed, at: deps.clock(), kept: isSecret ? null : JSON.stringify(kept) };
+      onCommit(tx, tx.insert(keyedCalls).values(row));
     }
-    // The first call is about to end: whoever asks again is given its reply, if it comes soon.
-    if (waits === patience) return refused({ code: 'still-running', key: keyed.key });
-    await pause(50);
+    return new Done(kept);
   }
 }
 
-async function rowOf(deps: Deps, { actorId, key }: KeyedCall) {
-  const [row] = await deps.db
-    .select()
-    .from(keyedCalls)
-    .where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
-  return row;
+/** Notes, in the transaction of an act, that it is done and what came of it: little enough to find it again. */
+export type NoteDone = <Kept extends Json>(tx: Tx, kept: Kept) => Done<Kept>;
+
+/** Of acts whose reply holds a secret: nothing of it could be shown again, and none is asked to. */
+export function neverAgain(): never {
+  throw new Impossible('a secret is shown once');
 }
 
-/** Keeps the reply of a call that was carried out, for a day. */
-export async function keepReply(
+interface ByPerson {
+  readonly caller: Caller;
+}
+
+/**
+ * Serves an act: it is carried out once, however often the same call comes with the same key. What it came to is
+ * written in its own transaction, so that there is no instant at which it is done and not known to be; the reply is made
+ * of that, for the first call as for the same again. A reply with a secret is made for the first call alone.
+ */
+export function serveAct<
+  Q extends z.ZodType,
+  B extends z.ZodType,
+  R extends z.ZodType,
+  P extends string,
+  A extends Extract<Access, { in: 'project' | 'environment' | 'installation' | 'self' }>,
+  Kept extends Json,
+>(
+  app: Express,
   deps: Deps,
-  { actorId, key }: KeyedCall,
-  { status, reply }: KeptReply,
-): Promise<void> {
-  await deps.db
-    .update(keyedCalls)
-    .set({ status, reply })
-    .where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
+  route: Route<Q, B, R, P, A>,
+  act: (
+    call: Call<z.output<Q>, z.output<B>, P, A>,
+    done: NoteDone,
+  ) => Promise<Done<Kept> | readonly [Done<Kept>, z.input<R>]>,
+  show: (call: Call<z.output<Q>, z.output<B>, P, A>, kept: Kept) => Promise<z.input<R>>,
+): void {
+  const isSecret = route.showsOnce !== undefined;
+  serveKeyed(app, deps, route, {
+    act: async (call, keyed) => {
+      const done = await act(call, (tx, kept) => Done.inside(deps, tx, keyed, kept, isSecret));
+      return done instanceof Done ? show(call, done.kept) : done[1];
+    },
+    again: async (call, keyed) => {
+      const [row] = await deps.db
+        .select()
+        .from(keyedCalls)
+        .where(and(eq(keyedCalls.actorId, keyed.actorId), eq(keyedCalls.key, keyed.key)));
+      if (row === undefined) return undefined;
+      if (row.call !== keyed.call) return refused({ code: 'key-used-otherwise', key: keyed.key });
+      if (row.kept === null)
+        return refused({ code: 'shown-once', what: route.showsOnce ?? 'call' });
+      return show(call, JSON.parse(row.kept) as Kept);
+    },
+  });
 }
 
-/** Frees the key of a call that was refused or failed: nothing was done, so it may be tried again. */
-export async function freeKey(deps: Deps, { actorId, key }: KeyedCall): Promise<void> {
-  await deps.db
-    .delete(keyedCalls)
-    .where(and(eq(keyedCalls.actorId, actorId), eq(keyedCalls.key, key)));
+/**
+ * Serves what is carried out once for each key: `act` writes the key in its own transaction, which fails where it is
+ * taken; `again` answers a call that was carried out before, with undefined for one that was not.
+ */
+export function serveKeyed<
+  Q extends z.ZodType,
+  B extends z.ZodType,
+  R extends z.ZodType,
+  P extends string,
+  A extends Access,
+>(
+  app: Express,
+  deps: Deps,
+  route: Route<Q, B, R, P, A>,
+  {
+    act,
+    again,
+  }: {
+    readonly act: (
+      call: Call<z.output<Q>, z.output<B>, P, A>,
+      keyed: KeyedCall | null,
+    ) => Promise<z.input<R>>;
+    readonly again: (
+      call: Call<z.output<Q>, z.output<B>, P, A>,
+      keyed: KeyedCall,
+    ) => Promise<z.input<R> | undefined>;
+  },
+): void {
+  mount(app, route, async (req, res) => {
+    const call = await readCall(deps, route, req, res);
+    const keyed = keyOf(req, call as Partial<ByPerson>);
+    try {
+      send(route, req, res, await act(call, keyed));
+    } catch (error) {
+      // What an act says of a call that was carried out already is beside the point.
+      const before = keyed === null ? undefined : await again(call, keyed);
+      if (before === undefined) throw error;
+      send(route, req, res, before);
+    }
+  });
 }
 
-/** Forgets replies older than a day. */
+function keyOf(req: Request, { caller }: Partial<ByPerson>): KeyedCall | null {
+  const given = req.headers['idempotency-key'];
+  if (typeof given !== 'string' || given === '' || caller === undefined) return null;
+  return {
+    actorId: caller.personId,
+    key: given.slice(0, 100),
+    call: sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`),
+  };
+}
+
+/** Forgets what came of calls after a day. */
 export async function sweepKeys(deps: Deps): Promise<void> {
   await deps.db.delete(keyedCalls).where(lt(keyedCalls.at, deps.clock() - keptMs));
 }

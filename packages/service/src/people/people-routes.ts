@@ -4,17 +4,18 @@ import type { Express, Response } from 'express';
 import { byPerson, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { serveCaller, serveOpen } from '../http/serve-route.ts';
+import { neverAgain, serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { fromOf, originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
 import type { Caller } from './caller.ts';
 import { grantsOf, revokeToken, type TokenRow, tokensOf } from './people-rows.ts';
-import { checkSignIn, endSession, makeToken, openSession } from './sign-in.ts';
+import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
 
 /** Serves signing in and out, and tokens. */
 export function servePeople(app: Express, deps: Deps): void {
-  serveOpen(app, peopleRoutes.signInRoute, async ({ body, req, res }) => {
+  serve(app, deps, peopleRoutes.signInRoute, async ({ body, req, res }) => {
     // A sign-in forged by another page would put the visitor into somebody else's account.
     refuseForged(deps, req);
     const person = await checkSignIn(deps, body.name, body.password, originOf(req));
@@ -22,16 +23,16 @@ export function servePeople(app: Express, deps: Deps): void {
     setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });
-  serveCaller(app, deps, peopleRoutes.signOutRoute, async ({ caller, req, res }) => {
+  serve(app, deps, peopleRoutes.signOutRoute, async ({ caller, req, res }) => {
     const secret = sessionSecretOf(req);
     if (secret !== undefined) await endSession(deps, secret, caller.doing);
     setCookie(res, '', 0);
     return null;
   });
-  serveCaller(app, deps, peopleRoutes.meRoute, ({ caller }) =>
+  serve(app, deps, peopleRoutes.meRoute, ({ caller }) =>
     meOf(deps, { ...caller, id: caller.personId }),
   );
-  serveOpen(app, peopleRoutes.signInForTokenRoute, async ({ body, req }) => {
+  serve(app, deps, peopleRoutes.signInForTokenRoute, async ({ body, req }) => {
     const person = await checkSignIn(deps, body.name, body.password, originOf(req));
     const token = await makeToken(
       deps,
@@ -41,21 +42,26 @@ export function servePeople(app: Express, deps: Deps): void {
     );
     return { ...viewToken(token), secret: token.secret };
   });
-  serveCaller(app, deps, peopleRoutes.makeTokenRoute, async ({ body, caller }) => {
-    const token = await makeToken(
-      deps,
-      { id: caller.personId },
-      body,
-      caller.doing,
-      caller.credential.kind === 'token' ? caller.credential : null,
-    );
-    return { ...viewToken(token), secret: token.secret };
-  });
-  serveCaller(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) =>
+  serveAct(
+    app,
+    deps,
+    peopleRoutes.makeTokenRoute,
+    async ({ body, caller }, note) => {
+      const made = caller.credential.kind === 'token' ? caller.credential : null;
+      const [done, token] = await makeTokenWith(
+        deps,
+        { person: { id: caller.personId }, wanted: body, doing: caller.doing, made },
+        (tx, { id }) => note(tx, id),
+      );
+      return [done, { ...viewToken(token), secret: token.secret }] as const;
+    },
+    neverAgain,
+  );
+  serve(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) =>
     (await tokensOf(deps.db, caller.personId, deps.clock())).map(viewToken),
   );
-  serveCaller(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
-    const id = params.token ?? '';
+  serve(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
+    const id = params.token;
     const at = deps.clock();
     await inTransaction(deps.db, async (tx) => {
       const all = await revokeToken(tx, id, caller.personId, at);

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { type Instant, later } from '@vaquero/core';
 import ipaddr from 'ipaddr.js';
 import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
@@ -134,17 +135,33 @@ export async function endSession(deps: Deps, secret: string, doing: Doing): Prom
 /** The beginning of every token, so that a leaked one can be recognised. */
 export const tokenPrefix = 'vaq_';
 
-/**
- * Makes a token. Its secret is in the reply and nowhere else: the row keeps a hash. One that is made with another token
- * (`made`) ends no later than that, and with it.
- */
+/** A token to make: whose, what kind, by whom on record, and with which other token (it ends no later than that, and with it). */
+export interface NewToken {
+  readonly person: { readonly id: string };
+  readonly wanted: { readonly name: string; readonly kind: 'all' | 'git'; readonly days: number };
+  readonly doing: Doing;
+  readonly made: { readonly id: string; readonly expiresAt: number } | null;
+}
+
+type MadeToken = TokenRow & { readonly secret: string };
+
+/** Makes a token. Its secret is in the reply and nowhere else: the row keeps a hash. */
 export async function makeToken(
-  deps: Deps,
-  person: { id: string },
-  wanted: { name: string; kind: 'all' | 'git'; days: number },
+  deps: Pick<Deps, 'db' | 'clock' | 'newId'>,
+  person: NewToken['person'],
+  wanted: NewToken['wanted'],
   doing: Doing,
-  made: { readonly id: string; readonly expiresAt: number } | null = null,
-): Promise<TokenRow & { secret: string }> {
+): Promise<MadeToken> {
+  const given = { person, wanted, doing, made: null };
+  return (await makeTokenWith(deps, given, () => undefined))[1];
+}
+
+/** The same, with something else in its transaction. */
+export async function makeTokenWith<T>(
+  deps: Pick<Deps, 'db' | 'clock' | 'newId'>,
+  { person, wanted, doing, made }: NewToken,
+  beside: (tx: Tx, token: TokenRow) => T,
+): Promise<readonly [T, MadeToken]> {
   const secret = `${tokenPrefix}${randomBytes(32).toString('base64url')}`;
   const at = deps.clock();
   const token: TokenRow = {
@@ -162,7 +179,7 @@ export async function makeToken(
     revokedAt: null,
     madeWith: made?.id ?? null,
   };
-  await inTransaction(deps.db, async (tx) => {
+  const done = await inTransaction(deps.db, async (tx) => {
     await insertToken(tx, token);
     decide(tx, {
       at,
@@ -171,6 +188,7 @@ export async function makeToken(
       doing,
       facts: { token: token.id, kind: token.kind, expiresAt: token.expiresAt },
     });
+    return beside(tx, token);
   });
-  return { ...token, secret };
+  return [done, { ...token, secret }];
 }

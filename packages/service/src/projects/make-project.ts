@@ -1,10 +1,11 @@
 import { rm } from 'node:fs/promises';
-import type { ProjectSeen, projectRoutes } from '@vaquero/contracts';
+import type { projectRoutes } from '@vaquero/contracts';
 import { freeNamesNear, mapOne, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { orRefuse, refused, refuseField } from '../refused.ts';
@@ -12,9 +13,8 @@ import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { allProjects, insertProject, type ProjectRow, type RepositoryRow } from './project-rows.ts';
-import { viewProject } from './view-project.ts';
 
-type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body>;
+type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body> & { readonly caller: Caller };
 
 /**
  * Makes a project with its repository and the environments of map version 1. What stands in the way of
@@ -24,9 +24,9 @@ type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body>;
 export async function makeProject(
   deps: Deps,
   doorbell: Doorbell,
-  wanted: Wanted,
-  caller: Caller,
-): Promise<ProjectSeen> {
+  { caller, ...wanted }: Wanted,
+  note: NoteDone,
+): Promise<Done<string>> {
   const name = orRefuse(readProjectName(wanted.name));
   if (refOfBranch(wanted.branch) === undefined)
     return refuseField('branch', 'is no name that Git takes for a branch');
@@ -73,8 +73,9 @@ export async function makeProject(
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
   await makeBare(directory, wanted.branch);
+  let done: Done<string>;
   try {
-    await inTransaction(deps.db, async (tx) => {
+    done = await inTransaction(deps.db, async (tx) => {
       await insertProject(
         tx,
         project,
@@ -88,6 +89,7 @@ export async function makeProject(
         doing: caller.doing,
         facts: { repository: source.kind, branch: project.branch, folder, map: map.version },
       });
+      return note(tx, name);
     });
   } catch (error) {
     await rm(directory, { recursive: true, force: true });
@@ -98,5 +100,5 @@ export async function makeProject(
   // Its addresses answer from now on, with what they wait for.
   await deps.edges.confirmed(await publishTable(deps), 1_000);
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
-  return viewProject(deps, project);
+  return done;
 }

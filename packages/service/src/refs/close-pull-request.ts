@@ -2,6 +2,7 @@ import { nameOfPullRequest, refOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, setRef } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -13,8 +14,9 @@ export async function closePullRequest(
   project: ProjectRow,
   pull: PullRequestRow,
   caller: Caller,
-): Promise<void> {
-  await inTransaction(deps.db, async (tx) => {
+  note: NoteDone,
+): Promise<Done<number>> {
+  return inTransaction(deps.db, async (tx) => {
     const at = deps.clock();
     const isClosed = await setPullRequest(tx, pull.id, { state: 'closed', endedAt: at });
     const name = nameOfPullRequest(pull.number);
@@ -33,5 +35,6 @@ export async function closePullRequest(
       doing: caller.doing,
       facts: { pullRequest: pull.number, into: pull.into, head: pull.head },
     });
+    return note(tx, pull.number);
   });
 }

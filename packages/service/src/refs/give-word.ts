@@ -3,6 +3,7 @@ import { decide } from '../audit/record.ts';
 import { prepareBuilds, queueBuild } from '../builds/queue-build.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse } from '../refused.ts';
@@ -23,18 +24,18 @@ export async function giveWord(
   deps: Deps,
   project: ProjectRow,
   pull: PullRequestRow,
-  commit: CommitId,
-  caller: Caller,
-): Promise<void> {
+  { commit, caller }: { readonly commit: CommitId; readonly caller: Caller },
+  note: NoteDone,
+): Promise<Done<number>> {
   orRefuse(decideWord(pull, commit));
   const ref = refOfPullRequest(pull.number);
   const proposed = { into: pull.into, trust: trustOf(pull.from) };
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const builds = await prepareBuilds(deps, directory, project, commit, ref, false, proposed);
-  await inTransaction(deps.db, async (tx) => {
+  return inTransaction(deps.db, async (tx) => {
     const locked = await pullRequestByNumber(tx, project.repositoryId, pull.number, true);
     orRefuse(decideWord(locked ?? pull, commit));
-    if ((await wordFor(tx, pull.id, project.id, commit)) !== null) return;
+    if ((await wordFor(tx, pull.id, project.id, commit)) !== null) return note(tx, pull.number);
     const at = deps.clock();
     const word = { pullRequestId: pull.id, projectId: project.id, commitId: commit, at };
     await insertWord(tx, { ...word, personId: caller.personId });
@@ -57,5 +58,6 @@ export async function giveWord(
       doing: caller.doing,
       facts: { pullRequest: pull.number, commit, builds: numbers },
     });
+    return note(tx, pull.number);
   });
 }

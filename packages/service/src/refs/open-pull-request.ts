@@ -11,6 +11,7 @@ import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import {
   lockRepository,
@@ -29,7 +30,9 @@ import { insertPullRequest, openPullRequests, pullRequestByNumber } from './pull
 /** How long opening waits for the first fetch; a longer one is begun again behind it. */
 const firstWithinMs = 20_000;
 
-type Wanted = z.output<typeof pullRequestRoutes.openPullRequestRoute.body>;
+type Wanted = z.output<typeof pullRequestRoutes.openPullRequestRoute.body> & {
+  readonly caller: Caller;
+};
 
 /**
  * Opens a pull request and looks at it. What stands in the way of reading its branch is said at once and nothing
@@ -41,14 +44,15 @@ export async function openPullRequest(
   doorbell: Doorbell,
   project: ProjectRow,
   wanted: Wanted,
-  caller: Caller,
-): Promise<number> {
+  note: NoteDone,
+): Promise<Done<number>> {
   const { repositoryId } = project;
+  const { caller } = wanted;
   const into = wanted.into ?? project.branch;
   const place = await placeOf(deps, project, wanted.place, wanted.branch, caller);
   const from: PullRequest['from'] = { place, branch: wanted.branch };
   await refuseUnmergeable(deps, project, from, into);
-  const number = await inTransaction(deps.db, async (tx) => {
+  const done = await inTransaction(deps.db, async (tx) => {
     await lockRepository(tx, repositoryId);
     const twin = (await openPullRequests(tx, repositoryId)).find(
       (one) =>
@@ -77,13 +81,13 @@ export async function openPullRequest(
       doing: caller.doing,
       facts: { pullRequest: made, into, branch: from.branch, place, trust: trustOf(from) },
     });
-    return made;
+    return note(tx, made);
   });
-  const made = await pullRequestByNumber(deps.db, repositoryId, number);
+  const made = await pullRequestByNumber(deps.db, repositoryId, done.kept);
   if (made !== undefined)
     await followOutsider(deps, repositoryId, made, AbortSignal.timeout(firstWithinMs));
   await doorbell.ringAndWait(repositoryId, { kind: 'person', doing: caller.doing });
-  return number;
+  return done;
 }
 
 /** Where the branch lies, once it was seen there; null for the repository itself. */

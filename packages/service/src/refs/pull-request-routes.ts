@@ -1,8 +1,9 @@
 import { pullRequestRoutes } from '@vaquero/contracts';
-import { readPullRequestName } from '@vaquero/core';
+import { nameOfPullRequest } from '@vaquero/core';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
-import { serveProject } from '../http/serve-route.ts';
+import { serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { closePullRequest } from './close-pull-request.ts';
@@ -21,9 +22,9 @@ const mostEnded = 50;
 
 /** Serves pull requests: their list, one, opening, closing, and a member's word for an outsider's commit. */
 export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell): void {
-  const seen = async (project: ProjectRow, number: number | undefined) =>
+  const seen = async ({ project }: { project: ProjectRow }, number: number) =>
     viewWhole(deps, project, await known(deps, project, number));
-  serveProject(app, deps, pullRequestRoutes.listPullRequestsRoute, async ({ project }) => {
+  serve(app, deps, pullRequestRoutes.listPullRequestsRoute, async ({ project }) => {
     const [open, ended] = await Promise.all([
       openPullRequests(deps.db, project.repositoryId),
       endedPullRequests(deps.db, project.repositoryId, mostEnded),
@@ -33,53 +34,42 @@ export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell):
       pullRequests: await Promise.all(all.map((pull) => viewPullRequest(deps, project, pull))),
     };
   });
-  serveProject(app, deps, pullRequestRoutes.showPullRequestRoute, ({ project, params }) =>
-    seen(project, readPullRequestName(params.name ?? '')),
+  serve(app, deps, pullRequestRoutes.showPullRequestRoute, (call) =>
+    seen(call, call.params.pullRequest),
   );
-  serveProject(
+  serveAct(
     app,
     deps,
     pullRequestRoutes.openPullRequestRoute,
-    async ({ project, body, caller }) =>
-      seen(project, await openPullRequest(deps, doorbell, project, body, caller)),
+    ({ project, body, caller }, done) =>
+      openPullRequest(deps, doorbell, project, { ...body, caller }, done),
+    seen,
   );
-  serveProject(
+  serveAct(
     app,
     deps,
     pullRequestRoutes.giveWordRoute,
-    async ({ project, params, body, caller }) => {
-      const pull = await known(deps, project, readPullRequestName(params.name ?? ''));
-      await giveWord(deps, project, pull, body.commit, caller);
-      return seen(project, pull.number);
+    async ({ project, params, body, caller }, done) => {
+      const pull = await known(deps, project, params.pullRequest);
+      return giveWord(deps, project, pull, { ...body, caller }, done);
     },
+    seen,
   );
-  serveProject(
+  serveAct(
     app,
     deps,
     pullRequestRoutes.closePullRequestRoute,
-    async ({ project, params, caller }) => {
-      const pull = await known(deps, project, readPullRequestName(params.name ?? ''));
-      await closePullRequest(deps, project, pull, caller);
-      return seen(project, pull.number);
+    async ({ project, params, caller }, done) => {
+      const pull = await known(deps, project, params.pullRequest);
+      return closePullRequest(deps, project, pull, caller, done);
     },
+    seen,
   );
 }
 
-async function known(
-  deps: Deps,
-  project: ProjectRow,
-  number: number | undefined,
-): Promise<PullRequestRow> {
-  const pull =
-    number === undefined
-      ? undefined
-      : await pullRequestByNumber(deps.db, project.repositoryId, number);
+async function known(deps: Deps, project: ProjectRow, number: number): Promise<PullRequestRow> {
+  const pull = await pullRequestByNumber(deps.db, project.repositoryId, number);
   return (
-    pull ??
-    refused({
-      code: 'not-found',
-      what: 'pull request',
-      name: number === undefined ? 'by that name' : `pr-${number}`,
-    })
+    pull ?? refused({ code: 'not-found', what: 'pull request', name: nameOfPullRequest(number) })
   );
 }

@@ -3,6 +3,7 @@ import { decide, sha256 } from '../audit/record.ts';
 import { machines } from '../database/tables.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import { refused } from '../refused.ts';
 
@@ -14,18 +15,20 @@ export async function addMachine(
   role: Role,
   name: string,
   caller: Caller,
-): Promise<{ readonly name: string; readonly token: string }> {
+  note: NoteDone,
+): Promise<readonly [Done<string>, { readonly name: string; readonly token: string }]> {
   const token = `vaq${role === 'runner' ? 'r' : 'e'}_${randomBytes(32).toString('base64url')}`;
   try {
-    await inTransaction(deps.db, async (tx) => {
+    const done = await inTransaction(deps.db, async (tx) => {
       await tx.insert(machines).values({ id: deps.newId(), role, name, tokenHash: sha256(token) });
       const added = { at: deps.clock(), project: null, doing: caller.doing };
       if (role === 'edge') decide(tx, { ...added, kind: 'edge.added', facts: { edge: name } });
       else decide(tx, { ...added, kind: 'runner.added', facts: { runner: name } });
+      return note(tx, name);
     });
+    return [done, { name, token }];
   } catch (error) {
     if (isDuplicate(error)) return refused({ code: 'name-taken', name, free: [] });
     throw error;
   }
-  return { name, token };
 }

@@ -4,7 +4,8 @@ import type { Express } from 'express';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { serveCaller } from '../http/serve-route.ts';
+import { neverAgain, serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
 import { addMachine } from './add-machine.ts';
 import { dropEdge, edgesOf } from './edge-rows.ts';
@@ -23,12 +24,16 @@ export function serveEdgeList(app: Express, deps: Deps): void {
       }),
     };
   };
-  serveCaller(app, deps, edgeRoutes.listEdgesRoute, list);
-  serveCaller(app, deps, edgeRoutes.addEdgeRoute, ({ body, caller }) =>
-    addMachine(deps, 'edge', body.name, caller),
+  serve(app, deps, edgeRoutes.listEdgesRoute, list);
+  serveAct(
+    app,
+    deps,
+    edgeRoutes.addEdgeRoute,
+    ({ body, caller }, done) => addMachine(deps, 'edge', body.name, caller, done),
+    neverAgain,
   );
-  serveCaller(app, deps, edgeRoutes.dropEdgeRoute, async ({ params, caller }) => {
-    const name = params.edge ?? '';
+  serve(app, deps, edgeRoutes.dropEdgeRoute, async ({ params, caller }) => {
+    const name = params.edge;
     await inTransaction(deps.db, async (tx) => {
       const edge = (await edgesOf(tx)).find((one) => one.name === name);
       if (edge === undefined) return refused({ code: 'not-found', what: 'edge', name });
@@ -44,6 +49,6 @@ export function serveEdgeList(app: Express, deps: Deps): void {
     });
     // A token that is remembered would be good for some seconds more.
     deps.knownEdges.clear();
-    return list();
+    return null;
   });
 }

@@ -1,20 +1,18 @@
 import { type EdgeOrder, roleRoutes } from '@vaquero/contracts';
-import type { Express, Request } from 'express';
+import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
-import { serveGuarded } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { whenClosed } from '../http/when-closed.ts';
 import { takeFigures } from '../visits/take-figures.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
-import { machineOf } from './machine-of.ts';
 import { tableOrder } from './publish-table.ts';
 
 const beatEveryMs = 2_000;
 
 /** Serves edges: a stream of orders one way, answers and confirmations the other. */
 export function serveEdges(app: Express, deps: Deps): void {
-  const guard = (req: Request) => machineOf(deps, req, 'edge');
-  serveGuarded(app, roleRoutes.ordersRoute, guard, async ({ res, query }, machine) => {
+  serve(app, deps, roleRoutes.ordersRoute, async ({ res, query, machine }) => {
     await noteEdge(deps.db, machine.id, query);
     res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
     const send = (order: EdgeOrder): void => {
@@ -34,11 +32,11 @@ export function serveEdges(app: Express, deps: Deps): void {
     stream.leave();
     return undefined;
   });
-  serveGuarded(app, roleRoutes.edgeAnswerRoute, guard, async ({ body }, machine) => {
+  serve(app, deps, roleRoutes.edgeAnswerRoute, async ({ body, machine }) => {
     deps.edges.answered(machine.name, body.id, body.problem);
     return null;
   });
-  serveGuarded(app, roleRoutes.edgeConfirmRoute, guard, async ({ body }, machine) => {
+  serve(app, deps, roleRoutes.edgeConfirmRoute, async ({ body, machine }) => {
     const awaited = deps.edges.noteConfirmed(machine.name, body.instance, body.revision);
     // The move that waits for this writes down its own confirmation, and the next beat the edge's row: one
     // more write now would stand before the move's on its way to the disk.
@@ -47,7 +45,7 @@ export function serveEdges(app: Express, deps: Deps): void {
     await confirmWhatAllHave(deps);
     return null;
   });
-  serveGuarded(app, roleRoutes.edgeBeatRoute, guard, async ({ body }, machine) => {
+  serve(app, deps, roleRoutes.edgeBeatRoute, async ({ body, machine }) => {
     const { instance, figures } = body;
     if (figures !== null) await takeFigures(deps, { id: machine.id, instance }, figures);
     await noteBeat(deps.db, machine.id, body.instance, body.revision);

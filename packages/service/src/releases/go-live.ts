@@ -19,7 +19,8 @@ import { holdOnCommit } from '../environments/hold-rows.ts';
 import { confirmUpTo, deployById, deployOnCommit } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import { leaksIn } from '../evidence/inspection-rows.ts';
-import type { Claim, EnvironmentCall } from '../http/serve-route.ts';
+import type { KeyedCall } from '../http/keyed-calls.ts';
+import type { Caller } from '../people/caller.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
@@ -51,11 +52,13 @@ export interface UnderLock {
   readonly otherRow: EnvironmentRow | null;
 }
 
-/** A person's call for a move: of what, by whom, and the claim of the call itself. */
-export type MoveCall = Pick<
-  EnvironmentCall<unknown, unknown>,
-  'project' | 'environment' | 'caller' | 'claim'
->;
+/** A person's call for a move: of what, by whom, and its idempotency key. */
+export interface MoveCall {
+  readonly project: ProjectRow;
+  readonly environment: EnvironmentRow;
+  readonly caller: Caller;
+  readonly keyed: KeyedCall | null;
+}
 
 /** One move of one environment. */
 export interface Move {
@@ -70,8 +73,10 @@ export interface Move {
   readonly artifact: Digest;
   readonly doing: Doing;
   readonly reason: string | null;
-  /** Makes sure, in the transaction of the move, that this very call was not carried out before. */
-  readonly claim: Claim;
+  /** The key of the call stands in the move's row for ever: the same call again moves nothing. */
+  readonly keyed: KeyedCall | null;
+  /** What else is written with the move. */
+  readonly beside?: (tx: Tx) => void;
   readonly decide: (locked: UnderLock) => Promise<Decision<Decided>>;
 }
 
@@ -149,7 +154,7 @@ async function commit(
   tx: Tx,
   move: Move & { readonly isLasting: boolean },
 ): Promise<Committed> {
-  move.claim(tx);
+  move.beside?.(tx);
   const ids = [move.environment.id, ...(move.other === null ? [] : [move.other.id])];
   const [rows, fresh] = await Promise.all([lockEnvironments(tx, ids), freshEdges(deps.db)]);
   const targetRow = rows.get(move.environment.id) ?? move.environment;
@@ -204,6 +209,8 @@ async function commit(
     reason: move.reason,
     committedAt: at,
     position: placed.position,
+    callKey: move.keyed?.key ?? null,
+    call: move.keyed?.call ?? null,
   }));
   const serves = {
     project: move.project.name,

@@ -10,10 +10,26 @@ import {
   raiseGeneration,
 } from '../environments/environment-rows.ts';
 import { liftHoldRow, standingHold } from '../environments/hold-rows.ts';
+import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { releaseHeld, settleAll } from './settle-intakes.ts';
+
+/** A person's wish to lift a hold that they saw. */
+export interface LiftWish {
+  readonly project: ProjectRow;
+  readonly name: string;
+  readonly generation: number;
+  readonly caller: Caller;
+}
+
+/** What is left of a hold that was lifted. */
+export type Lifted = {
+  environment: string;
+  generation: number;
+  hold: Pick<HoldSeen, 'by' | 'since' | 'reason' | 'liftedAt' | 'liftedBy'>;
+};
 
 /**
  * Lifts the hold of an environment. What its branch brought meanwhile goes live afterwards, if the
@@ -22,15 +38,13 @@ import { releaseHeld, settleAll } from './settle-intakes.ts';
  */
 export async function liftHold(
   deps: Deps,
-  project: ProjectRow,
-  name: string,
-  generation: number,
-  caller: Caller,
-): Promise<{ environment: string; generation: number; hold: HoldSeen }> {
+  { project, name, generation, caller }: LiftWish,
+  note: NoteDone,
+): Promise<Done<Lifted>> {
   const environment = await environmentByName(deps.db, project.id, name);
   if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name });
   const at = deps.clock();
-  const hold = await inTransaction(deps.db, async (tx) => {
+  const done = await inTransaction(deps.db, async (tx) => {
     const row = (await lockEnvironments(tx, [environment.id])).get(environment.id) ?? environment;
     const standing = await standingHold(tx, row.id);
     if (standing === null) return refused({ code: 'environment-not-held', environment: name });
@@ -58,14 +72,14 @@ export async function liftHold(
       before: { hold: { since: standing.since } },
       after: { hold: null },
     });
-    return {
-      ...standing,
-      since: standing.since as Instant,
-      liftedAt: at,
-      liftedBy: caller.shownAs,
-    };
+    const { by, reason } = standing;
+    const since = standing.since as Instant;
+    return note(tx, {
+      environment: name,
+      generation: generation + 1,
+      hold: { by, since, reason, liftedAt: at, liftedBy: caller.shownAs },
+    });
   });
   await settleAll(deps);
-  const { id: _, ...seen } = hold;
-  return { environment: name, generation: generation + 1, hold: seen };
+  return done;
 }

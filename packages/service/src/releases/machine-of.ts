@@ -4,7 +4,7 @@ import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { machineByToken } from './edge-rows.ts';
 
-interface Machine {
+export interface Machine {
   readonly id: string;
   readonly name: string;
 }

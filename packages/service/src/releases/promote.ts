@@ -29,7 +29,7 @@ export interface PromotionWish {
  */
 export async function promote(
   deps: Deps,
-  { project, environment: target, caller, claim }: MoveCall,
+  { project, environment: target, caller, keyed }: MoveCall,
   wish: PromotionWish,
 ): Promise<MoveReply> {
   const source = await environmentByName(deps.db, project.id, wish.from);
@@ -64,7 +64,7 @@ export async function promote(
     artifact: wish.artifact,
     doing: caller.doing,
     reason: wish.reason,
-    claim,
+    keyed,
     decide: async ({ tx, target: now, targetRow, other, otherRow }) => {
       if (other === null || otherRow === null) throw new Impossible('a promotion locks its source');
       const decision = decide(now, other);

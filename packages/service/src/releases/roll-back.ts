@@ -27,7 +27,7 @@ export interface RollbackWish {
  */
 export async function rollBack(
   deps: Deps,
-  { project, environment, caller, claim }: MoveCall,
+  { project, environment, caller, keyed }: MoveCall,
   wish: RollbackWish,
 ): Promise<MoveReply> {
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
@@ -45,7 +45,7 @@ export async function rollBack(
     artifact: expected.target.artifact as Digest,
     doing: caller.doing,
     reason: wish.reason,
-    claim,
+    keyed,
     decide: async ({ tx, target, targetRow }) => {
       const locked = target === now ? ledger : await decisionLedger(tx, environment, wish.to);
       const decision = decideRollback(target, locked, wish.to, wish.seen);

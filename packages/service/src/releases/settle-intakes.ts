@@ -136,7 +136,8 @@ async function deployOne(
       artifact: build.artifact as Digest,
       doing: actorId === null ? byVaquero : byPerson(actorId, 'git'),
       reason: null,
-      claim: (tx) =>
+      keyed: null,
+      beside: (tx) =>
         onCommit(
           tx,
           tx.update(intakes).set({ state: 'deployed' }).where(waitingAt(environment.id, intake)),

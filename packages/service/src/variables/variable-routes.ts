@@ -5,10 +5,10 @@ import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
-import { serveProject } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
-import { refused } from '../refused.ts';
+import { refused, refuseField } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { namesRead, placeOf } from './given-values.ts';
 import { openValue, sealValue } from './seal.ts';
@@ -22,31 +22,39 @@ import {
 
 /** Serves variables and secrets: their list, setting one and dropping one. A secret's value never leaves again. */
 export function serveVariables(app: Express, deps: Deps): void {
-  serveProject(app, deps, variableRoutes.listVariablesRoute, ({ project }) => view(deps, project));
-  serveProject(app, deps, variableRoutes.setVariableRoute, async ({ project, body, caller }) => {
-    await requireEnvironment(deps, project, body.environment);
-    const { name, environment, kind, value } = body;
-    const row = { projectId: project.id, environment, name };
-    const at = deps.clock();
-    await inTransaction(deps.db, async (tx) => {
-      const before = await variableAt(tx, row);
-      const sealed = sealValue(deps.keys.sealing, placeOf(row), value);
-      const set = { ...row, kind, sealed, setBy: caller.personId, setAt: at, usedAt: null };
-      await putVariable(tx, set);
-      decide(tx, {
-        at,
-        kind: 'variable.set',
-        project,
-        doing: caller.doing,
-        facts: { name, environment, kind },
-        before: digestOf(deps, before),
-        after: digestOf(deps, set),
+  serve(app, deps, variableRoutes.listVariablesRoute, ({ project }) => view(deps, project));
+  serve(
+    app,
+    deps,
+    variableRoutes.setVariableRoute,
+    async ({ project, params, query, body, caller }) => {
+      const name = nameOf(params.variable);
+      const { environment } = query;
+      await requireEnvironment(deps, project, environment);
+      const { kind, value } = body;
+      const row = { projectId: project.id, environment, name };
+      const at = deps.clock();
+      await inTransaction(deps.db, async (tx) => {
+        const before = await variableAt(tx, row);
+        const sealed = sealValue(deps.keys.sealing, placeOf(row), value);
+        const set = { ...row, kind, sealed, setBy: caller.personId, setAt: at, usedAt: null };
+        await putVariable(tx, set);
+        decide(tx, {
+          at,
+          kind: 'variable.set',
+          project,
+          doing: caller.doing,
+          facts: { name, environment, kind },
+          before: digestOf(deps, before),
+          after: digestOf(deps, set),
+        });
       });
-    });
-    return view(deps, project);
-  });
-  serveProject(app, deps, variableRoutes.dropVariableRoute, async ({ project, body, caller }) => {
-    const { name, environment } = body;
+      return view(deps, project);
+    },
+  );
+  serve(app, deps, variableRoutes.dropVariableRoute, async ({ project, params, query, caller }) => {
+    const name = params.variable;
+    const { environment } = query;
     await inTransaction(deps.db, async (tx) => {
       const before = await variableAt(tx, { projectId: project.id, environment, name });
       if (!(await dropVariable(tx, project.id, environment, name)))
@@ -60,8 +68,14 @@ export function serveVariables(app: Express, deps: Deps): void {
         before: digestOf(deps, before),
       });
     });
-    return view(deps, project);
+    return null;
   });
+}
+
+/** Refuses (invalid-request) what can be no variable's name. */
+function nameOf(given: string): string {
+  const read = variableRoutes.variableName.safeParse(given);
+  return read.success ? read.data : refuseField('variable', read.error.issues[0]?.message ?? '');
 }
 
 /** What tells a value from another one without telling what it is. */

@@ -1,12 +1,12 @@
 import { visitRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
-import { serveProject } from '../http/serve-route.ts';
+import { serve } from '../http/serve-route.ts';
 import { viewVisits } from './view-visits.ts';
 
 /** Serves what visitors asked of environments. */
 export function serveVisits(app: Express, deps: Deps): void {
-  serveProject(app, deps, visitRoutes.showVisitsRoute, ({ project, params }) =>
-    viewVisits(deps, project, params.environment ?? ''),
+  serve(app, deps, visitRoutes.showVisitsRoute, ({ project, params }) =>
+    viewVisits(deps, project, params.environment),
   );
 }

@@ -1,0 +1,2 @@
+ALTER TABLE `keyed_calls` DROP COLUMN `status`;--> statement-breakpoint
+ALTER TABLE `keyed_calls` DROP COLUMN `reply`;

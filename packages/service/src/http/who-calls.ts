@@ -1,0 +1,97 @@
+import type { Access } from '@vaquero/contracts';
+import { abilityToChange } from '@vaquero/core';
+import type { Request } from 'express';
+import { attemptOf } from '../builds/attempt-of.ts';
+import type { AttemptRow } from '../builds/build-rows.ts';
+import type { Deps } from '../deps.ts';
+import { type EnvironmentRow, environmentOfProject } from '../environments/environment-rows.ts';
+import { authenticate } from '../people/authenticate.ts';
+import { type Caller, maySee, requireAbility } from '../people/caller.ts';
+import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
+import { refused } from '../refused.ts';
+import { type Machine, machineOf } from '../releases/machine-of.ts';
+
+interface InProject {
+  readonly caller: Caller;
+  readonly project: ProjectRow;
+}
+
+interface Known {
+  readonly open: Record<never, never>;
+  readonly role: { readonly machine: Machine };
+  readonly attempt: { readonly attempt: AttemptRow };
+  readonly self: { readonly caller: Caller };
+  readonly installation: { readonly caller: Caller };
+  readonly project: InProject;
+  readonly environment: InProject & { readonly environment: EnvironmentRow };
+}
+
+/** What a handler is given to know of who calls: by the access of its route, so that none is served without its guard. */
+export type Who<A extends Access> = Known[A['in']];
+
+/**
+ * Finds out who calls, and refuses whoever may not make the call, before anything of it is read.
+ * Refuses: not-signed-in, forged-request, token-git-only, attempt-over, not-allowed, and not-found where the caller may
+ * not see what the path names.
+ */
+export async function whoCalls<A extends Access>(
+  deps: Deps,
+  access: A,
+  req: Request,
+): Promise<Who<A>> {
+  return (await guards[access.in](deps, access as never, req)) as Who<A>;
+}
+
+type Guards = {
+  readonly [In in Access['in']]: (
+    deps: Deps,
+    access: Extract<Access, { readonly in: In }>,
+    req: Request,
+  ) => Promise<Known[In]>;
+};
+
+const guards: Guards = {
+  open: () => Promise.resolve({}),
+  role: async (deps, { role }, req) => ({ machine: await machineOf(deps, req, role) }),
+  attempt: async (deps, _access, req) => ({ attempt: await attemptOf(deps, req) }),
+  self: async (deps, _access, req) => ({ caller: await authenticate(deps, req) }),
+  installation: async (deps, { ability }, req) => {
+    const caller = await authenticate(deps, req);
+    requireAbility(caller, ability, null);
+    return { caller };
+  },
+  project: async (deps, { ability }, req) => {
+    const name = String(req.params.project ?? '');
+    // Side by side, to save a round trip: what is known of the project is told only to who may see it.
+    const [caller, found] = await Promise.all([
+      authenticate(deps, req),
+      projectByName(deps.db, name),
+    ]);
+    const project = seenBy(caller, found, name);
+    requireAbility(caller, ability, project);
+    return { caller, project };
+  },
+  environment: async (deps, _access, req) => {
+    const names = {
+      project: String(req.params.project ?? ''),
+      environment: String(req.params.environment ?? ''),
+    };
+    const [caller, found] = await Promise.all([
+      authenticate(deps, req),
+      environmentOfProject(deps.db, names),
+    ]);
+    const project = seenBy(caller, found?.project, names.project);
+    requireAbility(caller, abilityToChange(names.environment), project);
+    const environment =
+      found?.environment ??
+      refused({ code: 'not-found', what: 'environment', name: names.environment });
+    return { caller, project, environment };
+  },
+};
+
+/** A project that the caller may see. Refuses: not-found, also where they may not. */
+export function seenBy(caller: Caller, project: ProjectRow | undefined, name: string): ProjectRow {
+  if (project === undefined || !maySee(caller, project.id))
+    return refused({ code: 'not-found', what: 'project', name });
+  return project;
+}
