@@ -1,51 +1,157 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import {
+  auditRoutes,
+  buildRoutes,
+  environmentRoutes,
+  projectRoutes,
+  pullRequestRoutes,
+} from '@vaquero/contracts';
 import { sql } from 'drizzle-orm';
-import { startTestService } from './support/service.ts';
+import { startTestService, type TestService } from './support/service.ts';
+import { recipeOf, writesPage } from './support/working-copy.ts';
 
 const many = 5000;
+/** A page of a list, and some more. */
+const most = 300;
+/** What only grows: none of it is read whole, however much there is. */
+const growing = [
+  'artifacts',
+  'attempts',
+  'builds',
+  'changes',
+  'deploys',
+  'holds',
+  'intakes',
+  'keyed_calls',
+  'log_entries',
+  'log_personal',
+  'pull_requests',
+  'sessions',
+];
+const params = { project: 'timetable' };
 
-test('what a move asks of the ledger is found by an index, however long the ledger is', async (t) => {
-  const { deps } = await startTestService(t, { roles: [] });
-  const sequence = sql.raw(`seq_1_to_${many}`);
-  await deps.db.execute(sql`
-    insert into deploys (id, environment_id, number, kind, build_id, commit_id, artifact, configuration,
-      intake, move_id, through, committed_at, confirmed_at, position)
-    select uuid(), 'production', seq, 'automatic', concat('b', seq % 200), repeat('c', 40), repeat('a', 64), '{}',
-      seq, 'm', 'cli', seq, if(seq > ${many - 2}, null, seq), seq from ${sequence}`);
-  await deps.db.execute(sql`
-    insert into builds (id, project_id, number, state, ref, commit_id, subject, author, committed_at, cause, queued_at)
-    select concat('b', seq), 'p', seq, 'passed', 'refs/heads/main', repeat('c', 40), '', '', 0, '', 0 from seq_0_to_199`);
-  await deps.db.execute(sql`
-    insert into artifacts (project_id, digest, build_id, files, bytes, stored_at)
-    values ('p', repeat('a', 64), 'b0', 1, 1, 0)`);
-  await deps.db.execute(sql`analyze table deploys, builds, artifacts`);
-  const plansOf = async (statement: ReturnType<typeof sql>) => {
-    const [plans] = await deps.db.execute(sql`explain ${statement}`);
-    return (plans as unknown as { key: string | null; rows: number }[]).map(({ key, rows }) => ({
-      key,
-      isFew: rows < 100,
-    }));
-  };
-  const planOf = async (statement: ReturnType<typeof sql>) => (await plansOf(statement))[0];
-  // As confirmUpTo says it after each move.
-  const unconfirmed = sql`update deploys set confirmed_at = 1
-    where confirmed_at is null and position between 1 and ${many}`;
-  assert.deepEqual(await planOf(unconfirmed), { key: 'deploys_unconfirmed', isFew: true });
-  // As a page of the history, and what was live at an instant, are asked for.
-  const page = sql`select * from deploys where environment_id = 'production' and number < ${many - 10}
-    order by number desc limit 30`;
-  assert.equal((await planOf(page))?.key, 'deploys_number');
-  const live = sql`select number from deploys where environment_id = 'production' and committed_at < ${many - 10}
-    order by committed_at desc, number desc limit 1`;
-  assert.equal((await planOf(live))?.key, 'deploys_at');
-  // As the way back to a build is found.
-  const back = sql`select deploys.number from deploys inner join builds on builds.id = deploys.build_id
-    inner join artifacts on artifacts.project_id = builds.project_id and artifacts.digest = deploys.artifact
-    where deploys.environment_id = 'production' and builds.project_id = 'p' and builds.number = 7
-    order by deploys.number desc limit 1`;
-  assert.deepEqual(
-    new Set(await plansOf(back)),
-    new Set(['builds_number', 'deploys_build', 'PRIMARY'].map((key) => ({ key, isFew: true }))),
+/** Years of history behind what the project has by now, and as much again of projects beside it. */
+async function growOld({ deps }: TestService): Promise<void> {
+  const rows = sql.raw(`seq_1_to_${many}`);
+  const run = (statement: ReturnType<typeof sql>) => deps.db.execute(statement);
+  await run(sql`update deploys set number = number + ${many}, intake = intake + ${many},
+    undoes_first = undoes_first + ${many}, undoes_last = undoes_last + ${many}`);
+  await run(
+    sql`update environments set last_deploy = last_deploy + ${many}, intake = intake + ${many}`,
   );
+  await run(sql`update intakes set intake = intake + ${many}`);
+  await run(sql`update builds set number = number + ${many}`);
+  await run(sql`insert into builds
+    select concat('old-', seq), project_id, seq, if(seq % 9 = 0, 'failed', 'passed'), ref, sha1(seq), subject, author,
+      committed_at, cause, change_id, recipe, queued_at, started_at, ended_at, sha2(seq, 256), failure, attempts, null,
+      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant
+    from builds join ${rows} where builds.number = ${many + 1}`);
+  await run(sql`update projects set last_build = last_build + ${many}`);
+  for (const own of [true, false])
+    await run(sql`insert into deploys
+      select uuid(), ${own ? sql`environment_id` : sql`uuid()`}, seq, 'automatic', concat('old-', seq), commit_id, sha2(seq, 256), configuration, null, null, null,
+        seq, 'm', null, 'git', null, committed_at - 4000000000 + seq, committed_at, 1, null, null
+      from deploys join ${rows} where deploys.number = ${many + 1}`);
+  await run(sql`insert into intakes select environment_id, seq, null, build_id, 'deployed'
+    from intakes join ${rows} where intakes.intake = ${many + 1}`);
+  await run(sql`insert into changes select uuid(), repository_id, look * 100000 + seq, ref, from_commit, to_commit,
+    doorbell, actor_id, at from changes join ${rows} limit ${many}`);
+  await run(sql`insert into attempts select uuid(), concat('old-', seq), fence, runner_id, instance, sha2(seq, 256), state,
+    lease_until, log_bytes, null, null, null from (select * from attempts limit 1) one join ${rows}`);
+  await run(sql`insert into artifacts select project_id, sha2(seq, 256), concat('old-', seq), files, bytes, stored_at,
+    if(seq % 50 = 0, null, stored_at), format from (select * from artifacts limit 1) one join ${rows}`);
+  await run(sql`insert into sessions select sha2(seq, 256), 'p', 1, 9999999999999 from ${rows}`);
+  await run(sql`insert into keyed_calls (actor_id, \`key\`, \`call\`, at)
+    select 'p', seq, 'c', 9999999999999 from ${rows}`);
+  await run(sql`insert into pull_requests select uuid(), (select repository_id from projects limit 1), seq, '', 'main',
+    'elsewhere', 'b', 'closed', null, 'p', 1, 1, null from ${rows}`);
+  await run(sql`insert into log_entries select 1000001 + seq, at, 'build.cancelled', project_id, bytes, leaf
+    from log_entries join ${rows} where position = 1`);
+  await run(
+    sql`insert into log_personal select seq + 1000000, 'origin', 'salt', 'value' from ${rows}`,
+  );
+  await run(sql.raw(`analyze table ${growing.join()}`));
+}
+
+test('nothing that is asked while a project is used reads what only grows, however old it is', async (t) => {
+  let heard: Map<string, readonly unknown[]> | null = null;
+  const service = await startTestService(t, {
+    onStatement: (text, values) => void heard?.set(text, values),
+  });
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await service.promote('timetable');
+  await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  await service.promote('timetable');
+  await growOld(service);
+
+  const statements = new Map<string, readonly unknown[]>();
+  heard = statements;
+  const { operator } = service;
+  const lanes = await operator.call(environmentRoutes.lanesRoute, { params });
+  const [top] = lanes.environments;
+  assert.deepEqual(
+    [top?.name, top?.wayBack?.build, top?.serves?.number],
+    ['production', many + 1, many + 2],
+  );
+  await operator.call(environmentRoutes.liveRoute);
+  await operator.call(projectRoutes.listProjectsRoute);
+  await operator.call(buildRoutes.listBuildsRoute, { params });
+  await operator.call(buildRoutes.showBuildRoute, { params: { ...params, build: many + 2 } });
+  await operator.call(pullRequestRoutes.listPullRequestsRoute, { params });
+  await operator.call(auditRoutes.auditRoute, { params });
+  const production = { ...params, environment: 'production' };
+  const history = await operator.call(environmentRoutes.historyRoute, { params: production });
+  assert.deepEqual([history.total, history.deploys.length, history.more], [many + 2, 50, true]);
+  await operator.call(environmentRoutes.rollBackRoute, {
+    params: production,
+    body: {
+      reason: 'the old pier',
+      seen: { generation: top?.generation ?? 0, artifact: top?.serves?.artifact ?? null },
+    },
+  });
+  await operator.call(environmentRoutes.showDeployRoute, {
+    params: { ...production, deploy: many + 2 },
+  });
+  const held = await service.environmentOf('timetable', 'production');
+  await operator.call(environmentRoutes.liftHoldRoute, {
+    params: production,
+    body: { generation: held.generation },
+  });
+  // A whole push, and what every loop asks meanwhile.
+  const third = await made.push('Three', { 'vaquero.yaml': recipeOf(writesPage('three')) });
+  assert.equal(third.failure, null);
+  heard = null;
+
+  const found: string[] = [];
+  for (const [text, values] of statements) {
+    if (!/^(?:select|update|delete)/i.test(text)) continue;
+    // What is only read is carried out once more, and tells how many rows it really read.
+    const how = sql.raw(/^select/i.test(text) ? 'analyze' : 'explain');
+    const [plans] = await service.deps.db.execute(sql`${how} ${asSent(text, values)}`);
+    for (const { table, key, rows, r_rows } of plans as unknown as readonly Plan[]) {
+      const read = Number(r_rows ?? rows);
+      if (growing.includes(table?.replace(/^previous$/, 'deploys') ?? '') && read > most)
+        found.push(`${table}: ${read} rows by ${key} for ${text.slice(0, 900)}`);
+    }
+  }
+  assert.ok(statements.size > 80, `only ${statements.size} different statements were seen`);
+  assert.equal(found.length, 0, found.join('\n'));
 });
+
+interface Plan {
+  readonly table: string | null;
+  readonly key: string | null;
+  readonly rows: number | string | null;
+  readonly r_rows?: number | string | null;
+}
+
+/** The very statement, with the very values that it was sent with. */
+function asSent(text: string, values: readonly unknown[]) {
+  const [first = '', ...rest] = text.split('?');
+  return sql.join([
+    sql.raw(first),
+    ...rest.flatMap((part, place) => [sql`${values[place]}`, sql.raw(part)]),
+  ]);
+}

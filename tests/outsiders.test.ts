@@ -5,7 +5,6 @@ import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
-import { buildOnSchedule } from '@vaquero/service';
 import { startGitHost } from '@vaquero/standins';
 import { temporaryFolder, until } from './support/place.ts';
 import {
@@ -17,6 +16,7 @@ import {
   params,
   show,
 } from './support/pull-requests.ts';
+import { onSchedule } from './support/schedule.ts';
 import { refusalOf, startTestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
 
@@ -295,14 +295,14 @@ test('of two words at once one builds, and what an outsider’s recipe says of s
   assert.equal(build.recipe?.recipe.again?.cron, '*/5 * * * *');
 
   now = Date.parse('2026-11-23T06:00:00Z');
-  await buildOnSchedule(service.deps);
+  await onSchedule(service);
   assert.deepEqual(await numbersOf(service), [1, 2], 'a schedule that is only proposed is none');
   // Merged, it is what the project does: built afresh then, and again when it is due.
   await made.copy.git('pull', '--quiet', fork.folder, 'often');
   await made.copy.git('push', '--quiet', made.remote, 'main');
   assert.equal((await service.buildEnded('timetable', 3)).pullRequest, null);
   now = Date.parse('2026-11-23T07:00:00Z');
-  await buildOnSchedule(service.deps);
+  await onSchedule(service);
   assert.match((await service.buildEnded('timetable', 4)).cause, /by its schedule/);
 });
 

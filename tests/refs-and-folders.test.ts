@@ -2,8 +2,9 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import { buildRoutes, projectRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
-import { buildOnSchedule, lastDue } from '@vaquero/service';
+import { lastDue } from '@vaquero/service';
 import { until } from './support/place.ts';
+import { onSchedule } from './support/schedule.ts';
 import { startTestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';
 
@@ -94,10 +95,10 @@ serve: {site: out}
 `,
   });
   assert.equal(first.failure, null);
-  await buildOnSchedule(service.deps);
+  await onSchedule(service);
   now = Date.parse('2026-11-23T06:00:20Z');
-  await Promise.all([buildOnSchedule(service.deps), buildOnSchedule(service.deps)]);
-  await buildOnSchedule(service.deps);
+  await Promise.all([onSchedule(service), onSchedule(service)]);
+  await onSchedule(service);
   const build = await service.buildEnded('timetable', 2);
   assert.equal(build.cause, 'again, by its schedule 0 6 * * *');
   assert.deepEqual(

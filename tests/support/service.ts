@@ -83,6 +83,8 @@ export interface ServiceOptions {
   readonly roles?: readonly ('runner' | 'edge')[];
   readonly clock?: () => Instant;
   readonly environment?: Readonly<Record<string, string>>;
+  /** Sees each statement that the api sends to the database. */
+  readonly onStatement?: (text: string, values: readonly unknown[]) => void;
 }
 
 const migrationsDirectory = new URL('../../packages/service/migrations', import.meta.url).pathname;
@@ -117,6 +119,7 @@ export async function startTestService(
     log,
     migrationsDirectory,
     ...clock,
+    ...(options.onStatement === undefined ? {} : { onStatement: options.onStatement }),
   });
   let apiRuns = true;
   const stopApi = async (): Promise<void> => {

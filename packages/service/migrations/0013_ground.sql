@@ -13,7 +13,12 @@ ALTER TABLE `deploys` ADD CONSTRAINT `deploys_call` UNIQUE(`actor_id`,`call_key`
 CREATE INDEX `artifacts_gone` ON `artifacts` (`gone_at`);--> statement-breakpoint
 CREATE INDEX `builds_recipe` ON `builds` (`project_id`,`recipe_name`,`ref`,`number`);--> statement-breakpoint
 CREATE INDEX `builds_commit` ON `builds` (`project_id`,`commit_id`,`number`);--> statement-breakpoint
+CREATE INDEX `builds_artifact` ON `builds` (`project_id`,`artifact`);--> statement-breakpoint
+CREATE INDEX `builds_change` ON `builds` (`change_id`);--> statement-breakpoint
+CREATE INDEX `changes_at` ON `changes` (`at`);--> statement-breakpoint
+CREATE INDEX `deploys_undoes` ON `deploys` (`environment_id`,`undoes_last`,`undoes_first`);--> statement-breakpoint
 CREATE INDEX `intakes_state` ON `intakes` (`state`,`environment_id`,`intake`);--> statement-breakpoint
 CREATE INDEX `log_entries_kind` ON `log_entries` (`kind`,`position`);--> statement-breakpoint
 CREATE INDEX `pull_requests_state` ON `pull_requests` (`state`,`repository_id`,`number`);--> statement-breakpoint
+CREATE INDEX `pull_requests_ended` ON `pull_requests` (`repository_id`,`ended_at`);--> statement-breakpoint
 CREATE INDEX `sessions_expires` ON `sessions` (`expires_at`);

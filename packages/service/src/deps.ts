@@ -14,6 +14,8 @@ export interface Deps {
   readonly config: ApiConfig;
   readonly clock: () => Instant;
   readonly newId: () => string;
+  /** Names this process among those of the installation. */
+  readonly instance: string;
   readonly db: Db;
   readonly keys: InstallationKeys;
   /** Reads what stands in files of artifacts and in reports, in threads. */

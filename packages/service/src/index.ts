@@ -2,6 +2,7 @@ export { type Swept, sweepStore } from './artifacts/sweep-store.ts';
 export { byPerson } from './audit/record.ts';
 export { buildOnSchedule, lastDue } from './builds/build-on-schedule.ts';
 export { type ApiConfig, readApiConfig } from './config.ts';
+export { takeLease } from './database/leases.ts';
 export { applyMigrations } from './database/migrate.ts';
 export { type OpenDatabase, openDatabase } from './database/pool.ts';
 export type { Deps } from './deps.ts';

@@ -15,8 +15,9 @@ import { leaseMs, sweepLapsed } from './builds/claim.ts';
 import { makeLogTopics } from './builds/log-topics.ts';
 import { makeClosed } from './closed-folder.ts';
 import type { ApiConfig } from './config.ts';
+import { giveBackLeases, onlyOne } from './database/leases.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
-import { openDatabase } from './database/pool.ts';
+import { openDatabase, type StatementHook } from './database/pool.ts';
 import { isAway } from './database/transaction.ts';
 import { type Deps, makeNudge, makeTurn } from './deps.ts';
 import { makeReadingThreads } from './evidence/reading-threads.ts';
@@ -25,11 +26,12 @@ import { sweepKeys } from './http/keyed-calls.ts';
 import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { addFirstOperator } from './people/first-people.ts';
-import { sweepTries } from './people/sign-in.ts';
+import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { makeFollower } from './refs/follow-outsiders.ts';
 import { lookAtRepository } from './refs/look.ts';
+import { sweepLooks } from './refs/sweep-looks.ts';
 import { knowMachine } from './releases/edge-rows.ts';
 import { makeEdgeStreams } from './releases/edge-streams.ts';
 import { publishIfBehind } from './releases/publish-table.ts';
@@ -52,6 +54,8 @@ export interface ApiOptions {
   readonly log: Logger;
   readonly clock?: () => Instant;
   readonly migrationsDirectory: string;
+  /** Sees each statement that is sent to the database. */
+  readonly onStatement?: StatementHook;
 }
 
 /** Starts the api role: waits for the database, migrates, listens, and takes over what a dead process left. */
@@ -60,18 +64,20 @@ export async function startApi({
   log,
   clock = systemClock,
   migrationsDirectory,
+  onStatement,
 }: ApiOptions): Promise<RunningApi> {
   for (const name of ['repositories', 'submodules'])
     await makeClosed(join(config.stateDirectory, name));
   await makeClosed(storeOf(config.stateDirectory));
   const keys = await openInstallationKeys(config.stateDirectory);
   await migrateWhenThere(config.databaseUrl, migrationsDirectory, log);
-  const { db, close } = openDatabase(config.databaseUrl);
+  const { db, close } = openDatabase(config.databaseUrl, onStatement);
   const follower = await followLog(db, log);
   const deps: Deps = {
     config,
     clock,
     newId: uuidv7,
+    instance: uuidv7(),
     db,
     keys,
     reading: makeReadingThreads(),
@@ -128,6 +134,10 @@ export async function startApi({
       quit();
       await Promise.all([closed, doorbell.stop(), ...loops.map((end) => end())]);
       await Promise.all([deps.news.stop(), follower.stop()]);
+      // A database that is away keeps nothing from ending: what was held lapses by itself.
+      await giveBackLeases(db, deps.instance).catch((err: unknown) =>
+        log.warn({ err }, 'leases were not given back'),
+      );
       await deps.reading.stop();
       await close();
     },
@@ -140,7 +150,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   let awayAt = performance.now();
   let answeredAt = awayAt;
   let turn = 0;
-  const lookers = startLoop(deps.log, 'looks', 1000, async () => {
+  const look = onlyOne(deps, 'looks', async () => {
     turn += 1;
     for (const repository of await allRepositories(deps.db)) {
       // A hosted repository tells of itself by a push; a look every tenth turn finds what a crash hid.
@@ -151,8 +161,14 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
       });
     }
   });
+  const lookers = startLoop(deps.log, 'looks', 1000, look);
   const follower = makeFollower(deps, doorbell);
-  const outsiders = startLoop(deps.log, 'outsiders', 1000, follower.turn);
+  const outsiders = startLoop(
+    deps.log,
+    'outsiders',
+    1000,
+    onlyOne(deps, 'outsiders', () => follower.turn()),
+  );
   const settler = startLoop(deps.log, 'intakes', 2000, () => settleAll(deps));
   const leases = startLoop(deps.log, 'leases', 1000, async () => {
     const isThere = await answers(deps.db);
@@ -164,23 +180,27 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     databaseAnswers();
     if (performance.now() - awayAt > leaseMs) await sweepLapsed(deps);
   });
-  const schedules = startLoop(deps.log, 'schedules', 15_000, () => buildOnSchedule(deps));
+  const build = onlyOne(deps, 'schedules', (lease) => buildOnSchedule(deps, lease));
+  const schedules = startLoop(deps.log, 'schedules', 15_000, build);
   // Other api processes move environments too; what this one's edges were not told of, they are told now.
   const tables = startLoop(deps.log, 'tables', 100, () => publishIfBehind(deps));
-  const keys = startLoop(deps.log, 'keys', 600_000, async () => {
+  const forget = onlyOne(deps, 'forgetting', async () => {
     await sweepKeys(deps);
     await sweepTries(deps);
+    await sweepSessions(deps);
+    await sweepLooks(deps);
   });
+  const keys = startLoop(deps.log, 'forgetting', 600_000, forget);
   let isStart = true;
-  const sweeps = startLoop(deps.log, 'store', 3_600_000, async () => {
-    // A start has other things to do than to read every manifest.
-    if (isStart) {
-      isStart = false;
-      return;
-    }
+  const sweep = onlyOne(deps, 'store', async () => {
     await sweepFigures(deps.db, deps.clock());
     const swept = await sweepStore(deps);
     if (swept.aside + swept.removed > 0) deps.log.info(swept, 'store swept');
+  });
+  const sweeps = startLoop(deps.log, 'store', 3_600_000, async () => {
+    // A start has other things to do than to read every manifest.
+    if (isStart) isStart = false;
+    else await sweep();
   });
   const endFollowing = async (): Promise<void> => {
     await outsiders();

@@ -39,7 +39,7 @@ export function makeTeller({ address, headers }: Pick<Client, 'address' | 'heade
         (res) => {
           res.resume();
           res.once('error', reject);
-          if (res.statusCode === 200) resolve();
+          if (res.statusCode !== undefined && res.statusCode < 300) resolve();
           else reject(new Error(`${path} was answered with HTTP ${res.statusCode}`));
         },
       );

@@ -109,15 +109,19 @@ export async function entriesBetween(
   most: number,
 ): Promise<readonly ReadEntry[]> {
   const rows = await db
-    .select({ bytes: logEntries.bytes, projectId: logEntries.projectId })
+    .select({
+      position: logEntries.position,
+      bytes: logEntries.bytes,
+      projectId: logEntries.projectId,
+    })
     .from(logEntries)
     .where(and(gt(logEntries.position, after), lte(logEntries.position, upTo)))
     .orderBy(asc(logEntries.position))
     .limit(most);
-  return rows.map(({ bytes, projectId }) => {
+  return rows.map(({ position, bytes, projectId }) => {
     const entry = readEntry(bytes);
     // Entries of the first form name their project without its id.
     const project = entry.project && { ...entry.project, id: projectId ?? '' };
-    return { ...entry, project };
+    return { ...entry, project, position };
   });
 }

@@ -1,14 +1,12 @@
 import assert from 'node:assert/strict';
-import { createHash, randomBytes } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { EventEmitter, once } from 'node:events';
-import { join } from 'node:path';
 import test from 'node:test';
 import { type Instant, readEntry } from '@vaquero/core';
 import { asc, eq, sql } from 'drizzle-orm';
-import mysql from 'mysql2/promise';
 import { pino } from 'pino';
-import { applyMigrations } from '../database/migrate.ts';
-import { type OpenDatabase, openDatabase } from '../database/pool.ts';
+import { databaseForTests } from '../database/database-for-tests.ts';
+import { openDatabase } from '../database/pool.ts';
 import { logEntries, logHead, logPersonal, people } from '../database/tables.ts';
 import {
   afterCommit,
@@ -20,21 +18,6 @@ import {
 } from '../database/transaction.ts';
 import { followLog } from './follow-log.ts';
 import { byPerson, byVaquero, type Decided, decide } from './record.ts';
-
-async function ownDatabase(): Promise<OpenDatabase> {
-  return (await ownDatabaseAt())[0];
-}
-
-async function ownDatabaseAt(): Promise<readonly [OpenDatabase, string]> {
-  const server = process.env.VAQUERO_TEST_DATABASE ?? assert.fail('run tests with npm test');
-  const name = `vaquero_${randomBytes(8).toString('hex')}`;
-  const admin = await mysql.createConnection(server.replace('mariadb:', 'mysql:'));
-  await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`);
-  await admin.end();
-  const url = server.replace(/\/vaquero$/, `/${name}`);
-  await applyMigrations(url, join(import.meta.dirname, '../../migrations'));
-  return [openDatabase(url), url];
-}
 
 const cancelled = (build: number, more: Partial<Pick<Decided, 'doing' | 'why'>> = {}): Decided => ({
   at: 1000 as Instant,
@@ -49,7 +32,7 @@ const buildsOf = (entries: readonly { readonly facts: { readonly build?: unknown
   entries.map(({ facts }) => facts.build);
 
 test('positions have no gap and no double, however many decide at once, and a rollback takes none', async (t) => {
-  const { db, close } = await ownDatabase();
+  const { db, close } = await databaseForTests();
   t.after(close);
   const outcomes = await Promise.allSettled(
     Array.from({ length: 60 }, (_, number) =>
@@ -76,7 +59,7 @@ test('positions have no gap and no double, however many decide at once, and a ro
 });
 
 test('a transaction that decides much lets others decide meanwhile, and no two wait for each other', async (t) => {
-  const { db, close } = await ownDatabase();
+  const { db, close } = await databaseForTests();
   t.after(close);
   const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
   const [begun, goOn] = [new EventEmitter(), new EventEmitter()];
@@ -105,7 +88,7 @@ test('a transaction that decides much lets others decide meanwhile, and no two w
 });
 
 test('whoever follows the log is told each decision once and in order, whichever process made it', async (t) => {
-  const [one, url] = await ownDatabaseAt();
+  const { url, ...one } = await databaseForTests();
   const other = openDatabase(url);
   t.after(() => Promise.all([one.close(), other.close()]));
   const log = pino({ level: 'silent' });
@@ -131,7 +114,7 @@ test('whoever follows the log is told each decision once and in order, whichever
 });
 
 test('where a decision came from and why are kept beside the log: they can be forgotten without breaking it', async (t) => {
-  const { db, close } = await ownDatabase();
+  const { db, close } = await databaseForTests();
   t.after(close);
   const doing = byPerson('p1', 'cli', {
     origin: '192.0.2.7',
@@ -157,7 +140,7 @@ test('where a decision came from and why are kept beside the log: they can be fo
 });
 
 test('what is put at the end of a transaction is carried out with its commit, all or nothing, in order', async (t) => {
-  const { db, close } = await ownDatabase();
+  const { db, close } = await databaseForTests();
   t.after(close);
   const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
   const names = async () =>
@@ -194,7 +177,7 @@ test('what is put at the end of a transaction is carried out with its commit, al
 });
 
 test('a connection that broke inside a transaction is not lent again', async (t) => {
-  const { db, close } = await ownDatabase();
+  const { db, close } = await databaseForTests();
   t.after(close);
   const broken = inTransaction(db, async (tx) => {
     const [rows] = await tx.execute(sql`select connection_id() as id`);
@@ -206,7 +189,7 @@ test('a connection that broke inside a transaction is not lent again', async (t)
 });
 
 test('a deadlock is tried again; a duplicate and an absent server are told apart', async (t) => {
-  const { db, close } = await ownDatabase();
+  const { db, close } = await databaseForTests();
   t.after(close);
   const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
   await db.insert(people).values([person('a'), person('b')]);

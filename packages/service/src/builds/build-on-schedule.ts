@@ -2,6 +2,7 @@ import { destinationOf, type Instant, mapOne, readCommitId, refOfBranch } from '
 import { CronExpressionParser } from 'cron-parser';
 import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
+import { type Lease, requireLease } from '../database/leases.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -20,23 +21,28 @@ export function lastDue(cron: string, at: Instant): Instant {
  * Builds again, every step afresh, what its recipe's schedule makes due. A ref that was built since it was
  * due is left alone: what was missed while the service was down is made up for once.
  */
-export async function buildOnSchedule(deps: Deps): Promise<void> {
+export async function buildOnSchedule(deps: Deps, lease: Lease): Promise<void> {
   for (const project of await allProjects(deps.db)) {
-    await buildProject(deps, project).catch((err: unknown) =>
+    await buildProject(deps, lease, project).catch((err: unknown) =>
       deps.log.warn({ err, project: project.name }, 'a scheduled build was not made'),
     );
   }
 }
 
-async function buildProject(deps: Deps, project: ProjectRow): Promise<void> {
+async function buildProject(deps: Deps, lease: Lease, project: ProjectRow): Promise<void> {
   const named = await deps.db
     .selectDistinct({ name: builds.recipeName })
     .from(builds)
     .where(eq(builds.projectId, project.id));
-  for (const { name } of named) await buildRecipe(deps, project, name);
+  for (const { name } of named) await buildRecipe(deps, lease, project, name);
 }
 
-async function buildRecipe(deps: Deps, project: ProjectRow, name: string): Promise<void> {
+async function buildRecipe(
+  deps: Deps,
+  lease: Lease,
+  project: ProjectRow,
+  name: string,
+): Promise<void> {
   const newest = await newestWithRecipe(deps.db, project.id, name, null);
   const again = newest?.recipe?.recipe.again ?? null;
   const ref = again === null ? undefined : refOfBranch(again.branch ?? project.branch);
@@ -54,7 +60,8 @@ async function buildRecipe(deps: Deps, project: ProjectRow, name: string): Promi
   if (found === undefined) return;
   const build = { ...found, known: null };
   const number = await inTransaction(deps.db, async (tx) => {
-    // Another api may have been here between the reading and the lock.
+    await requireLease(tx, lease);
+    // A person may have been here between the reading and the lock.
     await lockProject(tx, project.id);
     const still = await newestWithRecipe(tx, project.id, name, ref);
     if (still === undefined || still.queuedAt >= due) return null;

@@ -34,15 +34,33 @@ async function waitingBuilds(db: Db): Promise<readonly Row[]> {
     })
     .from(builds)
     .where(eq(builds.state, 'queued'))
-    .orderBy(asc(builds.id))
-    .limit(500);
+    .orderBy(asc(builds.id));
+  return rows.map((row) => ({ ...row, needs: row.needs ?? [] }));
+}
+
+/**
+ * Of the builds that wait, each that no other one of its kind (project, priority, labels) waits longer than: the one to
+ * start next is among them, however many wait behind it.
+ */
+async function firstOfEachKind(db: Db): Promise<readonly Waiting[]> {
+  const rows = await db
+    .select({
+      id: sql<string>`min(${builds.id})`,
+      project: builds.projectId,
+      priority: builds.priority,
+      needs: builds.needs,
+    })
+    .from(builds)
+    .where(eq(builds.state, 'queued'))
+    .groupBy(builds.projectId, builds.priority, builds.needs)
+    .orderBy(sql`min(${builds.id})`);
   return rows.map((row) => ({ ...row, needs: row.needs ?? [] }));
 }
 
 /** The build that is to start next on a runner of some labels, fair between projects; null when none may. */
 export async function nextWaiting(db: Db, labels: readonly string[]): Promise<Waiting | null> {
   const [waiting, running] = await Promise.all([
-    waitingBuilds(db),
+    firstOfEachKind(db),
     db
       .select({ project: builds.projectId, total: count() })
       .from(builds)

@@ -89,6 +89,8 @@ export const deploys = mysqlTable(
   },
   (t) => [
     uniqueIndex('deploys_call').on(t.actorId, t.callKey),
+    // What rollbacks have undone of the newest entries.
+    index('deploys_undoes').on(t.environmentId, t.undoesLast, t.undoesFirst),
     uniqueIndex('deploys_number').on(t.environmentId, t.number),
     // The way back to a build: its newest deploy in an environment, however many there are.
     index('deploys_build').on(t.environmentId, t.buildId, t.number),

@@ -1,3 +1,4 @@
+import type { Logger } from 'drizzle-orm/logger';
 import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
 import mysql, { type Pool, type PoolConnection } from 'mysql2/promise';
 
@@ -35,22 +36,30 @@ export interface OpenDatabase {
   readonly close: () => Promise<void>;
 }
 
-/** Opens the database. Connections speak UTC and READ COMMITTED; none is made before the first query. */
-export function openDatabase(url: string): OpenDatabase {
-  const pool = openPool(url, "time_zone = '+00:00', tx_isolation = 'READ-COMMITTED'");
+/** Sees each statement that is sent, as it is sent. */
+export type StatementHook = (text: string, values: readonly unknown[]) => void;
+
+/**
+ * Opens the database. Connections speak UTC and READ COMMITTED; none is made before the first query. `hook` sees every
+ * statement: what is asked of the database can be held against its plans.
+ */
+export function openDatabase(url: string, hook?: StatementHook): OpenDatabase {
+  const logger = hook !== undefined && { logQuery: hook };
+  const pool = openPool(url, settings);
   // A first statement begins a transaction here without a word, which saves each of them one.
-  const transacting = openPool(
-    url,
-    "time_zone = '+00:00', tx_isolation = 'READ-COMMITTED', autocommit = 0",
-  );
-  const db = drizzle(pool);
+  const transacting = openPool(url, `${settings}, autocommit = 0`);
+  const db = drizzle(pool, { logger });
   return {
-    db: Object.assign(db, { transactions: lenderOf(transacting) }),
+    db: Object.assign(db, { transactions: lenderOf(transacting, logger) }),
     close: async () => {
       await Promise.all([pool.end(), transacting.end()]);
     },
   };
 }
+
+/** The server's own mode may cut off what is too long, or take names in quotes for texts. */
+const settings =
+  "time_zone = '+00:00', tx_isolation = 'READ-COMMITTED', sql_mode = 'STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'";
 
 function openPool(url: string, settings: string): Pool {
   const pool = mysql.createPool({
@@ -73,14 +82,14 @@ function openPool(url: string, settings: string): Pool {
 }
 
 /** What drizzle makes for a connection is kept with it: the selects that were made once for it are, too. */
-function lenderOf(pool: Pool): Transactions {
+function lenderOf(pool: Pool, logger: false | Logger): Transactions {
   const known = new WeakMap<PoolConnection['connection'], Tx>();
   return {
     lend: async () => {
       const lent = await pool.getConnection();
       let tx = known.get(lent.connection);
       if (tx === undefined) {
-        tx = drizzle(lent) as unknown as Tx;
+        tx = drizzle(lent, { logger }) as unknown as Tx;
         known.set(lent.connection, tx);
       }
       return { tx, giveBack: () => lent.release(), close: () => lent.destroy() };

@@ -26,6 +26,7 @@ export const pullRequests = mysqlTable(
   (t) => [
     uniqueIndex('pull_requests_number').on(t.repositoryId, t.number),
     index('pull_requests_state').on(t.state, t.repositoryId, t.number),
+    index('pull_requests_ended').on(t.repositoryId, t.endedAt),
   ],
 );
 

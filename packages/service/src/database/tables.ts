@@ -85,7 +85,10 @@ export const changes = mysqlTable(
     actorId: id('actor_id'),
     at: instant('at').notNull(),
   },
-  (t) => [uniqueIndex('changes_once').on(t.repositoryId, t.look, t.ref)],
+  (t) => [
+    uniqueIndex('changes_once').on(t.repositoryId, t.look, t.ref),
+    index('changes_at').on(t.at),
+  ],
 );
 
 export const acceptedRecipes = mysqlTable(
@@ -149,6 +152,8 @@ export const builds = mysqlTable(
     index('builds_input').on(t.projectId, t.inputKey),
     index('builds_recipe').on(t.projectId, t.recipeName, t.ref, t.number),
     index('builds_commit').on(t.projectId, t.commitId, t.number),
+    index('builds_artifact').on(t.projectId, t.artifact),
+    index('builds_change').on(t.changeId),
   ],
 );
 

@@ -1,4 +1,5 @@
 import { environmentRoutes } from '@vaquero/contracts';
+import { undoneNumbers } from '@vaquero/core';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { serveAct, serveKeyed } from '../http/keyed-calls.ts';
@@ -12,7 +13,7 @@ import { promote } from '../releases/promote.ts';
 import { rollBack } from '../releases/roll-back.ts';
 import { viewHistory } from '../releases/view-history.ts';
 import { environmentByName } from './environment-rows.ts';
-import { deployByNumber, isUndone } from './ledger-rows.ts';
+import { deployByNumber, undoneSpans } from './ledger-rows.ts';
 import { setOvertaken } from './set-overtaken.ts';
 import { viewDeploy, viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 
@@ -45,8 +46,8 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     const deploy = environment && (await deployByNumber(deps.db, environment.id, params.deploy));
     if (deploy === undefined)
       return refused({ code: 'not-found', what: 'deploy', name: String(params.deploy) });
-    const undone = await isUndone(deps.db, deploy.environmentId, deploy.number);
-    return viewDeploy(deploy, undone);
+    const spans = await undoneSpans(deps.db, deploy.environmentId, deploy.number);
+    return viewDeploy(deploy, undoneNumbers(spans).has(deploy.number));
   });
   serve(app, deps, environmentRoutes.setOvertakenRoute, ({ project, params, body, caller }) =>
     setOvertaken(deps, project, params.environment, body.overtaken, caller),

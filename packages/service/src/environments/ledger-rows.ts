@@ -1,5 +1,12 @@
-import type { Digest, Instant, LedgerEntry, RollbackTarget } from '@vaquero/core';
-import { and, asc, count, desc, eq, gte, isNull, lt, lte, type SQL, sql } from 'drizzle-orm';
+import {
+  type Digest,
+  type EnvironmentNow,
+  findWayBack,
+  type Instant,
+  type LedgerEntry,
+  type RollbackTarget,
+} from '@vaquero/core';
+import { and, asc, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, deploys, people } from '../database/tables.ts';
@@ -37,30 +44,57 @@ export interface LedgerRow extends LedgerEntry {
 }
 
 /**
- * An environment's ledger as core decides a rollback with it, oldest first; nothing that only people read.
- * With a wish, only the newest entry that it names: a ledger of years need not be read for it.
+ * As much of an environment's ledger as tells a way back, oldest first; nothing that only people read. With a wish,
+ * only the newest entry that it names. Without one the newest entries, down to the first that is a way back: what has
+ * undone an entry stands behind it, so nothing older has a say, and a ledger of years is not read.
  */
 export async function decisionLedger(
   db: Db | Tx,
   { id, projectId }: Pick<EnvironmentRow, 'id' | 'projectId'>,
   wish: RollbackTarget | null,
+  now: EnvironmentNow,
 ): Promise<readonly LedgerRow[]> {
-  const rows =
-    wish === null
-      ? await wholeLedger(db).execute({ id })
-      : 'deploy' in wish
+  if (wish !== null) {
+    const rows =
+      'deploy' in wish
         ? await newestByDeploy(db).execute({ id, wish: wish.deploy })
         : await newestByBuild(db).execute({ id, projectId, wish: wish.build });
-  return rows.toReversed().map(({ first, last, goneAt, ...row }) => ({
+    return rows.map(readLedgerRow);
+  }
+  let ledger: readonly LedgerRow[] = [];
+  for (let most = firstPage; ; most *= 4) {
+    const below = ledger[0]?.number ?? Number.MAX_SAFE_INTEGER;
+    const rows = await pageBelow(db).execute({ id, below, most });
+    ledger = [...rows.toReversed().map(readLedgerRow), ...ledger];
+    if (rows.length < most || findWayBack(now, ledger, null).ok) return ledger;
+  }
+}
+
+/** A way back is mostly the deploy before this one. */
+const firstPage = 10;
+
+function readLedgerRow({
+  first,
+  last,
+  goneAt,
+  build,
+  ...row
+}: Awaited<ReturnType<typeof selectLedger>>[number]): LedgerRow {
+  return {
     ...row,
+    build: ofIts(build),
     artifact: row.artifact as Digest,
     committedAt: row.committedAt as Instant,
     undoes: first === null || last === null ? null : { first, last },
     kept: goneAt === null,
-  }));
+  };
 }
 
-const wholeLedger = madeOnce((db) => selectLedger(db, undefined).prepare());
+const pageBelow = madeOnce((db) =>
+  selectLedger(db, lt(deploys.number, sql.placeholder('below')))
+    .limit(sql.placeholder('most'))
+    .prepare(),
+);
 const newestByDeploy = madeOnce((db) =>
   selectLedger(db, eq(deploys.number, sql.placeholder('wish')))
     .limit(1)
@@ -80,27 +114,30 @@ const newestByBuild = madeOnce((db) =>
 );
 
 function selectLedger(db: Db | Tx, named: SQL | undefined) {
-  return db
-    .select({
-      number: deploys.number,
-      kind: deploys.kind,
-      artifact: deploys.artifact,
-      build: builds.number,
-      buildId: deploys.buildId,
-      commitId: deploys.commitId,
-      committedAt: deploys.committedAt,
-      first: deploys.undoesFirst,
-      last: deploys.undoesLast,
-      goneAt: artifacts.goneAt,
-    })
-    .from(deploys)
-    .innerJoin(builds, eq(builds.id, deploys.buildId))
-    .innerJoin(
-      artifacts,
-      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
-    )
-    .where(and(eq(deploys.environmentId, sql.placeholder('id')), named))
-    .orderBy(desc(deploys.number));
+  return (
+    db
+      .select({
+        number: deploys.number,
+        kind: deploys.kind,
+        artifact: deploys.artifact,
+        build: builds.number,
+        buildId: deploys.buildId,
+        commitId: deploys.commitId,
+        committedAt: deploys.committedAt,
+        first: deploys.undoesFirst,
+        last: deploys.undoesLast,
+        goneAt: artifacts.goneAt,
+      })
+      .from(deploys)
+      // Outer joins keep the order in which the server reads: a page of the ledger first, then what belongs to it.
+      .leftJoin(builds, eq(builds.id, deploys.buildId))
+      .leftJoin(
+        artifacts,
+        and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
+      )
+      .where(and(eq(deploys.environmentId, sql.placeholder('id')), named))
+      .orderBy(desc(deploys.number))
+  );
 }
 
 /** One page of a ledger, newest first. */
@@ -128,12 +165,19 @@ export async function firstLiveSince(db: Db, environmentId: string, at: Instant)
   return row?.number ?? 0;
 }
 
-export async function deployCount(db: Db, environmentId: string): Promise<number> {
-  const [row] = await db
-    .select({ total: count() })
+/** What rollbacks have undone from a number on, as spans of numbers. */
+export async function undoneSpans(
+  db: Db,
+  environmentId: string,
+  from: number,
+): Promise<readonly Pick<LedgerEntry, 'undoes'>[]> {
+  const rows = await db
+    .select({ first: deploys.undoesFirst, last: deploys.undoesLast })
     .from(deploys)
-    .where(eq(deploys.environmentId, environmentId));
-  return row?.total ?? 0;
+    .where(and(eq(deploys.environmentId, environmentId), gte(deploys.undoesLast, from)));
+  return rows.map(({ first, last }) => ({
+    undoes: first === null || last === null ? null : { first: Math.max(first, from), last },
+  }));
 }
 
 /** The deploy that a call with an idempotency key made. */
@@ -160,22 +204,6 @@ export async function deployByNumber(
   return row === undefined ? undefined : readDeploy(row);
 }
 
-/** Whether a later deploy has undone one. */
-export async function isUndone(db: Db, environmentId: string, number: number): Promise<boolean> {
-  const rows = await db
-    .select({ number: deploys.number })
-    .from(deploys)
-    .where(
-      and(
-        eq(deploys.environmentId, environmentId),
-        lte(deploys.undoesFirst, number),
-        gte(deploys.undoesLast, number),
-      ),
-    )
-    .limit(1);
-  return rows.length > 0;
-}
-
 export async function deployById(db: Db | Tx, id: string): Promise<DeployView> {
   const [row] = await oneDeploy(db).execute({ id });
   if (row === undefined) throw new Impossible(`no deploy ${id}`);
@@ -189,30 +217,33 @@ const oneDeploy = madeOnce((db) =>
 );
 
 function selectDeploys(db: Db | Tx) {
-  return db
-    .select({
-      deploy: deploys,
-      build: builds.number,
-      subject: builds.subject,
-      by: people.shownAs,
-      startedAt: builds.startedAt,
-      endedAt: builds.endedAt,
-      goneAt: artifacts.goneAt,
-    })
-    .from(deploys)
-    .innerJoin(builds, eq(builds.id, deploys.buildId))
-    .innerJoin(
-      artifacts,
-      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
-    )
-    .leftJoin(people, eq(people.id, deploys.actorId))
-    .$dynamic();
+  return (
+    db
+      .select({
+        deploy: deploys,
+        build: builds.number,
+        subject: builds.subject,
+        by: people.shownAs,
+        startedAt: builds.startedAt,
+        endedAt: builds.endedAt,
+        goneAt: artifacts.goneAt,
+      })
+      .from(deploys)
+      // Outer joins keep the order in which the server reads: a page of the ledger first, then what belongs to it.
+      .leftJoin(builds, eq(builds.id, deploys.buildId))
+      .leftJoin(
+        artifacts,
+        and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, deploys.artifact)),
+      )
+      .leftJoin(people, eq(people.id, deploys.actorId))
+      .$dynamic()
+  );
 }
 
 function readDeploy(row: {
   deploy: DeployRow;
-  build: number;
-  subject: string;
+  build: number | null;
+  subject: string | null;
   by: string | null;
   startedAt: number | null;
   endedAt: number | null;
@@ -220,12 +251,18 @@ function readDeploy(row: {
 }): DeployView {
   return {
     ...row.deploy,
-    build: row.build,
-    subject: row.subject,
+    build: ofIts(row.build),
+    subject: ofIts(row.subject),
     by: row.by ?? 'Vaquero',
     builtInMs: row.startedAt === null || row.endedAt === null ? null : row.endedAt - row.startedAt,
     kept: row.goneAt === null,
   };
+}
+
+/** What stands in the build's row of a deploy, which every deploy has. */
+function ofIts<T>(value: T | null): T {
+  if (value === null) throw new Impossible('a deploy without its build');
+  return value;
 }
 
 /** A ledger row as core decides with it. */

@@ -22,7 +22,15 @@ import { commitsBetween, directoryOf } from '../repositories/bare-repository.ts'
 import { minutesSince } from '../visits/visit-rows.ts';
 import { type EnvironmentRow, environmentNow, environmentsOf } from './environment-rows.ts';
 import { type HoldView, holdsSince, standingHold } from './hold-rows.ts';
-import { type DeployView, deployById, entryOf, firstLiveSince, ledgerOf } from './ledger-rows.ts';
+import {
+  type DeployView,
+  decisionLedger,
+  deployById,
+  deployByNumber,
+  entryOf,
+  firstLiveSince,
+  ledgerOf,
+} from './ledger-rows.ts';
 
 /** A deploy as people see it. */
 export function viewDeploy(deploy: DeployView, undone: boolean): DeploySeen {
@@ -80,13 +88,12 @@ async function viewEnvironment(
 ): Promise<EnvironmentSeen> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const from = acceptsFrom(mapOne(project.branch), row.name);
-  const [serves, hold, ledger, waits] = await Promise.all([
+  const [serves, hold, wayBack, waits] = await Promise.all([
     row.servesDeployId === null ? null : deployById(deps.db, row.servesDeployId),
     standingHold(deps.db, row.id),
-    ledgerOf(deps.db, row.id),
+    wayBackOf(deps, row),
     whatWaits(deps, project, rows, row, from),
   ]);
-  const back = findWayBack(await environmentNow(deps.db, row), ledger.map(entryOf), null);
   return {
     name: row.name,
     address: addressOf(hostOfEnvironment(deps.config, project.name, row.name)),
@@ -97,21 +104,22 @@ async function viewEnvironment(
     serves: serves === null ? null : viewDeploy(serves, false),
     hold: hold === null ? null : viewHold(hold),
     waits,
-    wayBack: back.ok
-      ? {
-          deploy: back.value.target.number,
-          build: back.value.target.build,
-          artifact: back.value.target.artifact,
-          subject:
-            ledger.find((deploy) => deploy.number === back.value.target.number)?.subject ?? '',
-          undoes: { ...back.value.undoes },
-        }
-      : null,
+    wayBack,
     commitsBehind:
       serves === null || head === null
         ? null
         : await commitsBetween(directory, serves.commitId, head),
   };
+}
+
+async function wayBackOf(deps: Deps, row: EnvironmentRow): Promise<EnvironmentSeen['wayBack']> {
+  const now = await environmentNow(deps.db, row);
+  const back = findWayBack(now, await decisionLedger(deps.db, row, null, now), null);
+  if (!back.ok) return null;
+  const { target, undoes } = back.value;
+  const { number, build, artifact } = target;
+  const subject = (await deployByNumber(deps.db, row.id, number))?.subject ?? '';
+  return { deploy: number, build, artifact, subject, undoes: { ...undoes } };
 }
 
 async function whatWaits(

@@ -74,6 +74,11 @@ export async function deleteSession(tx: Tx, hash: string): Promise<void> {
   await tx.delete(sessions).where(eq(sessions.hash, hash));
 }
 
+/** Forgets sessions that ended before an instant. */
+export async function deleteSessionsBefore(db: Db, at: Instant): Promise<void> {
+  await db.delete(sessions).where(lt(sessions.expiresAt, at));
+}
+
 export interface TokenRow {
   readonly id: string;
   readonly hash: string;

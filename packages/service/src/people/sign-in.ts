@@ -10,6 +10,7 @@ import { sessionById } from './caller.ts';
 import { checkPassword, nobodysHash } from './passwords.ts';
 import {
   deleteSession,
+  deleteSessionsBefore,
   forgetFailures,
   forgetTriesBefore,
   insertSession,
@@ -76,6 +77,11 @@ function tellingPart(address: string): string {
 /** Forgets tries that count for nothing any more: anybody can make as many as there are names. */
 export async function sweepTries(deps: Pick<Deps, 'db' | 'clock'>): Promise<void> {
   await forgetTriesBefore(deps.db, deps.clock() - forgottenMs);
+}
+
+/** Forgets sessions that have run out. */
+export async function sweepSessions(deps: Pick<Deps, 'db' | 'clock'>): Promise<void> {
+  await deleteSessionsBefore(deps.db, deps.clock());
 }
 
 /** Counts a try for each subject, or for none of them. Refuses: too-many-tries. */

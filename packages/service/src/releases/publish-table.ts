@@ -1,9 +1,10 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import { type Digest, type Instant, kindsThat, later } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, ne, or } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, ne, or, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { sha256 } from '../audit/record.ts';
 import { madeOnce } from '../database/made-once.ts';
+import type { Db } from '../database/pool.ts';
 import {
   artifacts,
   builds,
@@ -251,8 +252,21 @@ const everyEnvironment = madeOnce((db) =>
 
 /** Each kept artifact under every build that made it; the one just stored belongs to a build that has not passed yet. */
 async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
-  const rows = await deps.db
+  const [made, first] = await Promise.all([
+    selectNamed(deps.db, eq(builds.artifact, artifacts.digest)),
+    selectNamed(deps.db, eq(builds.id, artifacts.buildId)),
+  ]);
+  // Each found by its own key; a build that made what it stored stands in both.
+  const rows = new Map([...made, ...first].map((row) => [`${row.id} ${row.artifact}`, row]));
+  return [...rows.values()]
+    .sort((a, b) => (a.id < b.id ? -1 : 1))
+    .map(({ id: _, ...row }) => ({ ...row, artifact: row.artifact as Digest }));
+}
+
+function selectNamed(db: Db, made: SQL) {
+  return db
     .select({
+      id: builds.id,
       artifact: artifacts.digest,
       project: projects.name,
       build: builds.number,
@@ -260,14 +274,6 @@ async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
     })
     .from(artifacts)
     .innerJoin(projects, eq(projects.id, artifacts.projectId))
-    .innerJoin(
-      builds,
-      and(
-        eq(builds.projectId, artifacts.projectId),
-        or(eq(builds.artifact, artifacts.digest), eq(builds.id, artifacts.buildId)),
-      ),
-    )
-    .where(isNull(artifacts.goneAt))
-    .orderBy(asc(builds.id));
-  return rows.map((row) => ({ ...row, artifact: row.artifact as Digest }));
+    .innerJoin(builds, and(eq(builds.projectId, artifacts.projectId), made))
+    .where(isNull(artifacts.goneAt));
 }

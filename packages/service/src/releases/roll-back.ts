@@ -31,10 +31,8 @@ export async function rollBack(
   wish: RollbackWish,
 ): Promise<MoveReply> {
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
-  const [ledger, now] = await Promise.all([
-    decisionLedger(deps.db, environment, wish.to),
-    environmentNow(deps.db, environment),
-  ]);
+  const now = await environmentNow(deps.db, environment);
+  const ledger = await decisionLedger(deps.db, environment, wish.to, now);
   const expected = orRefuse(findWayBack(now, ledger, wish.to));
   return goLive(deps, {
     project,
@@ -47,7 +45,8 @@ export async function rollBack(
     reason: wish.reason,
     keyed,
     decide: async ({ tx, target, targetRow }) => {
-      const locked = target === now ? ledger : await decisionLedger(tx, environment, wish.to);
+      const locked =
+        target === now ? ledger : await decisionLedger(tx, environment, wish.to, target);
       const decision = decideRollback(target, locked, wish.to, wish.seen);
       if (!decision.ok) return decision;
       const { target: back, undoes } = decision.value;

@@ -3,7 +3,7 @@ import { type Instant, liveForMs, undoneNumbers } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
-import { deployCount, entryOf, ledgerOf, ledgerPage } from '../environments/ledger-rows.ts';
+import { deployByNumber, entryOf, ledgerPage, undoneSpans } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -21,21 +21,27 @@ export async function viewHistory(
   const environment = await environmentByName(deps.db, project.id, name);
   if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name });
   const now = deps.clock();
-  const [page, whole, total] = await Promise.all([
-    ledgerPage(deps.db, environment.id, before, limit + 2),
-    ledgerOf(deps.db, environment.id),
-    deployCount(deps.db, environment.id),
+  const [page, spans] = await Promise.all([
+    ledgerPage(deps.db, environment.id, before, limit + 1),
+    undoneSpans(deps.db, environment.id, 1),
   ]);
-  const undone = undoneNumbers(whole.map(entryOf));
-  const times = liveForMs(whole.map(entryOf), now);
-  const deploys = page.slice(0, limit).map((deploy) => ({
+  const undone = undoneNumbers(spans);
+  const [newest] = page;
+  // The newest of a page was live until the one behind it came.
+  const next = newest && (await deployByNumber(deps.db, environment.id, newest.number + 1));
+  const times = liveForMs(
+    page.toReversed().map(entryOf),
+    (next?.committedAt ?? now) as Instant,
+  ).toReversed();
+  const deploys = page.slice(0, limit).map((deploy, place) => ({
     ...viewDeploy(deploy, undone.has(deploy.number)),
-    liveForMs: times[whole.findIndex((each) => each.number === deploy.number)] ?? 0,
+    liveForMs: times[place] ?? 0,
   }));
   return {
     environment: name,
     now: now as Instant,
-    total,
+    // Numbers rise by one.
+    total: environment.lastDeploy,
     undone: undone.size,
     deploys,
     more: page.length > limit,
