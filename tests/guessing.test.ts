@@ -1,9 +1,8 @@
 import assert from 'node:assert/strict';
 import { request } from 'node:http';
 import test from 'node:test';
-import { type AnyRoute, type Problem, pathOf } from '@vaquero/contracts';
+import { type AnyRoute, everyRoute, type Problem, pathOf } from '@vaquero/contracts';
 import fc from 'fast-check';
-import { everyRoute } from './support/every-route.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 

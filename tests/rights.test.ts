@@ -1,9 +1,14 @@
 import assert from 'node:assert/strict';
 import { request } from 'node:http';
 import test from 'node:test';
-import { environmentRoutes, pathOf, peopleRoutes, projectRoutes } from '@vaquero/contracts';
+import {
+  environmentRoutes,
+  everyRoute,
+  pathOf,
+  peopleRoutes,
+  projectRoutes,
+} from '@vaquero/contracts';
 import { leastRoleFor, type Role, roles } from '@vaquero/core';
-import { everyRoute } from './support/every-route.ts';
 import { addOperator } from './support/people.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 import { makeWorkingCopy } from './support/working-copy.ts';

@@ -34,9 +34,9 @@ export const byTwoApis: Attack = async ({ service, builder }) => {
         post(both[n % 2] ?? '', '/api/tokens', { name: 'one' }, known),
       ),
     );
-    const shown = made.filter(({ status }) => status === 200).length;
+    const shown = made.filter(({ status }) => status === 201).length;
     attempts.push(judge('two apis: one call carried out twice', /^1$/, String(shown)));
-    const token = (await made.find(({ status }) => status === 200)?.json()) as {
+    const token = (await made.find(({ status }) => status === 201)?.json()) as {
       id: string;
       secret: string;
     };
@@ -50,7 +50,7 @@ export const byTwoApis: Attack = async ({ service, builder }) => {
     attempts.push(
       judge(
         'two apis: a token that the other took back',
-        /^200 401$/,
+        /^204 401$/,
         `${ended.status} ${after.status}`,
       ),
     );

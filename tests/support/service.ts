@@ -1,3 +1,4 @@
+import assert from 'node:assert/strict';
 import { type IncomingHttpHeaders, request } from 'node:http';
 import { join } from 'node:path';
 import type { TestContext } from 'node:test';
@@ -25,6 +26,7 @@ import {
   type RunningApi,
   readApiConfig,
   startApi,
+  undeclaredRefusals,
 } from '@vaquero/service';
 import { atEnd, freePort, ownDatabase, temporaryFolder, uidsOfTests, until } from './place.ts';
 import { makeWorkingCopy, type WorkingCopy } from './working-copy.ts';
@@ -120,6 +122,13 @@ export async function startTestService(
     migrationsDirectory,
     ...clock,
     ...(options.onStatement === undefined ? {} : { onStatement: options.onStatement }),
+  });
+  const undeclared: unknown[] = [];
+  const note = (fault: unknown): void => void undeclared.push(fault);
+  undeclaredRefusals.subscribe(note);
+  atEnd(t, () => {
+    undeclaredRefusals.unsubscribe(note);
+    assert.deepEqual(undeclared, [], 'the contract names every refusal of a route');
   });
   let apiRuns = true;
   const stopApi = async (): Promise<void> => {

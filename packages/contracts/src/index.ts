@@ -6,6 +6,7 @@ export { failureOfRunner } from './builds/runner-failure.ts';
 export type { RunnerSeen } from './builds/runner-routes.ts';
 export * as runnerRoutes from './builds/runner-routes.ts';
 export * as environmentRoutes from './environments/environment-routes.ts';
+export { everyRoute } from './every-route.ts';
 export * as evidenceRoutes from './evidence/evidence-routes.ts';
 export { findingsOf } from './evidence/findings-of.ts';
 export {
@@ -24,7 +25,7 @@ export type {
   StepReport,
 } from './http/role-routes.ts';
 export * as roleRoutes from './http/role-routes.ts';
-export { type Access, type AnyRoute, pathOf, type Route, route } from './http/route.ts';
+export { type Access, type AnyRoute, pathOf, type Route, refusalsOf, route } from './http/route.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export { placeFaults, readRecipe } from './recipes/read-recipe.ts';

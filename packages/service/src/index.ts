@@ -6,6 +6,8 @@ export { takeLease } from './database/leases.ts';
 export { applyMigrations } from './database/migrate.ts';
 export { type OpenDatabase, openDatabase } from './database/pool.ts';
 export type { Deps } from './deps.ts';
+export { openApi } from './http/open-api.ts';
+export { undeclaredRefusals } from './http/serve-route.ts';
 export { makeLog } from './log.ts';
 export { addPerson, grantInProject, type NewPerson } from './people/first-people.ts';
 export { makeToken, sweepTries } from './people/sign-in.ts';

@@ -16,6 +16,7 @@ export const swept = z.object({
 export const sweepRoute = route({
   method: 'POST',
   path: '/api/store/sweep',
+  summary: 'Puts aside what no artifact holds',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,

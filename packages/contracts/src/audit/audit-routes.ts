@@ -16,6 +16,7 @@ export const entrySeen = z.object({
 export const auditRoute = route({
   method: 'GET',
   path: '/api/projects/:project/entries',
+  summary: 'Lists what was decided in a project, newest first, with its exact bytes',
   access: { in: 'project', ability: 'read' },
   query: z.object({ before: count.optional(), limit: pageSize }).default({ limit: usualPage }),
   body: nothing,
@@ -26,6 +27,7 @@ export const auditRoute = route({
 export const healthRoute = route({
   method: 'GET',
   path: '/health',
+  summary: 'Says whether the service and its database answer',
   access: { in: 'open' },
   query: nothing,
   body: nothing,
@@ -37,6 +39,17 @@ export const healthRoute = route({
   }),
 });
 
+/** The contract itself: an OpenAPI 3.1 document. */
+export const openApiRoute = route({
+  method: 'GET',
+  path: '/api/openapi.json',
+  summary: 'Gives this description of all calls',
+  access: { in: 'open' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({ openapi: z.string() }).loose(),
+});
+
 /**
  * What changes, as a stream of server-sent events; a client asks again for what it shows. What was decided has its
  * position in the log as id, and is told from `Last-Event-ID` on. `event: everything` says that more happened since than
@@ -45,6 +58,8 @@ export const healthRoute = route({
 export const eventsRoute = route({
   method: 'GET',
   path: '/api/events',
+  summary: 'Tells what changes, in the order in which it was decided',
+  gives: 'text/event-stream',
   access: { in: 'self' },
   query: z.object({ project: z.string().optional() }).default({}),
   body: nothing,

@@ -18,9 +18,16 @@ import {
 export const commitSeen = z.object({ id: commitId, subject: z.string(), author: z.string(), at });
 
 /** Failures are written by Vaquero itself, so their shape is checked where they are made, by the compiler. */
-export const failure = z.custom<BuildFailure>(
-  (value) => typeof value === 'object' && value !== null && 'reason' in value,
-);
+export const failure = z
+  .custom<BuildFailure>((value) => typeof value === 'object' && value !== null && 'reason' in value)
+  .meta({
+    description: 'Why a build failed: a reason, and fields of its own.',
+    override: {
+      type: 'object',
+      properties: { reason: { type: 'string' } },
+      required: ['reason'],
+    },
+  });
 
 export const buildRow = z.object({
   number: z.number(),
@@ -136,6 +143,7 @@ export const buildReply = buildRow.extend({
 export const listBuildsRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds',
+  summary: 'Lists the builds of a project, newest first',
   access: { in: 'project', ability: 'read' },
   query: z.object({ before: count.optional(), limit: pageSize }).default({ limit: usualPage }),
   body: nothing,
@@ -146,6 +154,7 @@ export const listBuildsRoute = route({
 export const findBuildsRoute = route({
   method: 'GET',
   path: '/api/projects/:project/find',
+  summary: 'Finds builds by what a person knows of them',
   access: { in: 'project', ability: 'read' },
   query: z.object({ text: z.string().max(200) }),
   body: nothing,
@@ -161,6 +170,7 @@ export const findBuildsRoute = route({
 export const showBuildRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds/:build',
+  summary: 'Shows a build: its steps, why it failed, what it made and where that is live',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -170,6 +180,8 @@ export const showBuildRoute = route({
 export const cancelBuildRoute = route({
   method: 'POST',
   path: '/api/projects/:project/builds/:build/cancel',
+  summary: 'Ends a build that waits or runs',
+  refuses: ['build-ended'],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: nothing,
@@ -182,6 +194,8 @@ export const cancelBuildRoute = route({
 export const buildAgainRoute = route({
   method: 'POST',
   path: '/api/projects/:project/builds',
+  summary: 'Builds the newest commit, or that of an earlier build again',
+  refuses: ['no-commit-yet', 'commit-unreadable'],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({
@@ -197,6 +211,7 @@ export const buildAgainRoute = route({
 export const logLinesRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds/:build/lines',
+  summary: 'Says which step said which lines, and when',
   access: { in: 'project', ability: 'read' },
   query: z
     .object({
@@ -218,6 +233,8 @@ export const logLinesRoute = route({
 export const buildLogRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds/:build/log',
+  summary: 'Gives a build’s log as text, or as a stream while it grows',
+  gives: 'text/plain',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,

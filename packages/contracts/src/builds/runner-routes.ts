@@ -23,6 +23,7 @@ const name = z
 export const listRunnersRoute = route({
   method: 'GET',
   path: '/api/runners',
+  summary: 'Lists the runners: their labels, what they build, since when they are silent',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,
@@ -32,6 +33,8 @@ export const listRunnersRoute = route({
 export const addRunnerRoute = route({
   method: 'POST',
   path: '/api/runners',
+  summary: 'Makes a runner known; its token is shown this once',
+  refuses: ['name-taken'],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({ name }),
@@ -43,6 +46,8 @@ export const addRunnerRoute = route({
 export const setRunnerRoute = route({
   method: 'PUT',
   path: '/api/runners/:runner',
+  summary:
+    'Lets a runner finish what it builds and gives it nothing more, or gives it builds again',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({ draining: z.boolean() }),
@@ -52,6 +57,8 @@ export const setRunnerRoute = route({
 export const dropRunnerRoute = route({
   method: 'DELETE',
   path: '/api/runners/:runner',
+  summary: 'Takes a runner’s token back',
+  refuses: ['runner-builds'],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,

@@ -111,6 +111,7 @@ export const laneReply = z.object({
 export const lanesRoute = route({
   method: 'GET',
   path: '/api/projects/:project/lanes',
+  summary: 'Shows the environments with their ledgers over some days',
   access: { in: 'project', ability: 'read' },
   query: z.object({ days: count.max(400).default(7) }).default({ days: 7 }),
   body: nothing,
@@ -120,6 +121,7 @@ export const lanesRoute = route({
 export const liveRoute = route({
   method: 'GET',
   path: '/api/live',
+  summary: 'Shows what is live in all projects that one may see',
   access: { in: 'self' },
   query: nothing,
   body: nothing,
@@ -133,6 +135,7 @@ export const liveRoute = route({
 export const historyRoute = route({
   method: 'GET',
   path: '/api/projects/:project/environments/:environment/history',
+  summary: 'Lists the deploys of an environment, newest first',
   access: { in: 'project', ability: 'read' },
   query: z.object({ before: count.optional(), limit: pageSize }).default({ limit: usualPage }),
   body: nothing,
@@ -170,6 +173,7 @@ export const moveReply = z.object({
 export const showDeployRoute = route({
   method: 'GET',
   path: '/api/projects/:project/environments/:environment/deploys/:deploy',
+  summary: 'Shows one deploy of an environment’s history',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -184,6 +188,16 @@ const deployPath = (
 export const promoteRoute = route({
   method: 'POST',
   path: '/api/projects/:project/environments/:environment/promotions',
+  summary: 'Moves the very artifact that another environment serves on to this one',
+  refuses: [
+    'accepts-from',
+    'environment-held',
+    'environment-moved',
+    'environment-serves-nothing',
+    'already-serves',
+    'edge-cannot-prepare',
+    'immutable-changed',
+  ],
   access: { in: 'environment' },
   query: nothing,
   body: z.strictObject({ from: z.string(), artifact: digest, seen, reason: reason.optional() }),
@@ -193,6 +207,15 @@ export const promoteRoute = route({
 export const rollBackRoute = route({
   method: 'POST',
   path: '/api/projects/:project/environments/:environment/rollbacks',
+  summary: 'Goes back to what an environment served before, and holds it',
+  refuses: [
+    'environment-moved',
+    'environment-serves-nothing',
+    'already-serves',
+    'no-way-back',
+    'artifact-gone',
+    'edge-cannot-prepare',
+  ],
   access: { in: 'environment' },
   query: nothing,
   body: z.strictObject({
@@ -211,6 +234,8 @@ export const rollBackRoute = route({
 export const liftHoldRoute = route({
   method: 'POST',
   path: '/api/projects/:project/environments/:environment/lifts',
+  summary: 'Lifts the hold of an environment',
+  refuses: ['environment-not-held', 'environment-moved'],
   access: { in: 'project', ability: 'hold' },
   query: nothing,
   body: z.strictObject({ generation: z.number().int().nonnegative() }),
@@ -220,6 +245,8 @@ export const liftHoldRoute = route({
 export const setOvertakenRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/environments/:environment/overtaken',
+  summary: 'Says what a newer commit does to the build of an older one',
+  refuses: ['never-overtaken'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: z.strictObject({ overtaken: z.enum(['finish', 'stop']) }),

@@ -15,6 +15,7 @@ export const inspectionReply = z.object({
 export const showInspectionRoute = route({
   method: 'GET',
   path: '/api/projects/:project/inspection',
+  summary: 'Shows what the inspection looks for, and what of it stops a build',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -23,6 +24,7 @@ export const showInspectionRoute = route({
 export const setInspectionRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/inspection',
+  summary: 'Says what of the inspection’s findings stops a build',
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: z.strictObject({ holding: z.array(rule).max(50) }),
@@ -40,6 +42,7 @@ export type Envelope = z.output<typeof envelope>;
 export const provenanceRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds/:build/provenance',
+  summary: 'Gives the signed statement of where a build’s artifact came from',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -49,6 +52,7 @@ export const provenanceRoute = route({
 export const manifestRoute = route({
   method: 'GET',
   path: '/api/projects/:project/builds/:build/manifest',
+  summary: 'Gives what a build’s artifact holds, as the text that it is named by',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -58,6 +62,7 @@ export const manifestRoute = route({
 export const signingKeyRoute = route({
   method: 'GET',
   path: '/api/signing-key',
+  summary: 'Gives the public key that statements are signed with',
   access: { in: 'open' },
   query: nothing,
   body: nothing,

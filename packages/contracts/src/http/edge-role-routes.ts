@@ -50,6 +50,8 @@ export type EdgeOrder = z.output<typeof edgeOrder>;
 export const ordersRoute = route({
   method: 'GET',
   path: '/role/orders',
+  summary: 'Gives an edge its orders: the routing table, what to prepare, and a beat',
+  gives: 'application/x-ndjson',
   access: { in: 'role', role: 'edge' },
   query: z.object({
     instance: z.string(),
@@ -66,6 +68,7 @@ export const ordersRoute = route({
 export const edgeAnswerRoute = route({
   method: 'POST',
   path: '/role/answers',
+  summary: 'Says whether an edge has what it was to prepare',
   access: { in: 'role', role: 'edge' },
   query: nothing,
   body: z.strictObject({ id: z.string(), problem: z.string().nullable() }),
@@ -75,6 +78,8 @@ export const edgeAnswerRoute = route({
 export const blobRoute = route({
   method: 'GET',
   path: '/role/blobs/:digest',
+  summary: 'Gives the bytes of a blob to an edge without the store',
+  gives: 'application/octet-stream',
   access: { in: 'role', role: 'edge' },
   query: nothing,
   body: nothing,
@@ -84,6 +89,7 @@ export const blobRoute = route({
 export const edgeConfirmRoute = route({
   method: 'POST',
   path: '/role/confirmations',
+  summary: 'Says that an edge answers with a table and has it on disk',
   access: { in: 'role', role: 'edge' },
   query: nothing,
   body: z.strictObject({ instance: z.string(), revision: z.number().int() }),
@@ -117,6 +123,7 @@ export type FiguresBatch = z.output<typeof figuresBatch>;
 export const edgeBeatRoute = route({
   method: 'POST',
   path: '/role/beats',
+  summary: 'Says that an edge is there, with what visitors asked of it',
   access: { in: 'role', role: 'edge' },
   query: nothing,
   body: z.strictObject({

@@ -54,6 +54,7 @@ const toolVersions = z.record(z.string().max(40), z.string().max(100));
 export const claimRoute = route({
   method: 'POST',
   path: '/role/claims',
+  summary: 'Waits for a build and gives it to a runner',
   access: { in: 'role', role: 'runner' },
   query: nothing,
   body: z.strictObject({
@@ -75,6 +76,7 @@ export const claimRoute = route({
 export const attemptBeatRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/beats',
+  summary: 'Prolongs the lease of an attempt',
   access: { in: 'attempt' },
   query: nothing,
   body: nothing,
@@ -84,6 +86,9 @@ export const attemptBeatRoute = route({
 export const attemptSourceRoute = route({
   method: 'GET',
   path: '/role/attempts/:attempt/source',
+  summary: 'Gives the tree of an attempt’s commit',
+  refuses: ['source-incomplete', 'commit-unreadable'],
+  gives: 'application/x-tar',
   access: { in: 'attempt' },
   query: nothing,
   body: nothing,
@@ -108,6 +113,8 @@ function jsonOf(text: string): unknown {
 export const attemptLogRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/log',
+  summary: 'Keeps bytes of an attempt’s log',
+  takes: 'application/octet-stream',
   access: { in: 'attempt' },
   query: z.object({
     offset: z.coerce.number().int().nonnegative(),
@@ -140,6 +147,7 @@ export type StepReport = z.output<typeof stepReport>;
 export const attemptStepsRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/steps',
+  summary: 'Says how the steps of an attempt stand',
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({ steps: z.array(stepReport).max(200) }),
@@ -158,6 +166,7 @@ export const siteFile = z.strictObject({
 export const attemptKnownRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/known',
+  summary: 'Says which steps need not run, since the same was done before',
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({
@@ -180,6 +189,7 @@ export type KnownSteps = z.output<typeof attemptKnownRoute.reply>['steps'];
 export const attemptResultRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/results',
+  summary: 'Notes what a step wrote, under the key of all that it hung on',
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({
@@ -196,6 +206,7 @@ export const attemptResultRoute = route({
 export const attemptReportRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/reports',
+  summary: 'Hands over a report that a step wrote',
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({
@@ -210,6 +221,7 @@ export const attemptReportRoute = route({
 export const openUploadRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/uploads',
+  summary: 'Opens an upload: nothing that it relies on is swept until it ends',
   access: { in: 'attempt' },
   query: nothing,
   body: nothing,
@@ -219,6 +231,8 @@ export const openUploadRoute = route({
 export const uploadBlobRoute = route({
   method: 'PUT',
   path: '/role/attempts/:attempt/uploads/:upload/blobs/:digest',
+  summary: 'Brings the bytes of a file to a store that the runner does not share',
+  takes: 'application/octet-stream',
   access: { in: 'attempt' },
   query: nothing,
   body: nothing,
@@ -227,6 +241,8 @@ export const uploadBlobRoute = route({
 export const proposeArtifactRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/artifact',
+  summary: 'Proposes what an attempt built as its artifact, to be inspected and looked at',
+  refuses: ['artifact-not-answering'],
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({
@@ -250,6 +266,7 @@ export const proposeArtifactRoute = route({
 export const outputWantedRoute = route({
   method: 'POST',
   path: '/role/outputs/:digest/wanted',
+  summary: 'Says whether other runners could use an output of a step',
   access: { in: 'role', role: 'runner' },
   query: nothing,
   body: z.strictObject({ bytes: z.number().int().nonnegative() }),
@@ -259,6 +276,8 @@ export const outputWantedRoute = route({
 export const giveOutputRoute = route({
   method: 'PUT',
   path: '/role/outputs/:digest',
+  summary: 'Brings an output of a step, for other runners',
+  takes: 'application/x-tar',
   access: { in: 'role', role: 'runner' },
   query: nothing,
   body: nothing,
@@ -268,6 +287,8 @@ export const giveOutputRoute = route({
 export const takeOutputRoute = route({
   method: 'GET',
   path: '/role/outputs/:digest',
+  summary: 'Gives an output of a step that another runner made',
+  gives: 'application/x-tar',
   access: { in: 'role', role: 'runner' },
   query: nothing,
   body: nothing,
@@ -277,6 +298,7 @@ export const takeOutputRoute = route({
 export const attemptPassedRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/pass',
+  summary: 'Ends an attempt of a recipe that publishes nothing',
   access: { in: 'attempt' },
   query: nothing,
   body: nothing,
@@ -285,6 +307,7 @@ export const attemptPassedRoute = route({
 export const attemptFailedRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/failure',
+  summary: 'Ends an attempt with its failure',
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({ failure: runnerFailure }),

@@ -1,4 +1,4 @@
-import type { Ability } from '@vaquero/core';
+import type { Ability, RefusalCode } from '@vaquero/core';
 import type { z } from 'zod';
 import type { FilledBy } from './path-params.ts';
 
@@ -26,7 +26,14 @@ export interface Route<
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
   /** Path with `:name` for parameters, which `path-params.ts` knows. */
   readonly path: Path;
+  /** What it does, in a line. */
+  readonly summary: string;
   readonly access: Who;
+  /** What it may refuse beside what everybody may be refused who calls it so: see `refusalsOf`. */
+  readonly refuses?: readonly RefusalCode[];
+  /** The media type of a body that comes as it is, and of a reply that is given so; JSON where it is left out. */
+  readonly takes?: string;
+  readonly gives?: string;
   readonly query: Query;
   readonly body: Body;
   readonly reply: Reply;
@@ -66,4 +73,45 @@ export function pathOf<Path extends string>(
     if (value === undefined) throw new RangeError(`${declaration.path} needs ${name}`);
     return encodeURIComponent(String(value));
   });
+}
+
+const always: readonly RefusalCode[] = [
+  'invalid-request',
+  'too-large',
+  'database-away',
+  'internal',
+];
+const ofPeople: readonly RefusalCode[] = [
+  'not-signed-in',
+  'token-git-only',
+  'forged-request',
+  'not-found',
+];
+const byAccess: Readonly<Record<Access['in'], readonly RefusalCode[]>> = {
+  open: ['forged-request'],
+  role: ['not-signed-in', 'not-found'],
+  attempt: ['attempt-over', 'not-found'],
+  self: ofPeople,
+  installation: [...ofPeople, 'not-allowed'],
+  project: [...ofPeople, 'not-allowed'],
+  environment: [...ofPeople, 'not-allowed'],
+};
+
+/** All that a call of a route may be refused: by who calls, by how it is called, and what the route itself refuses. */
+export function refusalsOf({
+  method,
+  access,
+  refuses = [],
+  showsOnce,
+}: Pick<AnyRoute, 'method' | 'access' | 'refuses' | 'showsOnce'>): readonly RefusalCode[] {
+  const isKeyed = method === 'POST' && byAccess[access.in].includes('token-git-only');
+  return [
+    ...new Set([
+      ...always,
+      ...byAccess[access.in],
+      ...(isKeyed ? (['key-used-otherwise'] as const) : []),
+      ...(showsOnce === undefined ? [] : (['shown-once'] as const)),
+      ...refuses,
+    ]),
+  ];
 }

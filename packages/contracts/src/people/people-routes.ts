@@ -24,6 +24,8 @@ export const tokenSeen = z.object({
 export const signInRoute = route({
   method: 'POST',
   path: '/api/sign-in',
+  summary: 'Opens a session by name and password',
+  refuses: ['wrong-password', 'too-many-tries', 'forged-request'],
   access: { in: 'open' },
   query: nothing,
   body: z.strictObject({ name: line, password: z.string().min(1).max(1000) }),
@@ -32,6 +34,7 @@ export const signInRoute = route({
 export const signOutRoute = route({
   method: 'POST',
   path: '/api/sign-out',
+  summary: 'Ends the session',
   access: { in: 'self' },
   query: nothing,
   body: nothing,
@@ -40,6 +43,7 @@ export const signOutRoute = route({
 export const meRoute = route({
   method: 'GET',
   path: '/api/me',
+  summary: 'Says who calls, and what they were granted',
   access: { in: 'self' },
   query: nothing,
   body: nothing,
@@ -50,6 +54,7 @@ export const meRoute = route({
 export const makeTokenRoute = route({
   method: 'POST',
   path: '/api/tokens',
+  summary: 'Makes a token; its secret is shown this once',
   access: { in: 'self' },
   query: nothing,
   body: z.strictObject({
@@ -65,6 +70,8 @@ export const makeTokenRoute = route({
 export const signInForTokenRoute = route({
   method: 'POST',
   path: '/api/sign-in/token',
+  summary: 'Makes a token by name and password',
+  refuses: ['wrong-password', 'too-many-tries'],
   access: { in: 'open' },
   query: nothing,
   body: z.strictObject({
@@ -79,6 +86,7 @@ export const signInForTokenRoute = route({
 export const listTokensRoute = route({
   method: 'GET',
   path: '/api/tokens',
+  summary: 'Lists one’s tokens',
   access: { in: 'self' },
   query: nothing,
   body: nothing,
@@ -87,6 +95,7 @@ export const listTokensRoute = route({
 export const revokeTokenRoute = route({
   method: 'DELETE',
   path: '/api/tokens/:token',
+  summary: 'Takes a token back, and all that were made with it',
   access: { in: 'self' },
   query: nothing,
   body: nothing,

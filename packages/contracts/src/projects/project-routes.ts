@@ -30,6 +30,7 @@ export const projectSeen = z.object({
 export const listProjectsRoute = route({
   method: 'GET',
   path: '/api/projects',
+  summary: 'Lists the projects that one may see',
   access: { in: 'self' },
   query: nothing,
   body: nothing,
@@ -38,6 +39,17 @@ export const listProjectsRoute = route({
 export const makeProjectRoute = route({
   method: 'POST',
   path: '/api/projects',
+  summary: 'Makes a project with its repository and environments',
+  refuses: [
+    'name-invalid',
+    'name-taken',
+    'branch-missing',
+    'repository-not-found',
+    'repository-denied',
+    'repository-unreachable',
+    'address-not-allowed',
+    'path-not-allowed',
+  ],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({
@@ -52,6 +64,7 @@ export const makeProjectRoute = route({
 export const showProjectRoute = route({
   method: 'GET',
   path: '/api/projects/:project',
+  summary: 'Shows a project and its repository',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -61,6 +74,14 @@ export const showProjectRoute = route({
 export const lookRoute = route({
   method: 'POST',
   path: '/api/projects/:project/looks',
+  summary: 'Reads the refs of a project’s repository now',
+  refuses: [
+    'repository-not-found',
+    'repository-denied',
+    'repository-unreachable',
+    'address-not-allowed',
+    'path-not-allowed',
+  ],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: nothing,

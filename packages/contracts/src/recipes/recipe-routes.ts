@@ -143,6 +143,8 @@ export const recipeReply = z.object({
 export const showRecipeRoute = route({
   method: 'GET',
   path: '/api/projects/:project/recipe',
+  summary: 'Shows the recipe in force, the one proposed and the one accepted',
+  refuses: ['commit-unreadable'],
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -160,6 +162,8 @@ const stepWishes = z.strictObject({
 export const acceptRecipeRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/recipe',
+  summary: 'Accepts the recipe in force, with some of its fields set anew',
+  refuses: ['recipe-file-wins', 'nothing-proposed', 'no-commit-yet', 'commit-unreadable'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: z.strictObject({

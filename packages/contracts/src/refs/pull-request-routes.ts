@@ -51,6 +51,7 @@ export type PullRequestReply = z.output<typeof pullRequestReply>;
 export const listPullRequestsRoute = route({
   method: 'GET',
   path: '/api/projects/:project/pull-requests',
+  summary: 'Lists pull requests, open ones first',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -59,6 +60,7 @@ export const listPullRequestsRoute = route({
 export const showPullRequestRoute = route({
   method: 'GET',
   path: '/api/projects/:project/pull-requests/:pullRequest',
+  summary: 'Shows a pull request with what it brings',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -71,6 +73,18 @@ export const showPullRequestRoute = route({
 export const openPullRequestRoute = route({
   method: 'POST',
   path: '/api/projects/:project/pull-requests',
+  summary: 'Opens a pull request',
+  refuses: [
+    'branch-missing',
+    'pull-request-open',
+    'place-not-allowed',
+    'not-allowed',
+    'repository-not-found',
+    'repository-denied',
+    'repository-unreachable',
+    'address-not-allowed',
+    'path-not-allowed',
+  ],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({
@@ -87,6 +101,8 @@ export const openPullRequestRoute = route({
 export const giveWordRoute = route({
   method: 'POST',
   path: '/api/projects/:project/pull-requests/:pullRequest/words',
+  summary: 'Gives a member’s word that a commit of an outsider be built',
+  refuses: ['pull-request-ended', 'pull-request-moved', 'no-word-needed', 'commit-unreadable'],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({ commit: commitId }),
@@ -95,6 +111,8 @@ export const giveWordRoute = route({
 export const closePullRequestRoute = route({
   method: 'POST',
   path: '/api/projects/:project/pull-requests/:pullRequest/close',
+  summary: 'Closes a pull request',
+  refuses: ['pull-request-ended'],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: nothing,

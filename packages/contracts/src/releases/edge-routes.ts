@@ -22,6 +22,7 @@ const edges = z.object({ edges: z.array(edgeSeen) });
 export const listEdgesRoute = route({
   method: 'GET',
   path: '/api/edges',
+  summary: 'Lists the edges and how far each has come',
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,
@@ -31,6 +32,8 @@ export const listEdgesRoute = route({
 export const addEdgeRoute = route({
   method: 'POST',
   path: '/api/edges',
+  summary: 'Makes an edge known; its token is shown this once',
+  refuses: ['name-taken'],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({ name }),
@@ -42,6 +45,8 @@ export const addEdgeRoute = route({
 export const dropEdgeRoute = route({
   method: 'DELETE',
   path: '/api/edges/:edge',
+  summary: 'Takes an edge’s token back',
+  refuses: ['edge-serves'],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: nothing,

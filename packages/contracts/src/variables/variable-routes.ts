@@ -32,6 +32,7 @@ export type VariablesReply = z.output<typeof variablesReply>;
 export const listVariablesRoute = route({
   method: 'GET',
   path: '/api/projects/:project/variables',
+  summary: 'Lists variables and secrets; a secret’s value is never shown',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
@@ -40,6 +41,7 @@ export const listVariablesRoute = route({
 export const setVariableRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/variables/:variable',
+  summary: 'Sets a variable or a secret',
   access: { in: 'project', ability: 'maintain' },
   query: inEnvironment,
   body: z.strictObject({
@@ -51,6 +53,7 @@ export const setVariableRoute = route({
 export const dropVariableRoute = route({
   method: 'DELETE',
   path: '/api/projects/:project/variables/:variable',
+  summary: 'Takes a variable away',
   access: { in: 'project', ability: 'maintain' },
   query: inEnvironment,
   body: nothing,

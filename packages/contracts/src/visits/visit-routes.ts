@@ -41,6 +41,7 @@ export type VisitsReply = z.output<typeof visitsReply>;
 export const showVisitsRoute = route({
   method: 'GET',
   path: '/api/projects/:project/environments/:environment/visits',
+  summary: 'Shows what visitors got from an environment',
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,

@@ -26,6 +26,7 @@ import { serveGit } from '../repositories/git-http.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
 import { serveVariables } from '../variables/variable-routes.ts';
 import { serveVisits } from '../visits/visit-routes.ts';
+import { openApi } from './open-api.ts';
 import { requestIdOf } from './request-id.ts';
 import { serve } from './serve-route.ts';
 
@@ -41,6 +42,11 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serve(app, deps, auditRoutes.healthRoute, async () => {
     const database = await answers(deps.db);
     return { role: 'api', ok: database, database, version };
+  });
+  let described: object | null = null;
+  serve(app, deps, auditRoutes.openApiRoute, () => {
+    described ??= openApi();
+    return Promise.resolve(described as { openapi: string });
   });
   servePeople(app, deps);
   serveAudit(app, deps);

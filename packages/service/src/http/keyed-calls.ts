@@ -132,7 +132,7 @@ export function serveKeyed<
     ) => Promise<z.input<R> | undefined>;
   },
 ): void {
-  mount(app, route, async (req, res) => {
+  mount(app, deps, route, async (req, res) => {
     const call = await readCall(deps, route, req, res);
     const keyed = keyOf(req, call as Partial<ByPerson>);
     try {

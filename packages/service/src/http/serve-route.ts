@@ -1,9 +1,17 @@
-import { type Access, type ParamsOf, paramNames, pathParams, type Route } from '@vaquero/contracts';
+import { channel } from 'node:diagnostics_channel';
+import {
+  type Access,
+  type ParamsOf,
+  paramNames,
+  pathParams,
+  type Route,
+  refusalsOf,
+} from '@vaquero/contracts';
 import { controlFaultsIn, type DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
-import { refused } from '../refused.ts';
+import { Refused, refused } from '../refused.ts';
 import { isOfPeople, readBody } from './read-body.ts';
 import { type Who, whoCalls } from './who-calls.ts';
 
@@ -32,21 +40,33 @@ export function serve<
   route: Route<Q, B, R, P, A>,
   handle: (call: Call<z.output<Q>, z.output<B>, P, A>) => Promise<z.input<R> | undefined>,
 ): void {
-  mount(app, route, async (req, res) => {
+  mount(app, deps, route, async (req, res) => {
     const call = await readCall(deps, route, req, res);
     send(route, req, res, await handle(call));
   });
 }
 
+/** Hears of refusals that the route does not declare: faults of ours, which the tests wait for. */
+export const undeclaredRefusals = channel('vaquero:undeclared-refusals');
+
 /** Mounts a route; whatever its handler throws goes to the one place that answers it. */
 export function mount(
   app: Express,
-  route: { readonly method: string; readonly path: string },
+  deps: Deps,
+  route: Parameters<typeof refusalsOf>[0] & { readonly path: string },
   handle: (req: Request, res: Response) => Promise<void>,
 ): void {
   const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
+  const declared = new Set(refusalsOf(route));
   app[method](route.path, (req, res, next) => {
-    handle(req, res).catch(next);
+    handle(req, res).catch((error: unknown) => {
+      if (error instanceof Refused && !declared.has(error.refusal.code)) {
+        const fault = { route: `${route.method} ${route.path}`, code: error.refusal.code };
+        deps.log.error(fault, 'a refusal that the contract does not name');
+        undeclaredRefusals.publish(fault);
+      }
+      next(error);
+    });
   });
 }
 

@@ -1,0 +1,40 @@
+import * as storeRoutes from './artifacts/store-routes.ts';
+import * as auditRoutes from './audit/audit-routes.ts';
+import * as buildRoutes from './builds/build-routes.ts';
+import * as runnerRoutes from './builds/runner-routes.ts';
+import * as environmentRoutes from './environments/environment-routes.ts';
+import * as evidenceRoutes from './evidence/evidence-routes.ts';
+import * as roleRoutes from './http/role-routes.ts';
+import type { AnyRoute } from './http/route.ts';
+import * as peopleRoutes from './people/people-routes.ts';
+import * as projectRoutes from './projects/project-routes.ts';
+import * as recipeRoutes from './recipes/recipe-routes.ts';
+import * as pullRequestRoutes from './refs/pull-request-routes.ts';
+import * as edgeRoutes from './releases/edge-routes.ts';
+import * as variableRoutes from './variables/variable-routes.ts';
+import * as visitRoutes from './visits/visit-routes.ts';
+
+const groups: readonly object[] = [
+  auditRoutes,
+  peopleRoutes,
+  projectRoutes,
+  recipeRoutes,
+  pullRequestRoutes,
+  buildRoutes,
+  evidenceRoutes,
+  storeRoutes,
+  environmentRoutes,
+  visitRoutes,
+  variableRoutes,
+  runnerRoutes,
+  edgeRoutes,
+  roleRoutes,
+];
+
+/** Every route that is declared, by its name. */
+export const everyRoute: readonly (readonly [name: string, route: AnyRoute])[] = groups.flatMap(
+  (group) =>
+    Object.entries(group)
+      .filter(([name]) => name.endsWith('Route'))
+      .map(([name, route]) => [name, route as AnyRoute] as const),
+);
