@@ -3,9 +3,18 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { createConfig, lintFromString } from '@redocly/openapi-core';
-import { auditRoutes, everyRoute, pathOf } from '@vaquero/contracts';
+import {
+  auditRoutes,
+  CallRefused,
+  type Client,
+  everyRoute,
+  evidenceRoutes,
+  pathOf,
+  protocol,
+  protocolHeader,
+} from '@vaquero/contracts';
 import { openApi } from '@vaquero/service';
-import { startTestService } from './support/service.ts';
+import { refusalOf, startTestService } from './support/service.ts';
 
 const path = join(import.meta.dirname, '../docs/openapi.json');
 const text = (document: object): string => `${JSON.stringify(document, null, 1)}\n`;
@@ -41,4 +50,62 @@ test('every route that is declared is served, and none that is not', async (t) =
   assert.deepEqual(unserved, []);
   const keys = everyRoute.map(([, { method, path: where }]) => `${method} ${where}`);
   assert.equal(new Set(keys).size, keys.length);
+});
+
+test('runners and edges of this version and of the one before are served; others are told which side to update', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  const beat = async (speaks: string | null) => {
+    const answer = await fetch(`${service.address}/role/beats`, {
+      method: 'POST',
+      headers: {
+        authorization: `Bearer ${service.environment.VAQUERO_EDGE_TOKEN}`,
+        'content-type': 'application/json',
+        ...(speaks === null ? {} : { [protocolHeader]: speaks }),
+      },
+      body: JSON.stringify({ instance: 'x', revision: 0 }),
+    });
+    const text = await answer.text();
+    const { next } = (text.startsWith('{') ? JSON.parse(text) : {}) as { next?: string };
+    return [answer.status, next ?? text];
+  };
+  assert.deepEqual(await beat(null), [200, 'null']);
+  assert.deepEqual(await beat(String(protocol - 1)), [200, 'null']);
+  assert.deepEqual(await beat(String(protocol)), [204, '']);
+  assert.deepEqual(await beat(String(protocol + 1)), [409, 'Bring the service up to date.']);
+  assert.deepEqual(await beat(String(protocol - 2)), [
+    409,
+    'Bring this runner or edge up to date.',
+  ]);
+});
+
+test('what two people set anew at once: the second is told who was first, and nothing of either is lost', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  await service.project('timetable');
+  const wren = await service.person('wren', 'maintainer', 'timetable');
+  const params = { project: 'timetable' };
+  const seen = await service.operator.call(evidenceRoutes.showInspectionRoute, { params });
+  const set = (client: Client, holding: readonly 'grew'[], version?: string) =>
+    client.call(evidenceRoutes.setInspectionRoute, {
+      params,
+      body: { holding: [...holding] },
+      ...(version === undefined ? {} : { seen: version }),
+    });
+  assert.equal((await refusalOf(set(wren.client, ['grew']))).status, 428);
+  const both = await Promise.allSettled([
+    set(wren.client, ['grew'], seen.version),
+    set(service.operator, [], seen.version),
+  ]);
+  const [stale] = both.flatMap((end) => (end.status === 'rejected' ? [end.reason as unknown] : []));
+  assert.ok(stale instanceof CallRefused);
+  assert.equal(stale.problem.status, 412);
+  const first = both[0]?.status === 'fulfilled' ? 'wren' : 'ines';
+  assert.match(stale.problem.detail, new RegExp(`^The inspection was set anew by ${first} at 20`));
+  // Who has read it again may set it.
+  const now = await fetch(`${service.address}/api/projects/timetable/inspection`, {
+    headers: { authorization: `Bearer ${wren.secret}` },
+  });
+  const tag = now.headers.get('etag') ?? '';
+  assert.match(tag, /^"[0-9a-f]{16}"$/);
+  await set(wren.client, ['grew'], tag.slice(1, -1));
+  await set(wren.client, [], '*');
 });

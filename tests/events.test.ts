@@ -50,6 +50,7 @@ test('whoever comes back is told what they missed, once and in order; too much o
   const secret = service.operatorSecret;
   const settle = async (holding: readonly 'grew'[]): Promise<void> => {
     await service.operator.call(evidenceRoutes.setInspectionRoute, {
+      seen: '*',
       params: { project: 'timetable' },
       body: { holding: [...holding] },
     });

@@ -12,6 +12,7 @@ test('an artifact is inspected before anything serves it: links, assets, anchors
   const service = await startTestService(t);
   const made = await service.project('timetable');
   await service.operator.call(evidenceRoutes.setInspectionRoute, {
+    seen: '*',
     params,
     body: { holding: ['secret-value'] },
   });
@@ -50,6 +51,7 @@ test('an artifact is inspected before anything serves it: links, assets, anchors
 
   // A project may hold for more than the default; then nothing of it is served anywhere.
   await service.operator.call(evidenceRoutes.setInspectionRoute, {
+    seen: '*',
     params,
     body: { holding: ['secret-value', 'broken-asset'] },
   });

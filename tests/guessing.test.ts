@@ -26,7 +26,11 @@ function send(
         port: Number(new URL(service.address).port),
         path,
         method,
-        headers: { 'content-type': 'application/json', authorization: `Bearer ${token}` },
+        headers: {
+          'content-type': 'application/json',
+          authorization: `Bearer ${token}`,
+          ...(method === 'GET' ? {} : { 'content-length': Buffer.byteLength(payload ?? '') }),
+        },
       },
       (res) => {
         const type = res.headers['content-type'] ?? '';

@@ -91,12 +91,14 @@ test('what a commit brings leads nobody out of the walls', { skip: needsRoot }, 
         ),
         await refusalOf(
           service.operator.call(recipeRoutes.acceptRecipeRoute, {
+            seen: '*',
             params,
             body: { run: { pages: ['true\0'] } },
           }),
         ),
         await refusalOf(
           service.operator.call(recipeRoutes.acceptRecipeRoute, {
+            seen: '*',
             params,
             body: { entry: 'a\u001b[2J' },
           }),

@@ -152,10 +152,11 @@ test('what decides comes first in line for the processors, then what serves; lon
   await here.copy.commit('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
   assert.ok((await here.copy.push(here.remote)).ok);
   await serves(here.client, 'staging', 1);
-  // The thread that read the files of the first inspection, among those of the api.
+  // The threads that read the files of the first inspection, among those of the api.
   const threads = readdirSync(`/proc/${api}/task`);
   const places = threads.map((thread) => nicenessOf(`/proc/${api}/task/${thread}`));
-  assert.equal(places.filter((place) => place === 0).length, 1);
+  const reading = places.filter((place) => place === 0).length;
+  assert.ok(reading === 1 || reading === 2, `${reading} threads step back`);
   // One that is started again stands where the first stood.
   await here.kill('edge');
   assert.equal(nicenessOf(`/proc/${here.supervision.pids().edge}`), -5);

@@ -106,8 +106,11 @@ test('a proposed recipe is used, accepted with one field changed, and overruled 
   const show = () => service.operator.call(recipeRoutes.showRecipeRoute, { params });
   assert.equal((await show()).inForce, null);
   assert.equal(
-    (await refusalOf(service.operator.call(recipeRoutes.acceptRecipeRoute, { params, body: {} })))
-      .code,
+    (
+      await refusalOf(
+        service.operator.call(recipeRoutes.acceptRecipeRoute, { seen: '*', params, body: {} }),
+      )
+    ).code,
     'no-commit-yet',
   );
 
@@ -127,6 +130,7 @@ test('a proposed recipe is used, accepted with one field changed, and overruled 
   assert.ok(shown.proposed?.because.some((why) => why === 'build 1 wrote dist'));
 
   const accepted = await service.operator.call(recipeRoutes.acceptRecipeRoute, {
+    seen: '*',
     params,
     body: { site: 'preview' },
   });
@@ -156,7 +160,11 @@ test('a proposed recipe is used, accepted with one field changed, and overruled 
   assert.equal(
     (
       await refusalOf(
-        service.operator.call(recipeRoutes.acceptRecipeRoute, { params, body: { site: 'x' } }),
+        service.operator.call(recipeRoutes.acceptRecipeRoute, {
+          seen: '*',
+          params,
+          body: { site: 'x' },
+        }),
       )
     ).code,
     'recipe-file-wins',

@@ -12,7 +12,7 @@ const params = { project: 'timetable' };
 const accept = (
   service: TestService,
   body: (typeof recipeRoutes.acceptRecipeRoute.body)['_input'],
-) => service.operator.call(recipeRoutes.acceptRecipeRoute, { params, body });
+) => service.operator.call(recipeRoutes.acceptRecipeRoute, { seen: '*', params, body });
 const again = async (service: TestService, meant = false) => {
   const { number } = await service.operator.call(buildRoutes.buildAgainRoute, {
     params,
@@ -172,6 +172,7 @@ test('what a promotion lets in is named before it asks, and a statement is held 
   });
   const made = await service.project('timetable');
   await service.operator.call(evidenceRoutes.setInspectionRoute, {
+    seen: '*',
     params,
     body: { holding: ['secret-value'] },
   });

@@ -16,7 +16,7 @@ const dump = new URL('upgrade/installation-0.7.sql', import.meta.url).pathname;
 const params = { project: 'timetable' };
 
 test('an installation of 0.7 is opened: its people sign in, its ledger, its log and its hold are as they were', async (t) => {
-  const url = await ownDatabase();
+  const url = await ownDatabase({ empty: true });
   const old = await mysql.createConnection({
     uri: url.replace('mariadb:', 'mysql:'),
     multipleStatements: true,

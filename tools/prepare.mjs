@@ -120,9 +120,11 @@ export function noteDone(name, hash) {
 
 /** Everything that must be there before the project's own programs can run. */
 export async function prepare({ tests, bench = false }) {
-  const [major = 0] = process.versions.node.split('.').map(Number);
-  if (major !== 20)
-    fail(`This needs Node.js 20 and runs on ${process.versions.node}.\nNext: install Node.js 20.`);
+  const [major = 0, minor = 0] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 19))
+    fail(
+      `This needs Node.js 20.19 or newer and runs on ${process.versions.node}.\nNext: install Node.js 24.`,
+    );
   await installDebian([...programs, ...(tests ? forTests : []), ...(bench ? forBench : [])]);
   const hash = hashOf(['package-lock.json', 'package.json']);
   if (!isDone('packages', hash)) {

@@ -94,7 +94,7 @@ test('a wrong folder is corrected with one press, and the next build serves the 
   assert.equal(guessed.recipe?.recipe.serve?.site, 'pages');
   const params = { project: 'timetable' };
   const body = { site: 'public' };
-  await service.operator.call(recipeRoutes.acceptRecipeRoute, { params, body });
+  await service.operator.call(recipeRoutes.acceptRecipeRoute, { seen: '*', params, body });
   await service.operator.call(buildRoutes.buildAgainRoute, { params, body: {} });
   const failed = await service.buildEnded('timetable', 2);
   assert.equal(failed.reason?.reason, 'output-absent');

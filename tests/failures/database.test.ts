@@ -71,7 +71,7 @@ test('a database that stands still for longer than a lease costs no build its at
 });
 
 test('migrations: two processes that start at once end with one schema, and positions follow the order of commits', async (t) => {
-  const url = await ownDatabase();
+  const url = await ownDatabase({ empty: true });
   const folder = join(new URL('../..', import.meta.url).pathname, 'packages/service/migrations');
   await Promise.all([
     applyMigrations(url, folder),

@@ -31,12 +31,22 @@ export function temporaryFolder(t: TestContext): string {
 }
 
 /** An empty database of a test's own on the tests' server, which goes with all its databases at the end. */
-export async function ownDatabase(): Promise<string> {
+export async function ownDatabase({ empty = false } = {}): Promise<string> {
   const server = process.env.VAQUERO_TEST_DATABASE;
   if (server === undefined) throw new Error('run tests with npm test: it starts their MariaDB');
   const name = `vaquero_${randomBytes(8).toString('hex')}`;
   const admin = await mysql.createConnection(server.replace('mariadb:', 'mysql:'));
   await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`);
+  // Copied, not migrated: each of some three hundred tests would wait for a second.
+  if (!empty) {
+    const [tables] = await admin.query<mysql.RowDataPacket[]>('SHOW TABLES IN vaquero_template');
+    for (const row of tables) {
+      const table = String(Object.values(row)[0]);
+      await admin.query(`CREATE TABLE ${name}.${table} LIKE vaquero_template.${table}`);
+    }
+    for (const table of ['__drizzle_migrations', 'migration_turn', 'log_head'])
+      await admin.query(`INSERT INTO ${name}.${table} SELECT * FROM vaquero_template.${table}`);
+  }
   await admin.end();
   return server.replace(/\/vaquero$/, `/${name}`);
 }

@@ -9,6 +9,7 @@ import {
   type Client,
   type EnvironmentSeen,
   environmentRoutes,
+  type MoveReply,
   makeClient,
   type Problem,
   projectRoutes,
@@ -67,7 +68,7 @@ export interface TestService {
   }>;
   readonly buildEnded: (project: string, number: number) => Promise<BuildReply>;
   readonly environmentOf: (project: string, name: string) => Promise<EnvironmentSeen>;
-  readonly promote: (project: string, client?: Client) => Promise<unknown>;
+  readonly promote: (project: string, client?: Client) => Promise<MoveReply>;
   readonly page: (
     host: string,
     path?: string,

@@ -1,4 +1,4 @@
-import type { Client } from '@vaquero/contracts';
+import { asSent, type Client } from '@vaquero/contracts';
 import type { Io } from './output.ts';
 
 /** What every command runs with. */
@@ -36,7 +36,7 @@ export const buildFailed = 6;
 
 /** Writes a reply for programs, or calls `show` for people. */
 export function give<Reply>(context: Context, reply: Reply, show: (reply: Reply) => void): void {
-  if (context.json) context.io.out(JSON.stringify(reply, null, 2));
+  if (context.json) context.io.out(JSON.stringify(asSent(reply), null, 2));
   else show(reply);
 }
 

@@ -10,6 +10,7 @@ export { everyRoute } from './every-route.ts';
 export * as evidenceRoutes from './evidence/evidence-routes.ts';
 export { findingsOf } from './evidence/findings-of.ts';
 export {
+  asSent,
   CallRefused,
   type Client,
   type ClientOptions,
@@ -58,7 +59,7 @@ export type {
 } from './replies.ts';
 export type { VariablesReply } from './variables/variable-routes.ts';
 export * as variableRoutes from './variables/variable-routes.ts';
-export { version } from './version.ts';
+export { headersOfRole, protocol, protocolHeader, version } from './version.ts';
 export type { DeployVisits, VisitsReply } from './visits/visit-routes.ts';
 export * as visitRoutes from './visits/visit-routes.ts';
 export * as vocabulary from './vocabulary.ts';

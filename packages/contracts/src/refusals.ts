@@ -1,4 +1,5 @@
 import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from '@vaquero/core';
+import { callRefusals } from './http/call-refusals.ts';
 import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
 import { type CatalogueEntry, clock, list, short } from './refusal-entry.ts';
 
@@ -73,12 +74,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     exit: 2,
     sentence: ({ name, rule }) => `"${name}" cannot be a name: it takes ${rule}.`,
     next: () => 'Choose another name; it becomes part of the addresses.',
-  },
-  'key-used-otherwise': {
-    status: 409,
-    exit: 2,
-    sentence: ({ key }) => `The idempotency key "${key}" was used for another call.`,
-    next: () => 'Use a new key for a new call.',
   },
   'repository-not-found': {
     status: 422,
@@ -222,13 +217,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ why }) => `The commit is not read: ${why}.`,
     next: () => 'Correct the commit and push.',
   },
-  'shown-once': {
-    status: 409,
-    exit: 3,
-    sentence: ({ what }) =>
-      `This very call was carried out before, and the secret of the ${what} was shown then: it is kept nowhere.`,
-    next: ({ what }) => `If it did not arrive, take the ${what} back and make another.`,
-  },
   'runner-builds': {
     status: 409,
     exit: 3,
@@ -252,6 +240,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     next: () => 'Leave it; only an environment that follows refs can stop what was overtaken.',
   },
   ...pullRequestRefusals,
+  ...callRefusals,
   'build-ended': {
     status: 409,
     exit: 3,

@@ -12,13 +12,18 @@ import {
 } from '@vaquero/core';
 import { z } from 'zod';
 
-/** An instant on the wire: milliseconds since 1970 UTC. */
-export const at = z
+/** An instant as machines tell it to each other: milliseconds since 1970 UTC. */
+export const atMs = z
   .number()
   .refine(
     (value): value is Instant => readInstant(value) !== undefined,
     'must be milliseconds since 1970',
   );
+/** An instant as strangers read it, such as `2026-11-28T17:55:00.000Z`. Source: RFC 3339. */
+export const at = z.codec(z.iso.datetime({ offset: true }), atMs, {
+  decode: (text) => Date.parse(text) as Instant,
+  encode: (instant) => new Date(instant).toISOString(),
+});
 /** A SHA-256 digest, 64 hexadecimal digits. */
 export const digest = z
   .string()

@@ -1,3 +1,5 @@
+import type { Instant } from './instant.ts';
+
 /** One fault in a document: where it stands and what is wrong there. Lines and columns count from 1. */
 export interface DocumentFault {
   readonly path: string;
@@ -62,6 +64,11 @@ export interface RefusalFields {
   'shown-once': { readonly what: string };
   'runner-builds': { readonly runner: string; readonly builds: number };
   'edge-serves': { readonly edge: string };
+  /** A call that sets something anew does not say what of it was seen. */
+  'condition-missing': { readonly version: string | null };
+  'changed-since': { readonly what: string; readonly by: string; readonly at: Instant | null };
+  /** A runner or an edge speaks another version of the protocol than those that the service does. */
+  'other-protocol': { readonly speaks: number; readonly understood: readonly number[] };
   'never-overtaken': { readonly environment: string };
   'pull-request-ended': { readonly name: string; readonly state: string };
   'pull-request-moved': {

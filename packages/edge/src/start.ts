@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { chmod, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { makeClient } from '@vaquero/contracts';
+import { headersOfRole, makeClient } from '@vaquero/contracts';
 import type { Logger } from 'pino';
 import { inTurn, makeBringer } from './blobs/bring-blobs.ts';
 import { makeCompressed } from './blobs/compressed.ts';
@@ -50,7 +50,7 @@ export async function startEdge({
   const compressed = makeCompressed(verified, join(directory, 'compressed'), log);
   const client = makeClient({
     address: config.api,
-    headers: { authorization: `Bearer ${config.token}` },
+    headers: headersOfRole(config.token),
   });
   const instance = randomUUID();
   const stop = new AbortController();

@@ -1,7 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type AttemptGiven, CallRefused, makeClient, roleRoutes } from '@vaquero/contracts';
+import {
+  type AttemptGiven,
+  CallRefused,
+  headersOfRole,
+  makeClient,
+  roleRoutes,
+} from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { openFileStore } from './artifacts/store-files.ts';
@@ -96,7 +102,7 @@ async function startWith(
   const instance = randomUUID();
   const working = new Set<number>();
   const sharedOutputs = shareOutputs(
-    makeClient({ address: config.api, headers: { authorization: `Bearer ${config.token}` } }),
+    makeClient({ address: config.api, headers: headersOfRole(config.token) }),
     log,
   );
   const shared: Shared = {
@@ -215,7 +221,7 @@ async function claimLoop(loop: Loop): Promise<void> {
   const signal = AbortSignal.any([loop.signal, draining]);
   const client = makeClient({
     address: config.api,
-    headers: { authorization: `Bearer ${config.token}` },
+    headers: headersOfRole(config.token),
   });
   let failures = 0;
   while (!signal.aborted) {

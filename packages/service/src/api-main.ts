@@ -1,4 +1,5 @@
 import { readApiConfig } from './config.ts';
+import { DatabaseUnfit } from './database/migrate.ts';
 import { makeLog } from './log.ts';
 import { startApi } from './start.ts';
 import { endOnSignals } from './supervision/role-main.ts';
@@ -14,5 +15,8 @@ try {
   endOnSignals(api.stop, (err) => log.error({ err }, 'stop failed'));
 } catch (err) {
   log.fatal({ err }, 'api cannot start');
-  process.exit(err instanceof Error && err.message.startsWith('The configuration') ? cannotRun : 1);
+  const isUnfit =
+    err instanceof DatabaseUnfit ||
+    (err instanceof Error && err.message.startsWith('The configuration'));
+  process.exit(isUnfit ? cannotRun : 1);
 }

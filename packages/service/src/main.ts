@@ -1,11 +1,14 @@
 // The one command of an installation: MariaDB (unless VAQUERO_DATABASE_URL names another) and the three roles.
 import { join } from 'node:path';
 import { makeLog } from './log.ts';
+import { sayOfNode } from './supervision/node-line.ts';
 import { nodeProgram } from './supervision/node-program.ts';
 import { supervise } from './supervision/supervise.ts';
 
 const here = import.meta.dirname;
 const log = makeLog('supervisor', process.env.VAQUERO_LOG_LEVEL ?? 'info');
+const ofNode = sayOfNode(process.versions.node, Date.now());
+if (ofNode !== null) log.warn(ofNode);
 try {
   const supervision = await supervise({
     stateDirectory: process.env.VAQUERO_STATE ?? join(process.cwd(), '.vaquero'),

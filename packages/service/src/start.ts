@@ -31,6 +31,7 @@ import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { makeFollower } from './refs/follow-outsiders.ts';
 import { lookAtRepository } from './refs/look.ts';
+import { makeLookTurns } from './refs/look-in-turns.ts';
 import { sweepLooks } from './refs/sweep-looks.ts';
 import { knowMachine } from './releases/edge-rows.ts';
 import { makeEdgeStreams } from './releases/edge-streams.ts';
@@ -149,18 +150,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   // lease passes before any is taken.
   let awayAt = performance.now();
   let answeredAt = awayAt;
-  let turn = 0;
-  const look = onlyOne(deps, 'looks', async () => {
-    turn += 1;
-    for (const repository of await allRepositories(deps.db)) {
-      // A hosted repository tells of itself by a push; a look every tenth turn finds what a crash hid.
-      if (repository.kind === 'hosted' && turn % 10 !== 1) continue;
-      doorbell.ring(repository.id, {
-        kind: repository.lookedAt === null ? 'start' : 'poll',
-        doing: null,
-      });
-    }
-  });
+  const look = onlyOne(deps, 'looks', makeLookTurns(deps, doorbell));
   const lookers = startLoop(deps.log, 'looks', 1000, look);
   const follower = makeFollower(deps, doorbell);
   const outsiders = startLoop(

@@ -1,5 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { buildRoutes, pathOf } from '@vaquero/contracts';
+import { asSent, buildRoutes, pathOf } from '@vaquero/contracts';
 import { isOpen } from '@vaquero/core';
 import { EventSourceParserStream } from 'eventsource-parser/stream';
 import { buildFailed, type Context, EndedWith } from '../command.ts';
@@ -16,7 +16,7 @@ export async function follow(
   const reply = await context.client.call(buildRoutes.showBuildRoute, {
     params: { project, build },
   });
-  if (context.json) context.io.out(JSON.stringify(reply, null, 2));
+  if (context.json) context.io.out(JSON.stringify(asSent(reply), null, 2));
   else for (const line of describe(context.io, reply)) context.io.err(line);
   if (reply.state === 'failed') throw new EndedWith(buildFailed);
 }

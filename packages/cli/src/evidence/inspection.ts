@@ -10,12 +10,14 @@ export async function showInspection(
   holding: readonly string[] | undefined,
 ): Promise<void> {
   const params = { project };
+  const shown = await context.client.call(evidenceRoutes.showInspectionRoute, { params });
   const reply =
     holding === undefined
-      ? await context.client.call(evidenceRoutes.showInspectionRoute, { params })
+      ? shown
       : await context.client.call(evidenceRoutes.setInspectionRoute, {
           params,
           body: { holding: holding.map(ruleNamed) },
+          seen: shown.version,
         });
   give(context, reply, ({ rules }) =>
     context.io.out(

@@ -19,11 +19,14 @@ export async function acceptRecipe(
   project: string,
   fields: RecipeFields,
 ): Promise<void> {
+  const params = { project };
+  const { version } = await context.client.call(recipeRoutes.showRecipeRoute, { params });
   give(
     context,
     await context.client.call(recipeRoutes.acceptRecipeRoute, {
-      params: { project },
+      params,
       body: wishesOf(fields),
+      seen: version,
     }),
     (reply) => show(context, reply),
   );

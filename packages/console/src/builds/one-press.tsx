@@ -33,8 +33,12 @@ export function OnePress({
       ...(accepts === undefined
         ? {}
         : {
-            first: () =>
-              api.call(recipeRoutes.acceptRecipeRoute, { params: { project }, body: accepts }),
+            first: async () => {
+              const params = { project };
+              const { version } = await api.call(recipeRoutes.showRecipeRoute, { params });
+              const seen = { seen: version, body: accepts };
+              return api.call(recipeRoutes.acceptRecipeRoute, { params, ...seen });
+            },
           }),
     });
   return (

@@ -258,8 +258,13 @@ function Inspection({ project }: { readonly project: string }) {
   const { data } = useQuery(inspectionOf(project));
   const change = useMutation({
     mutationFn: (holding: Holding) =>
-      api.call(evidenceRoutes.setInspectionRoute, { params: { project }, body: { holding } }),
-    onSuccess: () => queries.invalidateQueries({ queryKey: [project, 'inspection'] }),
+      api.call(evidenceRoutes.setInspectionRoute, {
+        params: { project },
+        body: { holding },
+        seen: data?.version ?? '',
+      }),
+    // Also after a refusal: what another person set meanwhile is shown beside the words.
+    onSettled: () => queries.invalidateQueries({ queryKey: [project, 'inspection'] }),
   });
   if (data === undefined) return null;
   const holding = data.rules.filter((one) => one.holds).map((one) => one.rule);

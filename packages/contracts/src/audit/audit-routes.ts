@@ -3,15 +3,17 @@ import { route } from '../http/route.ts';
 import { at, count, digest, nextPage, nothing, pageSize, usualPage } from '../vocabulary.ts';
 
 /** One decision as the log keeps it: its exact bytes and their leaf hash. */
-export const entrySeen = z.object({
-  position: z.number(),
-  at,
-  kind: z.string(),
-  bytes: z.string(),
-  leaf: digest,
-  /** The reason that was given: its SHA-256 behind the salt is what the bytes say. Null for none, or one that was forgotten. */
-  why: z.object({ salt: z.string(), text: z.string() }).nullable(),
-});
+export const entrySeen = z
+  .object({
+    position: z.number(),
+    at,
+    kind: z.string(),
+    bytes: z.string(),
+    leaf: digest,
+    /** The reason that was given: its SHA-256 behind the salt is what the bytes say. Null for none, or one that was forgotten. */
+    why: z.object({ salt: z.string(), text: z.string() }).nullable(),
+  })
+  .meta({ id: 'Entry' });
 
 export const auditRoute = route({
   method: 'GET',

@@ -29,29 +29,31 @@ export const failure = z
     },
   });
 
-export const buildRow = z.object({
-  number: z.number(),
-  state: buildState,
-  ref: z.string(),
-  /** The pull request that its commit belongs to: what it would be merged into, and whether its code is an outsider's. */
-  pullRequest: z.object({ name: z.string(), into: z.string(), outsider: z.boolean() }).nullable(),
-  commit: commitSeen,
-  cause: z.string(),
-  queuedAt: at,
-  startedAt: at.nullable(),
-  endedAt: at.nullable(),
-  artifact: z.object({ digest, files: z.number(), bytes: z.number() }).nullable(),
-  failure: z.object({ what: z.string(), why: z.string(), next: z.string() }).nullable(),
-  earlier: z.enum(['used', 'left', 'compared']),
-  /** Steps that did not plainly pass in a build that did: tried again, or failed as a warning. */
-  marks: z.array(z.enum(['flaky', 'warned'])),
-  /** The build whose artifact it took over, since its inputs were the same. */
-  reusedFrom: z.number().nullable(),
-  /** The build of a newer commit that took its place. */
-  overtakenBy: z.number().nullable(),
-  /** The name of its recipe; a project may have several. */
-  recipeName: z.string(),
-});
+export const buildRow = z
+  .object({
+    number: z.number(),
+    state: buildState,
+    ref: z.string(),
+    /** The pull request that its commit belongs to: what it would be merged into, and whether its code is an outsider's. */
+    pullRequest: z.object({ name: z.string(), into: z.string(), outsider: z.boolean() }).nullable(),
+    commit: commitSeen,
+    cause: z.string(),
+    queuedAt: at,
+    startedAt: at.nullable(),
+    endedAt: at.nullable(),
+    artifact: z.object({ digest, files: z.number(), bytes: z.number() }).nullable(),
+    failure: z.object({ what: z.string(), why: z.string(), next: z.string() }).nullable(),
+    earlier: z.enum(['used', 'left', 'compared']),
+    /** Steps that did not plainly pass in a build that did: tried again, or failed as a warning. */
+    marks: z.array(z.enum(['flaky', 'warned'])),
+    /** The build whose artifact it took over, since its inputs were the same. */
+    reusedFrom: z.number().nullable(),
+    /** The build of a newer commit that took its place. */
+    overtakenBy: z.number().nullable(),
+    /** The name of its recipe; a project may have several. */
+    recipeName: z.string(),
+  })
+  .meta({ id: 'Build' });
 
 export const stepState = z.enum([
   'waiting',
@@ -66,79 +68,83 @@ export const stepState = z.enum([
   'stopped',
 ]);
 
-export const stepSeen = z.object({
-  name: z.string(),
-  state: stepState,
-  startedAt: at.nullable(),
-  endedAt: at.nullable(),
-  /** What it ran, or what it did when it is one of Vaquero's own steps. */
-  says: z.string(),
-  /** Where its part of the log begins, in bytes. */
-  logFrom: z.number().nullable(),
-  after: z.array(z.string()),
-  tries: z.number(),
-  /** The earlier build whose result was used, and the time that saved. */
-  reused: z.object({ build: z.number(), at, tookMs: z.number() }).nullable(),
-  /** Whether the build could not have ended sooner than this step let it. */
-  critical: z.boolean(),
-  /** When a step that has not ended will begin and end, by its usual time in earlier builds. */
-  expected: z.object({ startsAt: at, endsAt: at }).nullable(),
-});
+export const stepSeen = z
+  .object({
+    name: z.string(),
+    state: stepState,
+    startedAt: at.nullable(),
+    endedAt: at.nullable(),
+    /** What it ran, or what it did when it is one of Vaquero's own steps. */
+    says: z.string(),
+    /** Where its part of the log begins, in bytes. */
+    logFrom: z.number().nullable(),
+    after: z.array(z.string()),
+    tries: z.number(),
+    /** The earlier build whose result was used, and the time that saved. */
+    reused: z.object({ build: z.number(), at, tookMs: z.number() }).nullable(),
+    /** Whether the build could not have ended sooner than this step let it. */
+    critical: z.boolean(),
+    /** When a step that has not ended will begin and end, by its usual time in earlier builds. */
+    expected: z.object({ startsAt: at, endsAt: at }).nullable(),
+  })
+  .meta({ id: 'Step' });
 
-export const buildReply = buildRow.extend({
-  recipe: z.object({ recipe: recipeSeen, source: recipeSource }).nullable(),
-  steps: z.array(stepSeen),
-  attempts: z.number(),
-  reason: failure.nullable(),
-  tellingLine: z.object({ number: z.number(), text: z.string() }).nullable(),
-  lastGood: z
-    .object({
-      number: z.number(),
-      commit: commitId,
-      changed: z.array(
-        z.object({
-          path: z.string(),
-          added: z.number().nullable(),
-          removed: z.number().nullable(),
-        }),
-      ),
-      commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
-      /** Packages that the lock files install in other versions than then; null: not at all. */
-      packages: z.array(
-        z.object({ name: z.string(), before: z.string().nullable(), now: z.string().nullable() }),
-      ),
-    })
-    .nullable(),
-  explanation: z
-    .object({
-      /** The kind of cause, by the rule that the telling line met, and what helps against it. */
-      cause: z.string().nullable(),
-      next: z.string().nullable(),
-      /** Lines that the last good build did not say. */
-      newLines: z.array(z.object({ number: z.number(), text: z.string() })),
-      /** Builds of other refs in which the same step failed. */
-      elsewhere: z.array(z.object({ build: z.number(), ref: z.string(), at })),
-      tools: z.array(z.object({ name: z.string(), before: z.string(), now: z.string() })),
-    })
-    .nullable(),
-  /** Where it waits: how many begin before it, when it will begin by the usual times, and labels that no runner bears. */
-  place: z
-    .object({ ahead: z.number(), startsAt: at.nullable(), lacks: z.array(z.string()) })
-    .nullable(),
-  usualMs: z.number().nullable(),
-  /** How long builds of this ref took of late: the middle one, and the span of four in five. */
-  usual: z
-    .object({ medianMs: z.number(), shortMs: z.number(), longMs: z.number(), of: z.number() })
-    .nullable(),
-  evidence: evidenceSeen,
-  /** Programs that steps used, with the versions they say. */
-  tools: z.record(z.string(), z.string()).nullable(),
-  live: z.array(z.string()),
-  addresses: z.array(z.string()),
-  destination: z.string(),
-  /** The newest build of each other recipe on the same commit. */
-  siblings: z.array(z.object({ number: z.number(), recipe: z.string(), state: buildState })),
-});
+export const buildReply = buildRow
+  .extend({
+    recipe: z.object({ recipe: recipeSeen, source: recipeSource }).nullable(),
+    steps: z.array(stepSeen),
+    attempts: z.number(),
+    reason: failure.nullable(),
+    tellingLine: z.object({ number: z.number(), text: z.string() }).nullable(),
+    lastGood: z
+      .object({
+        number: z.number(),
+        commit: commitId,
+        changed: z.array(
+          z.object({
+            path: z.string(),
+            added: z.number().nullable(),
+            removed: z.number().nullable(),
+          }),
+        ),
+        commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
+        /** Packages that the lock files install in other versions than then; null: not at all. */
+        packages: z.array(
+          z.object({ name: z.string(), before: z.string().nullable(), now: z.string().nullable() }),
+        ),
+      })
+      .nullable(),
+    explanation: z
+      .object({
+        /** The kind of cause, by the rule that the telling line met, and what helps against it. */
+        cause: z.string().nullable(),
+        next: z.string().nullable(),
+        /** Lines that the last good build did not say. */
+        newLines: z.array(z.object({ number: z.number(), text: z.string() })),
+        /** Builds of other refs in which the same step failed. */
+        elsewhere: z.array(z.object({ build: z.number(), ref: z.string(), at })),
+        tools: z.array(z.object({ name: z.string(), before: z.string(), now: z.string() })),
+      })
+      .nullable(),
+    /** Where it waits: how many begin before it, when it will begin by the usual times, and labels that no runner bears. */
+    place: z
+      .object({ ahead: z.number(), startsAt: at.nullable(), lacks: z.array(z.string()) })
+      .nullable(),
+    usualMs: z.number().nullable(),
+    /** How long builds of this ref took of late: the middle one, and the span of four in five. */
+    usual: z
+      .object({ medianMs: z.number(), shortMs: z.number(), longMs: z.number(), of: z.number() })
+      .nullable(),
+    evidence: evidenceSeen,
+    /** Programs that steps used, with the versions they say. */
+    tools: z.record(z.string(), z.string()).nullable(),
+    live: z.array(z.string()),
+    addresses: z.array(z.string()),
+    destination: z.string(),
+    /** The newest build of each other recipe on the same commit. */
+    siblings: z.array(z.object({ number: z.number(), recipe: z.string(), state: buildState })),
+  })
+  .meta({ id: 'BuildInFull' });
 
 export const listBuildsRoute = route({
   method: 'GET',

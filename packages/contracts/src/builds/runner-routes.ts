@@ -2,18 +2,20 @@ import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { at, done, nothing } from '../vocabulary.ts';
 
-export const runnerSeen = z.object({
-  name: z.string(),
-  labels: z.array(z.string()),
-  /** How many builds it takes at once, and how many it builds now. */
-  slots: z.number(),
-  building: z.number(),
-  /** It finishes what it builds and is given nothing more. */
-  draining: z.boolean(),
-  heardAt: at.nullable(),
-  /** Whether it was heard of lately. */
-  present: z.boolean(),
-});
+export const runnerSeen = z
+  .object({
+    name: z.string(),
+    labels: z.array(z.string()),
+    /** How many builds it takes at once, and how many it builds now. */
+    slots: z.number(),
+    building: z.number(),
+    /** It finishes what it builds and is given nothing more. */
+    draining: z.boolean(),
+    heardAt: at.nullable(),
+    /** Whether it was heard of lately. */
+    present: z.boolean(),
+  })
+  .meta({ id: 'Runner' });
 export type RunnerSeen = z.output<typeof runnerSeen>;
 
 const name = z

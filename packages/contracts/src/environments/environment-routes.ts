@@ -13,32 +13,36 @@ import {
   usualPage,
 } from '../vocabulary.ts';
 
-export const deploySeen = z.object({
-  number: z.number(),
-  kind: deployKind,
-  artifact: digest,
-  build: z.number(),
-  commit: commitId,
-  subject: z.string(),
-  by: z.string(),
-  through: z.string(),
-  reason: z.string().nullable(),
-  undoes: z.object({ first: z.number(), last: z.number() }).nullable(),
-  undone: z.boolean(),
-  kept: z.boolean(),
-  committedAt: at,
-  confirmedAt: at.nullable(),
-  builtInMs: z.number().nullable(),
-  position: z.number(),
-});
+export const deploySeen = z
+  .object({
+    number: z.number(),
+    kind: deployKind,
+    artifact: digest,
+    build: z.number(),
+    commit: commitId,
+    subject: z.string(),
+    by: z.string(),
+    through: z.string(),
+    reason: z.string().nullable(),
+    undoes: z.object({ first: z.number(), last: z.number() }).nullable(),
+    undone: z.boolean(),
+    kept: z.boolean(),
+    committedAt: at,
+    confirmedAt: at.nullable(),
+    builtInMs: z.number().nullable(),
+    position: z.number(),
+  })
+  .meta({ id: 'Deploy' });
 
-export const holdSeen = z.object({
-  by: z.string(),
-  since: at,
-  reason: z.string(),
-  liftedAt: at.nullable(),
-  liftedBy: z.string().nullable(),
-});
+export const holdSeen = z
+  .object({
+    by: z.string(),
+    since: at,
+    reason: z.string(),
+    liftedAt: at.nullable(),
+    liftedBy: z.string().nullable(),
+  })
+  .meta({ id: 'Hold' });
 
 export const waitingSeen = z.discriminatedUnion('kind', [
   /** Nothing waits. */
@@ -64,35 +68,39 @@ export const waitingSeen = z.discriminatedUnion('kind', [
   }),
 ]);
 
-export const environmentSeen = z.object({
-  name: z.string(),
-  address: z.string(),
-  generation: z.number(),
-  rule: z.string(),
-  acceptsFrom: z.string().nullable(),
-  /** What a newer commit does to the build of an older one: lets it finish, or stops it. */
-  overtaken: z.enum(['finish', 'stop']),
-  serves: deploySeen.nullable(),
-  hold: holdSeen.nullable(),
-  waits: waitingSeen,
-  /** What a rollback without a wish would go back to. */
-  wayBack: z
-    .object({
-      deploy: z.number(),
-      build: z.number(),
-      artifact: digest,
-      subject: z.string(),
-      undoes: z.object({ first: z.number(), last: z.number() }),
-    })
-    .nullable(),
-  /** Commits on the trunk that what is live here does not have; null when it cannot be told. */
-  commitsBehind: z.number().nullable(),
-});
+export const environmentSeen = z
+  .object({
+    name: z.string(),
+    address: z.string(),
+    generation: z.number(),
+    rule: z.string(),
+    acceptsFrom: z.string().nullable(),
+    /** What a newer commit does to the build of an older one: lets it finish, or stops it. */
+    overtaken: z.enum(['finish', 'stop']),
+    serves: deploySeen.nullable(),
+    hold: holdSeen.nullable(),
+    waits: waitingSeen,
+    /** What a rollback without a wish would go back to. */
+    wayBack: z
+      .object({
+        deploy: z.number(),
+        build: z.number(),
+        artifact: digest,
+        subject: z.string(),
+        undoes: z.object({ first: z.number(), last: z.number() }),
+      })
+      .nullable(),
+    /** Commits on the trunk that what is live here does not have; null when it cannot be told. */
+    commitsBehind: z.number().nullable(),
+  })
+  .meta({ id: 'Environment' });
 
-export const edgesSeen = z.object({
-  running: z.number(),
-  names: z.array(z.object({ name: z.string(), fresh: z.boolean(), revision: z.number() })),
-});
+export const edgesSeen = z
+  .object({
+    running: z.number(),
+    names: z.array(z.object({ name: z.string(), fresh: z.boolean(), revision: z.number() })),
+  })
+  .meta({ id: 'EdgesNow' });
 
 export const laneReply = z.object({
   now: at,
@@ -157,17 +165,19 @@ export const seen = z.strictObject({
 });
 
 /** How a move ended: when it was committed, who confirmed it, and who has not been heard from. */
-export const moveReply = z.object({
-  environment: z.string(),
-  address: z.string(),
-  deploy: deploySeen,
-  before: z.object({ deploy: z.number(), build: z.number(), artifact: digest }).nullable(),
-  confirmed: z.boolean(),
-  unheard: z.array(z.object({ edge: z.string(), mayServe: digest.nullable() })),
-  /** How long it took; null for a call that was carried out before, and is answered again. */
-  ms: z.object({ prepare: z.number(), commit: z.number(), confirm: z.number() }).nullable(),
-  generation: z.number(),
-});
+export const moveReply = z
+  .object({
+    environment: z.string(),
+    address: z.string(),
+    deploy: deploySeen,
+    before: z.object({ deploy: z.number(), build: z.number(), artifact: digest }).nullable(),
+    confirmed: z.boolean(),
+    unheard: z.array(z.object({ edge: z.string(), mayServe: digest.nullable() })),
+    /** How long it took; null for a call that was carried out before, and is answered again. */
+    ms: z.object({ prepare: z.number(), commit: z.number(), confirm: z.number() }).nullable(),
+    generation: z.number(),
+  })
+  .meta({ id: 'Move' });
 
 /** One deploy of an environment's history. */
 export const showDeployRoute = route({

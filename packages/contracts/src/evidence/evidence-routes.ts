@@ -7,6 +7,8 @@ const rule = z.enum(Object.keys(inspectionRules) as [InspectionRule, ...Inspecti
 
 /** What the inspection looks for, and which of it stops a build. */
 export const inspectionReply = z.object({
+  /** Names what stops a build: a call that sets it anew says which it saw. */
+  version: z.string(),
   rules: z.array(
     z.object({ rule, severity: z.enum(severities), cure: z.string(), holds: z.boolean() }),
   ),
@@ -20,15 +22,18 @@ export const showInspectionRoute = route({
   query: nothing,
   body: nothing,
   reply: inspectionReply,
+  tag: ({ version }) => version,
 });
 export const setInspectionRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/inspection',
+  edits: true,
   summary: 'Says what of the inspection’s findings stops a build',
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: z.strictObject({ holding: z.array(rule).max(50) }),
   reply: inspectionReply,
+  tag: ({ version }) => version,
 });
 
 /** A signed statement. Source: DSSE 1.0, protocol.md and envelope.md. */

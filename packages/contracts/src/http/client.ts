@@ -1,5 +1,5 @@
 import type { RefusalCode } from '@vaquero/core';
-import type { z } from 'zod';
+import { z } from 'zod';
 import { type Problem, refusalCatalogue } from '../refusals.ts';
 import type { FilledBy } from './path-params.ts';
 import { type Access, pathOf, type Route } from './route.ts';
@@ -51,6 +51,8 @@ interface Sent<Query, Body> {
   readonly body?: Body;
   readonly signal?: AbortSignal;
   readonly key?: string;
+  /** The version that was seen of what the call sets anew; `*` for any. */
+  readonly seen?: string;
 }
 
 /** The typed client: one function that takes a declared route. */
@@ -69,6 +71,14 @@ export interface Client {
       ? [input?: CallInput<z.input<Query>, z.input<Body>, Path>]
       : [input: CallInput<z.input<Query>, z.input<Body>, Path>]
   ) => Promise<z.output<Reply>>;
+}
+
+const answers = new WeakMap<object, unknown>();
+
+/** A reply as the service sent it: what a program is to be given. What is no reply is given as it is. */
+export function asSent(reply: unknown): unknown {
+  const sent = typeof reply === 'object' && reply !== null ? answers.get(reply) : undefined;
+  return sent ?? reply;
 }
 
 /**
@@ -94,6 +104,7 @@ export function makeClient(options: ClientOptions): Client {
           accept: 'application/json',
           ...headers,
           ...(hasBody ? { 'content-type': 'application/json' } : {}),
+          ...conditionOf(input.seen),
           ...(declaration.method === 'POST' ? { 'idempotency-key': input.key ?? newKey() } : {}),
         },
         body: hasBody ? JSON.stringify(input.body) : null,
@@ -104,9 +115,16 @@ export function makeClient(options: ClientOptions): Client {
       });
       const answer = await bodyOf(response, address);
       if (!response.ok) throw refusalOf(answer, response.status, address);
-      return declaration.reply.parse(answer) as z.output<typeof declaration.reply>;
+      const reply = z.decode(declaration.reply, answer as z.input<typeof declaration.reply>);
+      if (typeof reply === 'object' && reply !== null) answers.set(reply, answer);
+      return reply;
     },
   };
+}
+
+function conditionOf(seen: string | undefined): Record<string, string> {
+  if (seen === undefined) return {};
+  return { 'if-match': seen === '*' ? '*' : `"${seen}"` };
 }
 
 function reasonOf(cause: unknown): string {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { at, digest, done, nothing } from '../vocabulary.ts';
+import { atMs, digest, done, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
 
 /** One host name's answer: the artifact it serves now and, for an hour, the one it served before. */
@@ -12,9 +12,9 @@ export const routingEntry = z.object({
   build: z.number().nullable(),
   commit: z.string().nullable(),
   /** What was served before, for edges of earlier versions. */
-  previous: z.object({ artifact: digest, until: at }).nullable(),
+  previous: z.object({ artifact: digest, until: atMs }).nullable(),
   /** What was served within the last hour and may still be asked for by open pages, the newest first. */
-  earlier: z.array(z.object({ artifact: digest, until: at })).default([]),
+  earlier: z.array(z.object({ artifact: digest, until: atMs })).default([]),
   waitsFor: z.string(),
 });
 export type RoutingEntry = z.output<typeof routingEntry>;
@@ -105,7 +105,7 @@ export const figuresBatch = z.strictObject({
         project: z.string().max(60),
         environment: z.string().max(60),
         deploy: z.number().int().positive(),
-        from: at,
+        from: atMs,
         requests: figure,
         bytes: figure,
         found: figure,

@@ -4,7 +4,7 @@ import { stepState } from '../builds/build-routes.ts';
 import { runnerFailure } from '../builds/runner-failure.ts';
 import { recipeSeen } from '../recipes/recipe-routes.ts';
 import { label } from '../recipes/recipe-schema.ts';
-import { at, digest, done, nothing } from '../vocabulary.ts';
+import { atMs, digest, done, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
 
 /** What must be done to the tree of one commit to get another's. */
@@ -96,7 +96,7 @@ export const attemptSourceRoute = route({
 });
 /** Which step said the bytes from an offset on, and when. */
 export const logSegments = z.array(
-  z.strictObject({ offset: z.number().int().nonnegative(), step: z.string().max(60), at }),
+  z.strictObject({ offset: z.number().int().nonnegative(), step: z.string().max(60), at: atMs }),
 );
 export type LogSegments = z.output<typeof logSegments>;
 
@@ -138,10 +138,10 @@ export const stepReport = z.strictObject({
   after: z.array(z.string().max(60)).max(64),
   state: stepState,
   tries: z.number().int().nonnegative(),
-  at,
+  at: atMs,
   logFrom: z.number().int().nonnegative().nullable(),
   /** The earlier build whose result was used, when it ran, and how long it took then. */
-  reused: z.strictObject({ build: z.number(), at, tookMs: z.number() }).nullable(),
+  reused: z.strictObject({ build: z.number(), at: atMs, tookMs: z.number() }).nullable(),
 });
 export type StepReport = z.output<typeof stepReport>;
 export const attemptStepsRoute = route({
@@ -179,7 +179,9 @@ export const attemptKnownRoute = route({
       z.object({
         name: z.string(),
         key: digest,
-        found: z.object({ output: digest, build: z.number(), at, tookMs: z.number() }).nullable(),
+        found: z
+          .object({ output: digest, build: z.number(), at: atMs, tookMs: z.number() })
+          .nullable(),
       }),
     ),
   }),
@@ -249,7 +251,7 @@ export const proposeArtifactRoute = route({
     /** The upload that the files came by; null of a runner that shares the store. */
     upload: z.string().nullable(),
     /** When the runner began to store. */
-    since: at,
+    since: atMs,
     site: z.string(),
     entry: z.string(),
     missing: z.string().nullable(),

@@ -41,6 +41,13 @@ export interface Route<
   readonly made?: (reply: z.output<Reply>, params: Readonly<Record<string, string>>) => string;
   /** The query of the rest of a list, behind `Link: …; rel="next"`; null at its end. */
   readonly rest?: (reply: z.output<Reply>) => z.input<Query> | null;
+  /** The version of what is shown, as its `ETag`. */
+  readonly tag?: (reply: z.output<Reply>) => string;
+  /**
+   * It sets anew what its address shows, which others edit, too: the call names the `version` of it that was seen
+   * (`If-Match`), or `*` for whatever it is.
+   */
+  readonly edits?: true;
   /** What its reply holds the secret of: such a reply is kept nowhere, not even for a call that is made again. */
   readonly showsOnce?: string;
 }
@@ -89,8 +96,8 @@ const ofPeople: readonly RefusalCode[] = [
 ];
 const byAccess: Readonly<Record<Access['in'], readonly RefusalCode[]>> = {
   open: ['forged-request'],
-  role: ['not-signed-in', 'not-found'],
-  attempt: ['attempt-over', 'not-found'],
+  role: ['not-signed-in', 'not-found', 'other-protocol'],
+  attempt: ['attempt-over', 'not-found', 'other-protocol'],
   self: ofPeople,
   installation: [...ofPeople, 'not-allowed'],
   project: [...ofPeople, 'not-allowed'],
@@ -103,7 +110,11 @@ export function refusalsOf({
   access,
   refuses = [],
   showsOnce,
-}: Pick<AnyRoute, 'method' | 'access' | 'refuses' | 'showsOnce'>): readonly RefusalCode[] {
+  edits,
+}: Pick<
+  AnyRoute,
+  'method' | 'access' | 'refuses' | 'showsOnce' | 'edits'
+>): readonly RefusalCode[] {
   const isKeyed = method === 'POST' && byAccess[access.in].includes('token-git-only');
   return [
     ...new Set([
@@ -111,6 +122,7 @@ export function refusalsOf({
       ...byAccess[access.in],
       ...(isKeyed ? (['key-used-otherwise'] as const) : []),
       ...(showsOnce === undefined ? [] : (['shown-once'] as const)),
+      ...(edits === true ? (['condition-missing', 'changed-since'] as const) : []),
       ...refuses,
     ]),
   ];

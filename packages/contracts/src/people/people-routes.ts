@@ -2,24 +2,28 @@ import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { at, done, line, nothing, role } from '../vocabulary.ts';
 
-export const me = z.object({
-  id: z.string(),
-  name: z.string(),
-  shownAs: z.string(),
-  grants: z.array(z.object({ project: z.string().nullable(), role })),
-  through: z.enum(['session', 'token']),
-});
+export const me = z
+  .object({
+    id: z.string(),
+    name: z.string(),
+    shownAs: z.string(),
+    grants: z.array(z.object({ project: z.string().nullable(), role })),
+    through: z.enum(['session', 'token']),
+  })
+  .meta({ id: 'Me' });
 
 export const tokenKinds = ['all', 'git'] as const;
 
-export const tokenSeen = z.object({
-  id: z.string(),
-  name: z.string(),
-  kind: z.enum(tokenKinds),
-  madeAt: at,
-  expiresAt: at,
-  lastUsedAt: at.nullable(),
-});
+export const tokenSeen = z
+  .object({
+    id: z.string(),
+    name: z.string(),
+    kind: z.enum(tokenKinds),
+    madeAt: at,
+    expiresAt: at,
+    lastUsedAt: at.nullable(),
+  })
+  .meta({ id: 'Token' });
 
 export const signInRoute = route({
   method: 'POST',

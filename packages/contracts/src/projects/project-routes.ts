@@ -8,24 +8,26 @@ export const repositorySource = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('path'), path: z.string().min(1).max(1000) }),
 ]);
 
-export const projectSeen = z.object({
-  name: z.string(),
-  folder: z.string(),
-  branch: z.string(),
-  repository: z.object({
-    kind: z.enum(['hosted', 'http', 'path']),
-    /** Where to push for a hosted one, where it is read from otherwise. */
-    place: z.string(),
-    look: z.number(),
-    lookedAt: at.nullable(),
-    /** One sentence: what its state is. */
-    state: z.string(),
-    trouble: z.string().nullable(),
-  }),
-  head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
-  addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
-  lastBuild: z.object({ number: z.number(), state: z.string() }).nullable(),
-});
+export const projectSeen = z
+  .object({
+    name: z.string(),
+    folder: z.string(),
+    branch: z.string(),
+    repository: z.object({
+      kind: z.enum(['hosted', 'http', 'path']),
+      /** Where to push for a hosted one, where it is read from otherwise. */
+      place: z.string(),
+      look: z.number(),
+      lookedAt: at.nullable(),
+      /** One sentence: what its state is. */
+      state: z.string(),
+      trouble: z.string().nullable(),
+    }),
+    head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
+    addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
+    lastBuild: z.object({ number: z.number(), state: z.string() }).nullable(),
+  })
+  .meta({ id: 'Project' });
 
 export const listProjectsRoute = route({
   method: 'GET',

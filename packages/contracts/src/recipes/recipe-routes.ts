@@ -11,87 +11,91 @@ const refRuleSeen = z.object({
 });
 
 /** A step as it travels and is kept. Fields that an earlier version did not know have its meaning as their default. */
-export const stepOfRecipe = z.object({
-  name: z.string(),
-  run: z.array(z.string()),
-  after: z.array(z.string()),
-  network: z.enum(['none', 'out']),
-  in: z.string().nullable().default(null),
-  sets: z.record(z.string(), z.string()).default({}),
-  given: z.array(z.string()).default([]),
-  reads: z.array(z.string()).nullable().default(null),
-  writes: z.array(z.string()).nullable().default(null),
-  caches: z.array(z.string()).default([]),
-  withinMs: z.number().nullable().default(null),
-  tries: z.number().default(1),
-  for: refRuleSeen.nullable().default(null),
-  failure: z.enum(['ends', 'warns']).default('ends'),
-  beside: z.array(z.string()).default([]),
-  results: z
-    .object({ tests: z.array(z.string()), findings: z.array(z.string()) })
-    .default({ tests: [], findings: [] }),
-  borrows: z
-    .object({
-      project: z.string(),
-      step: z.string(),
-      commit: z.string(),
-      params: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()])),
-    })
-    .nullable()
-    .default(null),
-  lends: z
-    .record(
-      z.string(),
-      z.object({
-        takes: z.union([z.enum(['text', 'number', 'flag']), z.array(z.string())]),
-        default: z.union([z.string(), z.number(), z.boolean()]).nullable(),
-      }),
-    )
-    .nullable()
-    .default(null),
-});
+export const stepOfRecipe = z
+  .object({
+    name: z.string(),
+    run: z.array(z.string()),
+    after: z.array(z.string()),
+    network: z.enum(['none', 'out']),
+    in: z.string().nullable().default(null),
+    sets: z.record(z.string(), z.string()).default({}),
+    given: z.array(z.string()).default([]),
+    reads: z.array(z.string()).nullable().default(null),
+    writes: z.array(z.string()).nullable().default(null),
+    caches: z.array(z.string()).default([]),
+    withinMs: z.number().nullable().default(null),
+    tries: z.number().default(1),
+    for: refRuleSeen.nullable().default(null),
+    failure: z.enum(['ends', 'warns']).default('ends'),
+    beside: z.array(z.string()).default([]),
+    results: z
+      .object({ tests: z.array(z.string()), findings: z.array(z.string()) })
+      .default({ tests: [], findings: [] }),
+    borrows: z
+      .object({
+        project: z.string(),
+        step: z.string(),
+        commit: z.string(),
+        params: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()])),
+      })
+      .nullable()
+      .default(null),
+    lends: z
+      .record(
+        z.string(),
+        z.object({
+          takes: z.union([z.enum(['text', 'number', 'flag']), z.array(z.string())]),
+          default: z.union([z.string(), z.number(), z.boolean()]).nullable(),
+        }),
+      )
+      .nullable()
+      .default(null),
+  })
+  .meta({ id: 'StepOfRecipe' });
 
-export const recipeSeen = z.object({
-  name: z.string(),
-  for: refRuleSeen.nullable().default(null),
-  again: z.object({ cron: z.string(), branch: z.string().nullable() }).nullable().default(null),
-  beyond: z.array(z.string()).default([]),
-  tools: z
-    .object({
-      node: z.number().nullable().default(null),
-      pnpm: z.string().nullable().default(null),
-      yarn: z.string().nullable().default(null),
-    })
-    .default(noTools),
-  runner: z.array(z.string()).default([]),
-  steps: z.array(stepOfRecipe),
-  beside: z
-    .array(
-      z.object({
-        name: z.string(),
-        run: z.string(),
-        readyPort: z.number().nullable(),
-        withinMs: z.number(),
-      }),
-    )
-    .default([]),
-  /** Null: it makes evidence only. */
-  serve: z
-    .object({
-      site: z.string().nullable(),
-      entry: z.string(),
-      missing: z.string().nullable(),
-      sites: z.record(z.string(), z.string()).exactOptional(),
-      base: z.string().exactOptional(),
-      moved: z.array(z.object({ from: z.string(), to: z.string() })).exactOptional(),
-      instead: z.array(z.object({ at: z.string(), page: z.string() })).exactOptional(),
-      headers: z
-        .array(z.object({ at: z.string(), fields: z.record(z.string(), z.string()) }))
-        .exactOptional(),
-      immutable: z.array(z.string()).exactOptional(),
-    })
-    .nullable(),
-});
+export const recipeSeen = z
+  .object({
+    name: z.string(),
+    for: refRuleSeen.nullable().default(null),
+    again: z.object({ cron: z.string(), branch: z.string().nullable() }).nullable().default(null),
+    beyond: z.array(z.string()).default([]),
+    tools: z
+      .object({
+        node: z.number().nullable().default(null),
+        pnpm: z.string().nullable().default(null),
+        yarn: z.string().nullable().default(null),
+      })
+      .default(noTools),
+    runner: z.array(z.string()).default([]),
+    steps: z.array(stepOfRecipe),
+    beside: z
+      .array(
+        z.object({
+          name: z.string(),
+          run: z.string(),
+          readyPort: z.number().nullable(),
+          withinMs: z.number(),
+        }),
+      )
+      .default([]),
+    /** Null: it makes evidence only. */
+    serve: z
+      .object({
+        site: z.string().nullable(),
+        entry: z.string(),
+        missing: z.string().nullable(),
+        sites: z.record(z.string(), z.string()).exactOptional(),
+        base: z.string().exactOptional(),
+        moved: z.array(z.object({ from: z.string(), to: z.string() })).exactOptional(),
+        instead: z.array(z.object({ at: z.string(), page: z.string() })).exactOptional(),
+        headers: z
+          .array(z.object({ at: z.string(), fields: z.record(z.string(), z.string()) }))
+          .exactOptional(),
+        immutable: z.array(z.string()).exactOptional(),
+      })
+      .nullable(),
+  })
+  .meta({ id: 'Recipe' });
 
 export const recipeSource = z.discriminatedUnion('from', [
   z.object({ from: z.literal('file'), file: z.string() }),
@@ -108,6 +112,8 @@ export const difference = z.object({ field: z.string(), ours: z.string(), theirs
 
 /** The recipe in force at the trunk's newest commit, and the two that it is measured against. */
 export const recipeReply = z.object({
+  /** Names what was accepted: a call that accepts another one says which it saw. */
+  version: z.string(),
   commit: commitId.nullable(),
   inForce: z.object({ recipe: recipeSeen, source: recipeSource }).nullable(),
   proposed: z
@@ -149,6 +155,7 @@ export const showRecipeRoute = route({
   query: nothing,
   body: nothing,
   reply: recipeReply,
+  tag: ({ version }) => version,
 });
 
 const { network, given, caches } = recipeSchema.shape.steps.unwrap().valueType.shape;
@@ -162,6 +169,7 @@ const stepWishes = z.strictObject({
 export const acceptRecipeRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/recipe',
+  edits: true,
   summary: 'Accepts the recipe in force, with some of its fields set anew',
   refuses: ['recipe-file-wins', 'nothing-proposed', 'no-commit-yet', 'commit-unreadable'],
   access: { in: 'project', ability: 'maintain' },
@@ -188,4 +196,5 @@ export const acceptRecipeRoute = route({
     recipe: recipeSchema.optional(),
   }),
   reply: recipeReply,
+  tag: ({ version }) => version,
 });

@@ -4,31 +4,33 @@ import { route } from '../http/route.ts';
 import { at, commitId, line, nothing } from '../vocabulary.ts';
 
 /** A pull request as people see it. */
-export const pullRequestSeen = z.object({
-  /** `pr-3`. */
-  name: z.string(),
-  title: z.string(),
-  state: z.enum(['open', 'merged', 'closed']),
-  into: z.string(),
-  /** Where its commits lie; `place` is null for a branch of the repository itself. */
-  from: z.object({ place: z.string().nullable(), branch: z.string() }),
-  /** Its code is an outsider's: each commit is built on a member's word only, without values, caches or results of others. */
-  outsider: z.boolean(),
-  openedBy: z.string(),
-  openedAt: at,
-  endedAt: at.nullable(),
-  head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
-  /** Commits that it has and its target has not. */
-  ahead: z.number().nullable(),
-  /** Who let the head be built, and when; null where nobody has, or nobody need. */
-  word: z.object({ by: z.string(), at }).nullable(),
-  /** What keeps its commits from being read. */
-  trouble: z.string().nullable(),
-  /** One sentence: what it waits for, or what came of it. */
-  says: z.string(),
-  /** Builds of its head, newest first, whatever ref brought the commit. */
-  builds: z.array(buildRow),
-});
+export const pullRequestSeen = z
+  .object({
+    /** `pr-3`. */
+    name: z.string(),
+    title: z.string(),
+    state: z.enum(['open', 'merged', 'closed']),
+    into: z.string(),
+    /** Where its commits lie; `place` is null for a branch of the repository itself. */
+    from: z.object({ place: z.string().nullable(), branch: z.string() }),
+    /** Its code is an outsider's: each commit is built on a member's word only, without values, caches or results of others. */
+    outsider: z.boolean(),
+    openedBy: z.string(),
+    openedAt: at,
+    endedAt: at.nullable(),
+    head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
+    /** Commits that it has and its target has not. */
+    ahead: z.number().nullable(),
+    /** Who let the head be built, and when; null where nobody has, or nobody need. */
+    word: z.object({ by: z.string(), at }).nullable(),
+    /** What keeps its commits from being read. */
+    trouble: z.string().nullable(),
+    /** One sentence: what it waits for, or what came of it. */
+    says: z.string(),
+    /** Builds of its head, newest first, whatever ref brought the commit. */
+    builds: z.array(buildRow),
+  })
+  .meta({ id: 'PullRequest' });
 export type PullRequestSeen = z.output<typeof pullRequestSeen>;
 
 /** One pull request with what it brings: while it is open, counted from where it left its target. */

@@ -2,16 +2,18 @@ import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { at, done, nothing } from '../vocabulary.ts';
 
-export const edgeSeen = z.object({
-  name: z.string(),
-  /** The position in the log up to which it has confirmed what it serves. */
-  revision: z.number(),
-  /** Whether that is all there is to serve. */
-  current: z.boolean(),
-  heardAt: at.nullable(),
-  /** Whether it was heard of lately: moves wait for it. */
-  present: z.boolean(),
-});
+export const edgeSeen = z
+  .object({
+    name: z.string(),
+    /** The position in the log up to which it has confirmed what it serves. */
+    revision: z.number(),
+    /** Whether that is all there is to serve. */
+    current: z.boolean(),
+    heardAt: at.nullable(),
+    /** Whether it was heard of lately: moves wait for it. */
+    present: z.boolean(),
+  })
+  .meta({ id: 'Edge' });
 export type EdgeSeen = z.output<typeof edgeSeen>;
 
 const name = z

@@ -11,16 +11,18 @@ const inEnvironment = z
   .object({ environment: z.string().max(40).default('') })
   .default({ environment: '' });
 
-export const variableSeen = z.object({
-  name: z.string(),
-  environment: z.string(),
-  kind: z.enum(['plain', 'secret']),
-  /** Null for a secret: it is never shown again. */
-  value: z.string().nullable(),
-  by: z.string(),
-  setAt: at,
-  usedAt: at.nullable(),
-});
+export const variableSeen = z
+  .object({
+    name: z.string(),
+    environment: z.string(),
+    kind: z.enum(['plain', 'secret']),
+    /** Null for a secret: it is never shown again. */
+    value: z.string().nullable(),
+    by: z.string(),
+    setAt: at,
+    usedAt: at.nullable(),
+  })
+  .meta({ id: 'Variable' });
 
 export const variablesReply = z.object({
   variables: z.array(variableSeen),

@@ -8,6 +8,7 @@ import {
   CallRefused,
   type Client,
   failureOfRunner,
+  headersOfRole,
   makeClient,
   pathOf,
   roleRoutes,
@@ -53,8 +54,8 @@ export function makeAttemptClient(
   given: AttemptGiven,
   signal: AbortSignal,
 ): AttemptClient {
-  const authorization = `Bearer ${given.credential}`;
-  const client: Client = makeClient({ address: api, headers: { authorization } });
+  const headers = headersOfRole(given.credential);
+  const client: Client = makeClient({ address: api, headers });
   const params = { attempt: given.attempt };
   const again = <T>(call: () => Promise<T>): Promise<T> => patiently(call, signal);
   return {
@@ -64,7 +65,7 @@ export function makeAttemptClient(
     source: (abort) =>
       again(async () => {
         const response = await fetch(`${api}/role/attempts/${given.attempt}/source`, {
-          headers: { authorization },
+          headers,
           signal: abort,
         });
         if (response.status === 422) throw await refusalOf(response);
@@ -80,7 +81,7 @@ export function makeAttemptClient(
         });
         const response = await fetch(`${api}/role/attempts/${given.attempt}/log?${query}`, {
           method: 'POST',
-          headers: { authorization, 'content-type': 'application/octet-stream' },
+          headers: { ...headers, 'content-type': 'application/octet-stream' },
           body: new Uint8Array(bytes),
           signal,
         }).catch((cause: unknown) => {
@@ -114,7 +115,7 @@ export function makeAttemptClient(
         sendFile(
           `${api}${pathOf(roleRoutes.uploadBlobRoute, { ...params, upload, digest })}`,
           file,
-          { authorization },
+          headers,
           signal,
         ),
       ),

@@ -6,7 +6,7 @@ import type { Db } from '../database/pool.ts';
 import { readLog, segmentsOf } from './log-rows.ts';
 
 type Wanted = z.output<typeof buildRoutes.logLinesRoute.query>;
-type Reply = z.input<typeof buildRoutes.logLinesRoute.reply>;
+type Reply = z.output<typeof buildRoutes.logLinesRoute.reply>;
 
 /** Of a log so many lines are made at its beginning, and as many at its end: one of empty lines has 33 million. */
 const mostLines = 150_000;

@@ -10,12 +10,15 @@ import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
 import { storeOf } from '../artifacts/blob-store.ts';
 import { keptManifest } from '../artifacts/proposed-files.ts';
-import { decide } from '../audit/record.ts';
+import { lastSet } from '../audit/last-set.ts';
+import { decide, sha256 } from '../audit/record.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
 import { projects, provenances } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { requireSeen } from '../http/seen-version.ts';
 import { serve } from '../http/serve-route.ts';
+import { lockProject, projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 
 /** Serves what the inspection stops for, and the signed statements of where artifacts came from. */
@@ -23,9 +26,13 @@ export function serveEvidence(app: Express, deps: Deps): void {
   serve(app, deps, evidenceRoutes.showInspectionRoute, ({ project }) =>
     Promise.resolve(rulesWith(project.holding ?? holdingByDefault)),
   );
-  serve(app, deps, evidenceRoutes.setInspectionRoute, async ({ project, body, caller }) => {
+  serve(app, deps, evidenceRoutes.setInspectionRoute, async ({ project, body, caller, seen }) => {
     const holding = [...new Set(body.holding)];
     await inTransaction(deps.db, async (tx) => {
+      await lockProject(tx, project.id);
+      const now = (await projectById(tx, project.id)).holding ?? holdingByDefault;
+      const last = () => lastSet(deps.db, project.id, 'inspection.set');
+      await requireSeen(seen, 'inspection', versionOf(now), last);
       await tx.update(projects).set({ holding }).where(eq(projects.id, project.id));
       decide(tx, {
         at: deps.clock(),
@@ -33,7 +40,7 @@ export function serveEvidence(app: Express, deps: Deps): void {
         project,
         doing: caller.doing,
         facts: {},
-        before: { holding: project.holding ?? holdingByDefault },
+        before: { holding: now },
         after: { holding },
       });
     });
@@ -74,9 +81,14 @@ export function serveEvidence(app: Express, deps: Deps): void {
   );
 }
 
+function versionOf(holding: readonly InspectionRule[]): string {
+  return sha256([...holding].sort().join()).slice(0, 16);
+}
+
 function rulesWith(holding: readonly InspectionRule[]) {
   const names = Object.keys(inspectionRules) as InspectionRule[];
   return {
+    version: versionOf(holding),
     rules: names.map((rule) => {
       const [severity, cure] = inspectionRules[rule];
       return { rule, severity, cure, holds: holding.includes(rule) };

@@ -81,8 +81,8 @@ export function serveAct<
   act: (
     call: Call<z.output<Q>, z.output<B>, P, A>,
     done: NoteDone,
-  ) => Promise<Done<Kept> | readonly [Done<Kept>, z.input<R>]>,
-  show: (call: Call<z.output<Q>, z.output<B>, P, A>, kept: Kept) => Promise<z.input<R>>,
+  ) => Promise<Done<Kept> | readonly [Done<Kept>, z.output<R>]>,
+  show: (call: Call<z.output<Q>, z.output<B>, P, A>, kept: Kept) => Promise<z.output<R>>,
 ): void {
   const isSecret = route.showsOnce !== undefined;
   serveKeyed(app, deps, route, {
@@ -125,11 +125,11 @@ export function serveKeyed<
     readonly act: (
       call: Call<z.output<Q>, z.output<B>, P, A>,
       keyed: KeyedCall | null,
-    ) => Promise<z.input<R>>;
+    ) => Promise<z.output<R>>;
     readonly again: (
       call: Call<z.output<Q>, z.output<B>, P, A>,
       keyed: KeyedCall,
-    ) => Promise<z.input<R> | undefined>;
+    ) => Promise<z.output<R> | undefined>;
   },
 ): void {
   mount(app, deps, route, async (req, res) => {

@@ -9,17 +9,20 @@ import {
 } from '@vaquero/contracts';
 import { controlFaultsIn, type DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
-import type { z } from 'zod';
+import { z } from 'zod';
 import type { Deps } from '../deps.ts';
-import { Refused, refused } from '../refused.ts';
+import { Impossible, Refused, refused } from '../refused.ts';
 import { isOfPeople, readBody } from './read-body.ts';
-import { type Who, whoCalls } from './who-calls.ts';
+import { seenIn } from './seen-version.ts';
+import { protocolOf, type Who, whoCalls } from './who-calls.ts';
 
 /** What a handler gets: the call as its route declares it, and who makes it. */
 export type Call<Query, Body, Path extends string, A extends Access> = Who<A> & {
   readonly params: ParamsOf<Path>;
   readonly query: Query;
   readonly body: Body;
+  /** The version that it says it saw of what it sets anew. */
+  readonly seen: string | null;
   readonly req: Request;
   readonly res: Response;
 };
@@ -38,7 +41,7 @@ export function serve<
   app: Express,
   deps: Deps,
   route: Route<Q, B, R, P, A>,
-  handle: (call: Call<z.output<Q>, z.output<B>, P, A>) => Promise<z.input<R> | undefined>,
+  handle: (call: Call<z.output<Q>, z.output<B>, P, A>) => Promise<z.output<R> | undefined>,
 ): void {
   mount(app, deps, route, async (req, res) => {
     const call = await readCall(deps, route, req, res);
@@ -91,8 +94,10 @@ export async function readCall<
   const body = route.body.safeParse(bodyOf(req, route));
   const faults = [...faultsOf(query.error, 'query'), ...faultsOf(body.error, '')];
   if (!query.success || !body.success) return refused({ code: 'invalid-request', faults });
+  const seen = seenIn(req);
+  if (route.edits && seen === null) return refused({ code: 'condition-missing', version: null });
   const params = paramsOf(route.path, req);
-  return { ...who, params, query: query.data, body: body.data, req, res };
+  return { ...who, params, query: query.data, body: body.data, seen, req, res };
 }
 
 /** Answers a call with the reply that its route declares. */
@@ -100,14 +105,21 @@ export function send<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodTy
   route: Route<Q, B, R>,
   req: Request,
   res: Response,
-  given: z.input<R> | undefined,
+  reply: z.output<R> | undefined,
 ): void {
   if (res.headersSent || res.writableEnded) return;
-  const reply = route.reply.parse(given);
-  if (reply === null) {
-    res.status(204).end();
+  if (reply === undefined) throw new Impossible('neither a reply nor an answer');
+  // What the contract does not let out is a fault of ours, and not sent.
+  const sent: unknown = z.encode(route.reply, reply);
+  if (sent === null) {
+    // The first version of the protocol knew no reply without content.
+    const isFirst = !isOfPeople(route) && protocolOf(req) === 1;
+    if (isFirst) res.json(null);
+    else res.status(204).end();
     return;
   }
+  const tag = route.tag?.(reply);
+  if (tag !== undefined) res.setHeader('etag', `"${tag}"`);
   const place = route.made?.(reply, textsOf(req.params));
   if (place !== undefined) res.status(201).location(place);
   const rest = route.rest?.(reply);
@@ -115,7 +127,7 @@ export function send<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodTy
     const query = { ...textsOf(req.query), ...textsOf(rest as object) };
     res.links({ next: `${req.path}?${new URLSearchParams(query).toString()}` });
   }
-  res.json(reply);
+  res.json(sent);
 }
 
 function textsOf(values: object): Record<string, string> {

@@ -1,4 +1,4 @@
-import type { Access } from '@vaquero/contracts';
+import { type Access, protocol, protocolHeader } from '@vaquero/contracts';
 import { abilityToChange } from '@vaquero/core';
 import type { Request } from 'express';
 import { attemptOf } from '../builds/attempt-of.ts';
@@ -52,8 +52,16 @@ type Guards = {
 
 const guards: Guards = {
   open: () => Promise.resolve({}),
-  role: async (deps, { role }, req) => ({ machine: await machineOf(deps, req, role) }),
-  attempt: async (deps, _access, req) => ({ attempt: await attemptOf(deps, req) }),
+  role: async (deps, { role }, req) => {
+    const machine = await machineOf(deps, req, role);
+    requireProtocol(req);
+    return { machine };
+  },
+  attempt: async (deps, _access, req) => {
+    const attempt = await attemptOf(deps, req);
+    requireProtocol(req);
+    return { attempt };
+  },
   self: async (deps, _access, req) => ({ caller: await authenticate(deps, req) }),
   installation: async (deps, { ability }, req) => {
     const caller = await authenticate(deps, req);
@@ -88,6 +96,19 @@ const guards: Guards = {
     return { caller, project, environment };
   },
 };
+
+/** The version of the protocol that a runner or an edge speaks; those that name none are of the first. */
+export function protocolOf(req: Request): number {
+  const named = req.headers[protocolHeader];
+  return typeof named === 'string' && /^\d{1,6}$/.test(named) ? Number(named) : 1;
+}
+
+/** Refuses (other-protocol) whoever speaks neither this version of the protocol nor the one before. */
+function requireProtocol(req: Request): void {
+  const speaks = protocolOf(req);
+  const understood = [protocol - 1, protocol];
+  if (!understood.includes(speaks)) refused({ code: 'other-protocol', speaks, understood });
+}
 
 /** A project that the caller may see. Refuses: not-found, also where they may not. */
 export function seenBy(caller: Caller, project: ProjectRow | undefined, name: string): ProjectRow {

@@ -35,7 +35,7 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
     return viewProject(deps, project);
   });
   serve(app, deps, recipeRoutes.showRecipeRoute, ({ project }) => showRecipe(deps, project));
-  serve(app, deps, recipeRoutes.acceptRecipeRoute, ({ project, body, caller }) =>
-    acceptRecipe(deps, project, body, caller),
+  serve(app, deps, recipeRoutes.acceptRecipeRoute, ({ project, body, ...call }) =>
+    acceptRecipe(deps, project, body, call),
   );
 }

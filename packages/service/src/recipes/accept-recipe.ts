@@ -24,21 +24,28 @@ import { decide } from '../audit/record.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { requireSeen } from '../http/seen-version.ts';
 import type { Caller } from '../people/caller.ts';
-import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { insertAccepted } from './recipe-rows.ts';
+import { insertAccepted, latestAccepted } from './recipe-rows.ts';
 import { recipesOfCommit } from './recipes-of-commit.ts';
 import { type RecipeView, resolveRecipe, viewRecipe } from './resolve-recipe.ts';
 
 type Wanted = z.output<typeof recipeRoutes.acceptRecipeRoute.body>;
+
+/** Names what was accepted; nothing yet is a version, too. */
+function versionOf(accepted: { readonly version: number } | null): string {
+  return String(accepted?.version ?? 0);
+}
 
 /** Shows the recipe in force at the trunk's newest commit, and what it is measured against. */
 export async function showRecipe(deps: Deps, project: ProjectRow): Promise<RecipeReply> {
   const commit = await headOf(deps, project);
   if (commit === null) {
     return {
+      version: versionOf(await latestAccepted(deps.db, project.id)),
       commit: null,
       inForce: null,
       proposed: null,
@@ -55,6 +62,7 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
   const ours = view.accepted?.recipe ?? view.proposal.recipe;
   const theirs = view.file?.read.ok === true ? view.file.read.value : null;
   return {
+    version: versionOf(view.accepted),
     commit,
     inForce: inForce === null ? null : plain(inForce),
     proposed: plain(view.proposal),
@@ -98,7 +106,7 @@ export async function acceptRecipe(
   deps: Deps,
   project: ProjectRow,
   wanted: Wanted,
-  caller: Caller,
+  { caller, seen }: { readonly caller: Caller; readonly seen: string | null },
 ): Promise<RecipeReply> {
   const commit = await headOf(deps, project);
   if (commit === null) return refused({ code: 'no-commit-yet', branch: project.branch });
@@ -110,7 +118,10 @@ export async function acceptRecipe(
   const recipe = changed(base, wanted);
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
-    const version = (view.accepted?.version ?? 0) + 1;
+    await lockProject(tx, project.id);
+    const last = await latestAccepted(tx, project.id);
+    await requireSeen(seen, 'accepted recipe', versionOf(last), () => Promise.resolve(last));
+    const version = (last?.version ?? 0) + 1;
     await insertAccepted(tx, {
       projectId: project.id,
       version,
@@ -124,6 +135,8 @@ export async function acceptRecipe(
       project,
       doing: caller.doing,
       facts: { version, site: recipe.serve?.site ?? null },
+      before: last && { version: last.version, site: last.recipe.serve?.site ?? null },
+      after: { version, site: recipe.serve?.site ?? null },
     });
   });
   return showRecipe(deps, project);

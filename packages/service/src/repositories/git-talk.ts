@@ -5,8 +5,8 @@ import { gitEnvironment } from './git.ts';
 
 /** A process that nobody asked for this long ends; one that owes an answer for this long is stuck. */
 const patienceMs = 60_000;
-/** Of each kind so many processes stay. */
-const mostOpen = 24;
+/** Of each kind so many processes stay: those of the repositories that are busy, not of all there are. */
+const mostOpen = 8;
 
 /** One conversation with a Git process: questions go in, answers come back in their order. */
 interface Talk<Answer> {

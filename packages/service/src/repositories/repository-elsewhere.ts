@@ -36,23 +36,68 @@ export async function lookAt(
   return { place, branches };
 }
 
+/** More refs than these are fetched all at once. */
+const mostNamed = 100;
+
 /**
- * Brings the mirror of a repository elsewhere up to date: its branches and tags, nothing else. The place is judged anew
- * each time. Refuses as `lookAt`.
+ * Brings the mirror of a repository elsewhere up to date: its branches and tags, nothing else. The refs are listed first,
+ * and only what moved is fetched: mostly nothing. The place is judged anew each time. Refuses as `lookAt`.
  */
 export async function mirror(config: ApiConfig, directory: string, from: string): Promise<void> {
   const { place, args } = await reach(config, from);
+  const listed = await tryGit([...args, 'ls-remote', '--heads', '--tags', '--refs', '--', place], {
+    timeoutMs: 20_000,
+    mostMemoryBytes: mostMemoryBytes.list,
+  });
+  if (!listed.ok) refuseBy(place, listed.stderr);
+  const there = new Map(
+    listed.stdout.split('\n').flatMap((row) => {
+      const [commit, ref] = row.split('\t');
+      return commit === undefined || ref === undefined ? [] : [[ref, commit] as const];
+    }),
+  );
+  const here = await ownRefs(directory);
+  const moved = [...there].flatMap(([ref, commit]) => (here.get(ref) === commit ? [] : [ref]));
+  const gone = [...here.keys()].filter((ref) => !there.has(ref));
+  if (moved.length + gone.length === 0) return;
+  if (moved.length > 0) await fetchInto(directory, { place, args }, moved);
+  // A name that became a folder, or the other way round, stands in the way of what is fetched: all of it settles that.
+  if (gone.length > 0) await fetchInto(directory, { place, args }, null);
+}
+
+/** Branches and tags as the mirror has them; a tag is what it names, be that a commit or not. */
+async function ownRefs(directory: string): Promise<ReadonlyMap<string, string>> {
+  const end = await tryGit(
+    ['for-each-ref', '--format=%(objectname)%09%(refname)', 'refs/heads', 'refs/tags'],
+    { cwd: directory },
+  );
+  if (!end.ok) throw new OutsideFailure('git', `for-each-ref: ${end.stderr.slice(0, 500)}`);
+  return new Map(
+    end.stdout.split('\n').flatMap((row) => {
+      const [object, ref] = row.split('\t');
+      return object === undefined || ref === undefined ? [] : [[ref, object] as const];
+    }),
+  );
+}
+
+/** Fetches some refs, or all of them and takes away those that are gone. */
+async function fetchInto(
+  directory: string,
+  { place, args }: { readonly place: string; readonly args: readonly string[] },
+  refs: readonly string[] | null,
+): Promise<void> {
+  const isNamed = refs !== null && refs.length <= mostNamed;
+  const wanted = isNamed ? refs : ['refs/heads/*', 'refs/tags/*'];
   const fetch = [
     'fetch',
     '--quiet',
-    '--prune',
+    ...(isNamed ? [] : ['--prune']),
     '--no-tags',
     '--no-auto-gc',
     '--no-write-fetch-head',
     '--',
     place,
-    '+refs/heads/*:refs/heads/*',
-    '+refs/tags/*:refs/tags/*',
+    ...wanted.map((ref) => `+${ref}:${ref}`),
   ];
   const end = await tryGit([...args, ...fetch], {
     cwd: directory,
@@ -60,6 +105,14 @@ export async function mirror(config: ApiConfig, directory: string, from: string)
     mostMemoryBytes: mostMemoryBytes.fetch,
   });
   if (end.ok) return;
+  // Since it was listed a ref has gone, or another one stands where it would: all of them are fetched together.
+  if (
+    isNamed &&
+    /couldn't find remote ref|cannot lock ref|some local refs could not be updated/i.test(
+      end.stderr,
+    )
+  )
+    return fetchInto(directory, { place, args }, null);
   // What came and could not be kept is of our own side; that is for the operator to read.
   if (/fsck|unpack|index-pack|No space left|pack/i.test(end.stderr.replaceAll(place, '')))
     throw new OutsideFailure(

@@ -7,6 +7,8 @@ import { takePlace } from './precedence.ts';
 export interface RoleProcess {
   readonly name: string;
   readonly pid: () => number | undefined;
+  /** It is started no more, however it ends from here on. */
+  readonly letGo: () => void;
   readonly stop: () => Promise<void>;
 }
 
@@ -27,6 +29,8 @@ export interface RoleOptions {
 /** The exit code of a role whose configuration or machine keeps it from ever running. */
 export const cannotRun = 78;
 const stopWithinMs = 8_000;
+/** A role that ended well was told to; so long it is waited whether all are. */
+const afterAllMs = 250;
 /** A role whose supervisor was killed is told to stop by the kernel, so that its ports are free for the next start (prctl(2), PR_SET_PDEATHSIG). */
 const endsWithUs = ['setpriv', '--pdeathsig', 'TERM'];
 /** What the runner mounts is gone with it, however it ends (mount_namespaces(7)). */
@@ -35,24 +39,19 @@ const canHaveMounts = spawnSync(ownMounts[0] ?? '', [...ownMounts.slice(1), 'tru
 
 /** Starts a role and keeps it: after a death it comes back at once, then after 1, 2, 4 … 30 s while it dies young. */
 export function keepRole(options: RoleOptions): RoleProcess {
-  const { name, command, environment, log } = options;
+  const { name, log } = options;
   let child: ChildProcess | undefined;
   let stopping = false;
   const stop = new AbortController();
 
   const running = (async () => {
     for (let young = 0; !stopping; ) {
-      const [program = '', ...args] = [
-        ...(options.mounts && canHaveMounts ? ownMounts : []),
-        ...endsWithUs,
-        ...command,
-      ];
       const born = performance.now();
-      child = spawn(program, args, { env: { ...environment }, stdio: ['ignore', 'pipe', 'pipe'] });
-      takePlace(name, child.pid);
-      child.stdout?.on('data', options.output);
-      child.stderr?.on('data', options.output);
+      child = begin(options);
       const { code, signal } = await ended(child);
+      // Ctrl-C reaches every process of a terminal at once: a role may hear of it before we do.
+      if (code === 0)
+        await pause(afterAllMs, undefined, { signal: stop.signal }).catch(() => undefined); // An abort only ends the wait.
       if (stopping) return;
       if (code === cannotRun) {
         options.gaveUp(code);
@@ -65,18 +64,38 @@ export function keepRole(options: RoleOptions): RoleProcess {
     }
   })();
 
+  const letGo = (): void => {
+    stopping = true;
+    stop.abort();
+  };
   return {
     name,
     pid: () => child?.pid,
+    letGo,
     stop: async () => {
-      stopping = true;
-      stop.abort();
+      letGo();
       child?.kill('SIGTERM');
       const late = setTimeout(() => child?.kill('SIGKILL'), stopWithinMs);
       await running;
       clearTimeout(late);
     },
   };
+}
+
+function begin({ name, command, environment, mounts, output }: RoleOptions): ChildProcess {
+  const [program = '', ...args] = [
+    ...(mounts && canHaveMounts ? ownMounts : []),
+    ...endsWithUs,
+    ...command,
+  ];
+  const child = spawn(program, args, {
+    env: { ...environment },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  takePlace(name, child.pid);
+  child.stdout?.on('data', output);
+  child.stderr?.on('data', output);
+  return child;
 }
 
 function ended(child: ChildProcess): Promise<{ code: number | null; signal: string | null }> {

@@ -106,10 +106,19 @@ export async function supervise(options: SuperviseOptions): Promise<Supervision>
     mariadbPid: () => mariadb?.pid(),
     pids: () => Object.fromEntries(roles.map((role) => [role.name, role.pid()])),
     stop: async () => {
-      for (const role of roles.toReversed()) await role.stop();
-      await mariadb?.stop();
+      for (const role of roles) role.letGo();
+      await stopAll([...roles.toReversed(), ...(mariadb === null ? [] : [mariadb])]);
     },
   };
+}
+
+/** Stops one after another, whatever becomes of each; rejects with the first failure once all were tried. */
+export async function stopAll(
+  all: readonly { readonly stop: () => Promise<void> }[],
+): Promise<void> {
+  const failures: unknown[] = [];
+  for (const one of all) await one.stop().catch((error: unknown) => failures.push(error));
+  if (failures.length > 0) throw failures[0];
 }
 
 /** One service at a time in one state directory: a second would take the first one's database away. */
