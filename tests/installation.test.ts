@@ -30,6 +30,8 @@ test('the one command starts all, names the first operator, refuses a second bes
     const service = spawn(process.execPath, [bundle], {
       env: environment,
       stdio: ['ignore', 'pipe', 'inherit'],
+      // A group of its own, as a terminal gives it: Ctrl-C goes to all of it.
+      detached: true,
     });
     t.after(() => service.kill('SIGKILL'));
     service.stdout.on('data', (bytes: Buffer) => {
@@ -77,8 +79,10 @@ test('the one command starts all, names the first operator, refuses a second bes
   const { service, ended } = start();
   await isUp();
   await rolesAreUp();
-  service.kill('SIGTERM');
+  const before = said.length;
+  process.kill(-(service.pid ?? assert.fail()), 'SIGINT');
   assert.equal(await ended, 0);
+  assert.doesNotMatch(said.slice(before), /is started again/);
   await assert.rejects(fetch(`${address}/health`));
   // No password stands in its log.
   assert.doesNotMatch(said, /lune quay at dawn/);

@@ -9,7 +9,9 @@ import { prepare, root, run, sources } from './prepare.mjs';
 await prepare({ tests: true });
 const { build } = await import('./build.mjs');
 await build();
-const chosen = process.argv.slice(2);
+const chosen = process.argv.slice(2).filter((word) => word !== '--slow');
+// What takes longest and guards neither the walls nor the ledger is asked for: `npm run test-slow`.
+const wantsSlow = process.argv.includes('--slow');
 if (chosen.length === 0) {
   await run('checking types', join(root, 'node_modules/.bin/tsc'), ['-b']);
   await run('checking form, lint and import directions', join(root, 'node_modules/.bin/biome'), [
@@ -33,10 +35,9 @@ const url = await new Promise((resolve, reject) => {
   server.once('exit', (code) => reject(new Error(`the tests’ MariaDB ended with ${code}`)));
 });
 
-const files =
-  chosen.length > 0
-    ? chosen
-    : sources('packages', 'tests').filter((path) => path.endsWith('.test.ts'));
+const isSlow = (path) => path.endsWith('.slow.test.ts');
+const all = sources('packages', 'tests').filter((path) => path.endsWith('.test.ts'));
+const files = chosen.length > 0 ? chosen : all.filter((path) => isSlow(path) === wantsSlow);
 const { bundleTests } = await import('./bundle-tests.mjs');
 const bundled = await bundleTests(files.map((path) => relative(root, resolve(path))));
 const tests = spawn(

@@ -253,13 +253,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ build }) => `The bytes of build ${build} are no longer kept.`,
     next: () => 'Choose another deploy, or build its commit again.',
   },
-  'artifact-not-answering': {
-    status: 409,
-    exit: 3,
-    sentence: ({ build, address, why }) =>
-      `Build ${build} does not answer at its own address ${address}: ${why}.`,
-    next: () => 'Nothing moved. Ask the operator to look at the edges.',
-  },
   'edge-cannot-prepare': {
     status: 409,
     exit: 3,
@@ -280,12 +273,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ environment, intake, served }) =>
       `${environment} already took something newer: intake ${served}, and this is ${intake}.`,
     next: () => 'There is nothing to do; the newer one stays.',
-  },
-  'build-not-waiting': {
-    status: 409,
-    exit: 3,
-    sentence: ({ build, state }) => `Build ${build} is ${state}.`,
-    next: () => 'Look at the build.',
   },
   'attempt-over': {
     status: 409,

@@ -80,11 +80,6 @@ export interface RefusalFields {
   'no-word-needed': { readonly name: string };
   'place-not-allowed': { readonly place: string };
   'build-ended': { readonly build: number; readonly state: string };
-  'artifact-not-answering': {
-    readonly build: number;
-    readonly address: string;
-    readonly why: string;
-  };
   'edge-cannot-prepare': { readonly edge: string; readonly why: string };
   'immutable-changed': {
     readonly environment: string;
@@ -92,7 +87,6 @@ export interface RefusalFields {
     readonly build: number;
   };
   overtaken: { readonly environment: string; readonly intake: number; readonly served: number };
-  'build-not-waiting': { readonly build: number; readonly state: string };
   'attempt-over': { readonly attempt: string };
   'database-away': { readonly since: number };
   'too-large': { readonly what: string; readonly limitBytes: number };

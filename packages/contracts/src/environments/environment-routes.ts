@@ -179,6 +179,15 @@ export const moveReply = z
   })
   .meta({ id: 'Move' });
 
+export const showEnvironmentRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/environments/:environment',
+  summary: 'Shows an environment: what it serves, what holds it, what waits, and the way back',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: environmentSeen,
+});
 /** One deploy of an environment's history. */
 export const showDeployRoute = route({
   method: 'GET',

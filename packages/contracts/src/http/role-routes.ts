@@ -244,7 +244,6 @@ export const proposeArtifactRoute = route({
   method: 'POST',
   path: '/role/attempts/:attempt/artifact',
   summary: 'Proposes what an attempt built as its artifact, to be inspected and looked at',
-  refuses: ['artifact-not-answering'],
   access: { in: 'attempt' },
   query: nothing,
   body: z.strictObject({

@@ -1,5 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { type ReadEntry, readEntry, traitsOf } from '@vaquero/core';
+import { type Instant, type ReadEntry, readEntry, traitsOf } from '@vaquero/core';
 import { and, asc, desc, gt, lte } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import type { Db } from '../database/pool.ts';
@@ -101,6 +101,31 @@ export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
   };
 }
 
+/** An entry that cannot be read says nothing but its kind, and keeps nobody from those behind it; whoever checks the log finds it. */
+const unreadable: ReadEntry = {
+  form: 1,
+  position: 0,
+  at: 0 as Instant,
+  kind: 'unreadable',
+  project: null,
+  who: { kind: 'vaquero', id: 'vaquero', by: null },
+  through: '',
+  origin: null,
+  request: null,
+  facts: {},
+  before: null,
+  after: null,
+  why: null,
+};
+
+function readable(bytes: string): ReadEntry {
+  try {
+    return readEntry(bytes);
+  } catch {
+    return unreadable; // Damaged bytes: their leaf hash does not hold either.
+  }
+}
+
 /** The entries after a position up to another one, in their order. */
 export async function entriesBetween(
   db: Db,
@@ -111,6 +136,7 @@ export async function entriesBetween(
   const rows = await db
     .select({
       position: logEntries.position,
+      kind: logEntries.kind,
       bytes: logEntries.bytes,
       projectId: logEntries.projectId,
     })
@@ -118,10 +144,10 @@ export async function entriesBetween(
     .where(and(gt(logEntries.position, after), lte(logEntries.position, upTo)))
     .orderBy(asc(logEntries.position))
     .limit(most);
-  return rows.map(({ position, bytes, projectId }) => {
-    const entry = readEntry(bytes);
+  return rows.map(({ position, kind, bytes, projectId }) => {
+    const entry = readable(bytes);
     // Entries of the first form name their project without its id.
     const project = entry.project && { ...entry.project, id: projectId ?? '' };
-    return { ...entry, project, position };
+    return { ...entry, kind, project, position };
   });
 }

@@ -109,6 +109,14 @@ test('whoever follows the log is told each decision once and in order, whichever
     ),
   );
   for (const follower of followers) await follower.catchUp();
+  // An entry that somebody damaged keeps nobody from those behind it.
+  await inTransaction(one.db, async (tx) => decide(tx, cancelled(40)));
+  await one.db.update(logEntries).set({ bytes: '{' }).where(eq(logEntries.position, 41));
+  await inTransaction(one.db, async (tx) => decide(tx, cancelled(41)));
+  await followers[1].catchUp();
+  assert.equal(followers[1].seen().position, 42);
+  heard[1]?.splice(40);
+  heard[0]?.splice(40);
   const all = Array.from({ length: 40 }, (_, place) => place + 1);
   assert.deepEqual(heard, [all, all]);
 });

@@ -1,10 +1,11 @@
-import { and, desc, eq, inArray, lt, type SQL } from 'drizzle-orm';
+import type { BuildState } from '@vaquero/core';
+import { and, desc, eq, getTableColumns, inArray, lt, type SQL } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds } from '../database/tables.ts';
-import { type BuildRecord, readBuild } from './build-rows.ts';
+import type { BuildRecord } from './build-rows.ts';
 
-/** A build with what a list says of it beside its own row. */
-export interface ListedBuild extends BuildRecord {
+/** A build with what a list says of it beside its own row; its recipe is no part of a list. */
+export interface ListedBuild extends Omit<BuildRecord, 'recipe'> {
   readonly files: number | null;
   readonly bytes: number | null;
   readonly marks: readonly ('flaky' | 'warned')[];
@@ -25,8 +26,9 @@ export async function listWhere(
   which: SQL | undefined,
   limit: number,
 ): Promise<readonly ListedBuild[]> {
+  const { recipe: _, ...columns } = getTableColumns(builds);
   const rows = await db
-    .select({ build: builds, files: artifacts.files, bytes: artifacts.bytes })
+    .select({ build: columns, files: artifacts.files, bytes: artifacts.bytes })
     .from(builds)
     .leftJoin(
       artifacts,
@@ -40,7 +42,8 @@ export async function listWhere(
     rows.map((row) => row.build.id),
   );
   return rows.map(({ build, files, bytes }) => ({
-    ...readBuild(build),
+    ...build,
+    state: build.state as BuildState,
     files,
     bytes,
     marks: marks.get(build.id) ?? [],

@@ -41,6 +41,11 @@ export function serveEnvironments(app: Express, deps: Deps): void {
       query.limit,
     ),
   );
+  serve(app, deps, environmentRoutes.showEnvironmentRoute, async ({ project, params }) => {
+    const name = params.environment;
+    const found = (await viewEnvironments(deps, project)).find((one) => one.name === name);
+    return found ?? refused({ code: 'not-found', what: 'environment', name });
+  });
   serve(app, deps, environmentRoutes.showDeployRoute, async ({ project, params }) => {
     const environment = await environmentByName(deps.db, project.id, params.environment);
     const deploy = environment && (await deployByNumber(deps.db, environment.id, params.deploy));

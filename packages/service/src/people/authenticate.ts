@@ -20,7 +20,8 @@ export function sessionSecretOf(req: IncomingMessage): string | undefined {
 /** Where a request came from: the address that a proxy names if the operator trusts that proxy, else the other end itself. */
 export function originOf(req: IncomingMessage): string {
   const named = 'ip' in req && typeof req.ip === 'string' ? req.ip : req.socket.remoteAddress;
-  return named ?? 'unknown';
+  // What a proxy names may be any text, and stands in columns.
+  return (named ?? 'unknown').slice(0, 100);
 }
 
 /** From where a call came, and its id. */
