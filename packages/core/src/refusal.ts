@@ -65,7 +65,7 @@ export interface RefusalFields {
   'runner-builds': { readonly runner: string; readonly builds: number };
   'edge-serves': { readonly edge: string };
   /** A call that sets something anew does not say what of it was seen. */
-  'condition-missing': { readonly version: string | null };
+  'condition-missing': Record<never, never>;
   'changed-since': { readonly what: string; readonly by: string; readonly at: Instant | null };
   /** A runner or an edge speaks another version of the protocol than those that the service does. */
   'other-protocol': { readonly speaks: number; readonly understood: readonly number[] };

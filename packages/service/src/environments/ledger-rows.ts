@@ -52,7 +52,7 @@ export async function decisionLedger(
   db: Db | Tx,
   { id, projectId }: Pick<EnvironmentRow, 'id' | 'projectId'>,
   wish: RollbackTarget | null,
-  now: EnvironmentNow,
+  now: EnvironmentNow | Promise<EnvironmentNow>,
 ): Promise<readonly LedgerRow[]> {
   if (wish !== null) {
     const rows =
@@ -61,12 +61,13 @@ export async function decisionLedger(
         : await newestByBuild(db).execute({ id, projectId, wish: wish.build });
     return rows.map(readLedgerRow);
   }
+  const environment = await now;
   let ledger: readonly LedgerRow[] = [];
   for (let most = firstPage; ; most *= 4) {
     const below = ledger[0]?.number ?? Number.MAX_SAFE_INTEGER;
     const rows = await pageBelow(db).execute({ id, below, most });
     ledger = [...rows.toReversed().map(readLedgerRow), ...ledger];
-    if (rows.length < most || findWayBack(now, ledger, null).ok) return ledger;
+    if (rows.length < most || findWayBack(environment, ledger, null).ok) return ledger;
   }
 }
 

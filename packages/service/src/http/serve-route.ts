@@ -95,7 +95,7 @@ export async function readCall<
   const faults = [...faultsOf(query.error, 'query'), ...faultsOf(body.error, '')];
   if (!query.success || !body.success) return refused({ code: 'invalid-request', faults });
   const seen = seenIn(req);
-  if (route.edits && seen === null) return refused({ code: 'condition-missing', version: null });
+  if (route.edits && seen === null) return refused({ code: 'condition-missing' });
   const params = paramsOf(route.path, req);
   return { ...who, params, query: query.data, body: body.data, seen, req, res };
 }

@@ -31,8 +31,11 @@ export async function rollBack(
   wish: RollbackWish,
 ): Promise<MoveReply> {
   // The way back is found twice: here for the edges to prepare, and under the lock to be sure.
-  const now = await environmentNow(deps.db, environment);
-  const ledger = await decisionLedger(deps.db, environment, wish.to, now);
+  const reading = environmentNow(deps.db, environment);
+  const [ledger, now] = await Promise.all([
+    decisionLedger(deps.db, environment, wish.to, reading),
+    reading,
+  ]);
   const expected = orRefuse(findWayBack(now, ledger, wish.to));
   return goLive(deps, {
     project,
