@@ -118,6 +118,8 @@ async function streamEvents(deps: Deps, { caller, only, req, res }: Listening): 
     quitNews();
   });
   write(`id: ${sent}\n: what changes, from here on\n\n`);
+  // Who comes from another api process may have heard more than this one has read.
+  if (sent > deps.follower.seen().position) await deps.follower.catchUp();
   const { position } = deps.follower.seen();
   const past = await entriesBetween(deps.db, sent, position, mostAgain + 1);
   if (past.length > mostAgain || sent > position) {
