@@ -41,34 +41,33 @@ test('a migration that was cut short after any of its statements is gone on with
   const journal = JSON.parse(
     await readFile(join(migrationsFolder, 'meta/_journal.json'), 'utf8'),
   ) as Journal;
-  const cut = journal.entries.findIndex(({ tag }) => tag.endsWith('_ground'));
-  const { tag } = journal.entries[cut] ?? assert.fail();
-  const older = await mkdtemp(join(tmpdir(), 'migrations-'));
-  t.after(() => rm(older, { recursive: true }));
-  await cp(migrationsFolder, older, { recursive: true });
-  const entries = journal.entries.slice(0, cut);
-  await writeFile(join(older, 'meta/_journal.json'), JSON.stringify({ entries }));
-  const statements = (await readFile(join(older, `${tag}.sql`), 'utf8')).split(
+  const { tag } = journal.entries.find((one) => one.tag.endsWith('_ground')) ?? assert.fail();
+  const path = `${tag}.sql`;
+  const statements = (await readFile(join(migrationsFolder, path), 'utf8')).split(
     '--> statement-breakpoint',
   );
-  // Killed before a statement, and between a statement and the note that it was done.
-  for (const [carriedOut, noted] of [
-    [1, 1],
-    [1, 0],
-    [5, 4],
-    [statements.length, statements.length - 1],
+  const deadly = await mkdtemp(join(tmpdir(), 'migrations-'));
+  t.after(() => rm(deadly, { recursive: true }));
+  await cp(migrationsFolder, deadly, { recursive: true });
+  // The connection dies with one of the statements: before it, or behind it and before the note that it was done.
+  const dying = (statement: string, isDone: boolean): string =>
+    `BEGIN NOT ATOMIC ${isDone ? `${statement.trim().replace(/;$/, '')};` : ''} KILL CONNECTION CONNECTION_ID(); END`;
+  for (const [place, isDone] of [
+    [0, false],
+    [0, true],
+    [4, true],
+    [statements.length - 1, true],
   ] as const) {
+    const cut = statements.map((one, at) => (at === place ? dying(one, isDone) : one));
+    await writeFile(join(deadly, path), cut.join('--> statement-breakpoint'));
     const url = await emptyDatabase();
-    await applyMigrations(url, older);
+    await assert.rejects(applyMigrations(url, deadly), /closed|killed|lost|interrupted/i);
     const connection = await mysql.createConnection(url.replace('mariadb:', 'mysql:'));
-    for (const statement of statements.slice(0, carriedOut)) await connection.query(statement);
-    await connection.query(
-      "UPDATE migration_turn SET tag = ?, done = ?, holder = 'killed', until = date_add(now(3), interval 1 second)",
-      [tag, noted],
-    );
+    // Time passes, and the turn of the one that died has lapsed.
+    await connection.query('UPDATE migration_turn SET until = now(3)');
     await connection.end();
     await applyMigrations(url, migrationsFolder);
-    assert.deepEqual(await schemaOf(url), expected, `cut after ${carriedOut}, noted ${noted}`);
+    assert.deepEqual(await schemaOf(url), expected, `cut at ${place}, done: ${isDone}`);
   }
 });
 

@@ -117,8 +117,10 @@ async function applyOne(
 ): Promise<void> {
   const statements = (await readFile(path, 'utf8')).split('--> statement-breakpoint');
   const [turn] = await rowsOf(connection, 'SELECT tag, done FROM migration_turn');
-  const done = turn?.tag === tag ? Number(turn.done) : 0;
   const wasBegun = turn?.tag === tag;
+  const done = wasBegun ? Number(turn?.done) : 0;
+  // Also the first statement may be the one that a process dies behind.
+  if (!wasBegun) await noteDone(connection, holder, tag, 0);
   for (const [place, statement] of statements.entries()) {
     if (place < done) continue;
     // Between a statement and the note of it the process may have died: the one that was next may be done.

@@ -80,6 +80,9 @@ export async function liftHold(
       hold: { by, since, reason, liftedAt: at, liftedBy: caller.shownAs },
     });
   });
-  await settleAll(deps);
+  // The hold is lifted whatever comes of what waited; a deploy that fails here is tried again by the loop.
+  await settleAll(deps).catch((err: unknown) =>
+    deps.log.warn({ err, environment: name }, 'deploys behind a lifted hold wait'),
+  );
   return done;
 }
