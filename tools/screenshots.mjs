@@ -37,8 +37,10 @@ async function shoot(
     .first()
     .waitFor({ state: 'attached' });
   // Behind a build's log comes who said what in it; its tabs tell that it is there.
-  if (name.startsWith('build-') && !['build-waiting', 'build-candidates'].includes(name))
+  if (name.startsWith('build-') && !['build-waiting', 'build-candidates'].includes(name)) {
     await page.getByRole('region', { name: 'Log' }).getByRole('button').nth(1).waitFor();
+    await page.locator('[role=log] > div').first().waitFor();
+  }
   await page.screenshot({ path: join(folder, `${name}.png`), fullPage });
   await context.close();
 }

@@ -6,6 +6,13 @@ import { clockWithSeconds } from '../parts/words.ts';
 import { ColouredLine } from './coloured-line.tsx';
 import { type ShownLine, useLog } from './use-log.ts';
 
+/** What stands where no line does: none was said, or none has come yet. */
+function saysOf(hasLines: boolean, isRunning: boolean, over: boolean): string {
+  if (hasLines) return 'No line of it.';
+  if (isRunning) return 'It waits for the first line.';
+  return over ? 'No line.' : 'The log is being read.';
+}
+
 interface LogPaneProps {
   readonly project: string;
   readonly build: number;
@@ -78,13 +85,7 @@ export function LogPane(props: LogPaneProps) {
           />
         ))}
         {shown.length > 0 ? null : (
-          <p className="px-3 text-ink-2">
-            {lines.length > 0
-              ? 'No line of it.'
-              : isRunning
-                ? 'It waits for the first line.'
-                : 'No line.'}
-          </p>
+          <p className="px-3 text-ink-2">{saysOf(lines.length > 0, isRunning, over)}</p>
         )}
       </div>
       <p className="mt-1 flex items-baseline gap-3">
