@@ -1,5 +1,6 @@
 import Table from 'cli-table3';
 import { benchGraph, benchInspection, benchQueue, benchStoring } from './builds.ts';
+import { benchClient } from './client.ts';
 import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { type Installation, startForBench } from './installation.ts';
 import { benchLog } from './logs.ts';
@@ -18,6 +19,7 @@ const figures = {
   log: benchLog,
   rollbacks: benchRollbacks,
   serving: benchServing,
+  client: benchClient,
 };
 
 const asked = process.argv.slice(2);

@@ -24,7 +24,10 @@ test('the whole story by the command line, with its exit codes', async (t) => {
   assert.equal((await vaquero('sign-in', 'tomas', '--password', 'wrong')).code, 3);
   assert.equal((await vaquero('sign-in', 'tomas', '--password', 'lune quay')).code, 0);
   assert.equal(statSync(join(home, 'vaquero', 'session.json')).mode & 0o777, 0o600);
-  assert.match((await vaquero('who')).out, /^Tomas Revik \(tomas\): operator of the installation$/);
+  assert.match(
+    (await vaquero('who')).out,
+    /^Tomas Revik \(tomas\): operator of the installation$/m,
+  );
 
   const made = await service.project('timetable');
   assert.match(
@@ -353,7 +356,7 @@ test('pull requests by the command line: opened, read, given a word, built, clos
   const unasked = await vaquero('give-word', 'timetable', 'pr-1');
   assert.deepEqual([unasked.code, /Add --yes/.test(unasked.err)], [2, true]);
   const other = await vaquero('give-word', 'timetable', 'pr-1', '--commit', '0123', '--yes');
-  assert.deepEqual([other.code, /is not the newest commit of pr-1/.test(other.err)], [2, true]);
+  assert.deepEqual([other.code, /is not the newest commit of pr-1/.test(other.err)], [3, true]);
   const given = await vaquero(
     ...['give-word', 'timetable', 'pr-1', '--commit', commit.slice(0, 8), '--yes'],
   );

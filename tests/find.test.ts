@@ -58,14 +58,15 @@ test('a build is found by number, commit, digest, brand, subject and author, wit
   assert.equal((await refusalOf(long)).code, 'invalid-request');
 
   const vaquero = (...args: string[]) =>
-    execa('node', [join(import.meta.dirname, '../dist/vaquero.mjs'), ...args], {
+    execa('node', [join(import.meta.dirname, '../packages/cli/dist/vaquero.mjs'), ...args], {
       env: { VAQUERO_ADDRESS: service.address, XDG_CONFIG_HOME: join(service.state, 'home') },
+      reject: false,
     });
   const token = ['--token', service.operatorSecret];
   const said = await vaquero('find', 'timetable', 'winter', 'fares', ...token);
   assert.match(said.stdout, /^build +state.*live in\n1 .*Winter fares.*production$/m);
   const nothing = await vaquero('find', 'timetable', 'tide', ...token);
-  assert.match(nothing.stdout, /^No build of timetable has “tide” as number, commit, digest/);
+  assert.match(nothing.stderr, /^No build of timetable has “tide” as number, commit, digest/);
 });
 
 test('the top line finds a build and an instant by keyboard alone', async (t) => {

@@ -101,7 +101,9 @@ test('what stands in the way of a repository is said at once, and nothing is kep
   assert.deepEqual([branch.code, branch.branches], ['branch-missing', ['trunk', 'try/b']]);
   assert.equal((await make(service, 'a1', { kind: 'http', url }, 'trunk')).branch, 'trunk');
   assert.deepEqual(
-    (await service.operator.call(projectRoutes.listProjectsRoute)).map((project) => project.name),
+    (await service.operator.call(projectRoutes.listProjectsRoute)).projects.map(
+      (project) => project.name,
+    ),
     ['a1'],
   );
 });

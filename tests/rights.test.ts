@@ -153,7 +153,7 @@ test('a list shows what one may see, and nothing else', async (t) => {
   await service.project('timetable');
   await service.project('ticket-desk');
   const reader = await service.person('reader', 'reader', 'timetable');
-  const projects = await reader.client.call(projectRoutes.listProjectsRoute);
+  const { projects } = await reader.client.call(projectRoutes.listProjectsRoute);
   assert.deepEqual(
     projects.map((project) => project.name),
     ['timetable'],

@@ -1,5 +1,6 @@
 // Bundles each program to one file below dist/ and builds the console; skips what has not changed.
-import { cpSync, existsSync, readFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { cpSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { hashOf, isDone, noteDone, root, run, sources } from './prepare.mjs';
 
@@ -11,19 +12,68 @@ const bundles = {
   'store-worker': 'packages/runner/src/artifacts/store-worker.ts',
   edge: 'packages/edge/src/main.ts',
   'copy-thread': 'packages/edge/src/routing/copy-thread.ts',
-  vaquero: 'packages/cli/src/main.ts',
   demo: 'demo/demo.ts',
 };
 
 /** Names of third parties in every package: they stay outside, our own packages go inside. */
 export function thirdParties() {
-  const names = ['service', 'runner', 'edge', 'cli', 'contracts', 'core'].flatMap((name) =>
-    Object.keys(
-      JSON.parse(readFileSync(join(root, 'packages', name, 'package.json'), 'utf8')).dependencies ??
-        {},
-    ),
-  );
+  const names = ['service', 'runner', 'edge', 'cli', 'contracts', 'core'].flatMap((name) => {
+    const path = join(root, 'packages', name, 'package.json');
+    const { dependencies = {}, devDependencies = {} } = JSON.parse(readFileSync(path, 'utf8'));
+    // The client is packed with all that it needs inside, so there they are needed only to build it.
+    return Object.keys(name === 'cli' ? devDependencies : dependencies);
+  });
   return [...new Set(names)].filter((name) => !name.startsWith('@vaquero/'));
+}
+
+/** The folder of the client as it is packed: everything inside, so that it needs nothing beside Node. */
+export const client = join(root, 'packages/cli/dist');
+
+async function buildClient(bundle) {
+  rmSync(client, { recursive: true, force: true });
+  const { metafile } = await bundle({
+    entryPoints: { vaquero: join(root, 'packages/cli/src/main.ts') },
+    outdir: client,
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    splitting: true,
+    minify: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    // Packages of the older kind ask for Node's own modules by require.
+    banner: {
+      js: "#!/usr/bin/env node\nimport { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);",
+    },
+    metafile: true,
+    logLevel: 'error',
+  });
+  writeFileSync(join(client, 'THIRD-PARTY.txt'), licencesOf(metafile.inputs));
+  const manual = execFileSync(process.execPath, [join(client, 'vaquero.mjs'), 'manual']);
+  const page = execFileSync(
+    process.execPath,
+    [join(root, 'node_modules/.bin/marked-man'), '--manual', 'Vaquero'],
+    { input: manual, env: { ...process.env, SOURCE_DATE_EPOCH: '0' } },
+  );
+  writeFileSync(join(client, 'vaquero.1'), page);
+  cpSync(join(root, 'LICENSE'), join(root, 'packages/cli/LICENSE'));
+}
+
+/** The licences of what went into a bundle, as they ask to be handed on. */
+function licencesOf(inputs) {
+  const homes = Object.keys(inputs).flatMap(
+    (path) => /^.*node_modules\/(?:@[^/]+\/)?[^/]+(?=\/)/.exec(path) ?? [],
+  );
+  return [...new Set(homes)]
+    .map((home) => {
+      const { name, version, license } = JSON.parse(
+        readFileSync(join(root, home, 'package.json'), 'utf8'),
+      );
+      const file = readdirSync(join(root, home)).find((each) => /^licen[cs]e/i.test(each));
+      const text = file === undefined ? '' : readFileSync(join(root, home, file), 'utf8').trim();
+      return `${name} ${version}: ${license}\n\n${text}\n`;
+    })
+    .join('\n');
 }
 
 /** Builds what is out of date. */
@@ -40,7 +90,11 @@ export async function build() {
       'tools/build.mjs',
     ),
   );
-  if (!isDone('programs', programs) || !existsSync(join(root, 'dist/api.mjs'))) {
+  if (
+    !isDone('programs', programs) ||
+    !existsSync(join(root, 'dist/api.mjs')) ||
+    !existsSync(join(client, 'vaquero.mjs'))
+  ) {
     const { build: bundle } = await import('esbuild');
     const begun = Date.now();
     await bundle({
@@ -60,6 +114,7 @@ export async function build() {
     cpSync(join(root, 'packages/service/migrations'), join(root, 'dist/migrations'), {
       recursive: true,
     });
+    await buildClient(bundle);
     process.stderr.write(`  programs bundled: ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
     noteDone('programs', programs);
   }

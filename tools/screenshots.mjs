@@ -47,7 +47,7 @@ async function shoot(
 
 function vaquero(args) {
   const home = join(demoState(), 'screenshots-home');
-  return execFileSync(process.execPath, [join(root, 'dist/vaquero.mjs'), ...args], {
+  return execFileSync(process.execPath, [join(root, 'packages/cli/dist/vaquero.mjs'), ...args], {
     encoding: 'utf8',
     env: { ...process.env, XDG_CONFIG_HOME: home, VAQUERO_ADDRESS: origin },
   });

@@ -2,7 +2,7 @@ import { execa } from 'execa';
 import type { TestService } from './service.ts';
 
 /** The client as it is shipped. */
-export const bundle = new URL('../../dist/vaquero.mjs', import.meta.url).pathname;
+export const bundle = new URL('../../packages/cli/dist/vaquero.mjs', import.meta.url).pathname;
 
 /** What a command said, and its exit code. */
 export interface Said {

@@ -1,30 +1,36 @@
-import { makeProgram } from '@vaquero/cli';
+import { exitCodes, groups, makeProgram, ownOptions, usageOf } from '@vaquero/cli';
 
 /** The page of all commands, made from their declarations. */
 export function commandsPage(): string {
   const program = makeProgram(() => Promise.resolve());
-  const rows = program.commands.map((command) => {
-    const words = command.registeredArguments.map((argument) => {
-      const said = `${argument.name()}${argument.variadic ? '…' : ''}`
-        .toUpperCase()
-        .replaceAll('|', ' or ');
-      return argument.required ? said : `[${said}]`;
+  const parts = groups.map(({ heading, commands }) => {
+    const rows = commands.map(({ name, examples }) => {
+      const command = program.commands.find((one) => one.name() === name);
+      if (command === undefined) throw new Error(`no command is called ${name}`);
+      const own = ownOptions(command).map(
+        (option) => `\`${option.flags.replaceAll('|', '\\|')}\` ${option.description}`,
+      );
+      const said = [command.description(), ...own].join('<br>');
+      return `| \`${usageOf(command)}\` | ${said} | ${examples.map((one) => `\`vaquero ${one}\``).join('<br>')} |`;
     });
-    const own = command.options
-      .filter((option) => !everywhere.has(option.long ?? ''))
-      .map((option) => `\`${option.flags.replaceAll('|', '\\|')}\` ${option.description}`);
-    return `| \`${['vaquero', command.name(), ...words].join(' ')}\` | ${[command.description(), ...own].join('<br>')} |`;
+    return `## ${heading}\n\n| command | what it does | such as |\n|---|---|---|\n${rows.join('\n')}`;
   });
+  const codes = Object.values(exitCodes).map(({ code, when }) => `| ${code} | ${when} |`);
   return `# Every command
 
-This page is made from the commands' own declarations; \`vaquero COMMAND --help\` says the same. Each takes \`--address\`, \`--token\`,
-\`--json\` (the reply as the service sent it) and, where it changes an environment, \`--yes\`. Exit codes: 0 done, 1 fault, 2 wrong
-use, 3 refused, 4 not reached, 5 moved but not confirmed by every edge, 130 interrupted; each refusal's own is in [refusals.md](refusals.md).
+This page is made from the commands' own declarations; \`vaquero COMMAND --help\` and \`vaquero manual\` say the same. Each takes \`--address\`,
+\`--token\`, \`--json\` (the reply, or the refusal, as the service sent it) and, where it asks first, \`--yes\`. Address and token are found on the
+command line, in the environment (\`VAQUERO_ADDRESS\`, \`VAQUERO_TOKEN\`), in \`.git/vaquero.json\` of the working copy, which \`vaquero make\` writes,
+and in your sign-in, in this order; \`vaquero who\` says which.
 
-| command | what it does |
+${parts.join('\n\n')}
+
+## Exit codes
+
+| code | when |
 |---|---|
-${rows.join('\n')}
+${codes.join('\n')}
+
+The code of each refusal is in [refusals.md](refusals.md).
 `;
 }
-
-const everywhere = new Set(['--address', '--token', '--json', '--yes']);

@@ -1,17 +1,8 @@
 import { styleText } from 'node:util';
 import { brandOf, type Digest } from '@vaquero/core';
 import Table from 'cli-table3';
-
-/** Where a command writes: results to `out`, the rest to `err`. */
-export interface Io {
-  readonly out: (text: string) => void;
-  readonly err: (text: string) => void;
-  readonly isTerminal: boolean;
-  readonly isColoured: boolean;
-  readonly width: number;
-  readonly ask: (question: string) => Promise<string>;
-  readonly secret: (question: string) => Promise<string>;
-}
+import type { Io } from './io.ts';
+import { plain, wrapped } from './wrapped.ts';
 
 type Tone = 'good' | 'warn' | 'bad' | 'quiet' | 'strong' | 'thread';
 const styles = {
@@ -28,7 +19,13 @@ export function tone(io: Io, kind: Tone, text: string): string {
   return io.isColoured ? styleText(styles[kind], text) : text;
 }
 
-/** A table without frames whose last column but one gives way, so that rows fit the terminal. */
+/** The narrowest that a column gets which gives way. */
+const narrowest = 18;
+
+/**
+ * A table without frames. On a terminal one column gives way and is wrapped by words; where even that does not
+ * fit, each row stands as lines of its own, a name before each value. In a pipe every value is whole.
+ */
 export function table(
   io: Io,
   head: readonly string[],
@@ -36,35 +33,51 @@ export function table(
   giving: number,
 ): string {
   const widths = head.map((title, column) =>
-    Math.max(title.length, ...rows.map((row) => plainLength(row[column] ?? ''))),
+    Math.max(title.length, ...rows.map((row) => plain(row[column] ?? '').length)),
   );
-  const over = widths.reduce((sum, width) => sum + width + 2, 0) - io.width;
-  const room = Math.max(12, (widths[giving] ?? 0) - Math.max(0, over));
-  const fitted = rows.map((row) =>
-    row.map((cell, column) => (column === giving ? shorten(cell, room) : cell)),
+  const over = widths.reduce((sum, width) => sum + width + 2, -2) - io.width;
+  if (over <= 0) return drawn(io, head, rows, widths);
+  const room = (widths[giving] ?? 0) - over;
+  const longestWord = Math.max(
+    ...rows.flatMap((row) => plain(row[giving] ?? '').split(' ')).map((word) => word.length),
   );
+  if (room < Math.max(narrowest, longestWord)) return stacked(io, head, rows);
+  return drawn(io, head, rows, widths.with(giving, room));
+}
+
+/** Rows as lines of their own: the first value leads, what is empty is left out. */
+function stacked(io: Io, head: readonly string[], rows: readonly (readonly string[])[]): string {
+  const width = Math.max(...head.map((title) => title.length));
+  return rows
+    .map((row) =>
+      row
+        .flatMap((cell, column) =>
+          plain(cell) === ''
+            ? []
+            : [
+                `${column === 0 ? '' : '  '}${tone(io, 'quiet', (head[column] ?? '').padEnd(width + (column === 0 ? 2 : 0)))}  ${cell}`,
+              ],
+        )
+        .map((line) => wrapped(line, io.width))
+        .join('\n'),
+    )
+    .join('\n');
+}
+
+function drawn(
+  io: Io,
+  head: readonly string[],
+  rows: readonly (readonly string[])[],
+  widths: readonly number[],
+): string {
   const made = new Table({
     head: head.map((title) => tone(io, 'quiet', title)),
-    chars: {
-      top: '',
-      'top-mid': '',
-      'top-left': '',
-      'top-right': '',
-      bottom: '',
-      'bottom-mid': '',
-      'bottom-left': '',
-      'bottom-right': '',
-      left: '',
-      'left-mid': '',
-      mid: '',
-      'mid-mid': '',
-      right: '',
-      'right-mid': '',
-      middle: '  ',
-    },
+    chars: noFrame,
     style: { head: [], border: [], 'padding-left': 0, 'padding-right': 0 },
+    colWidths: [...widths],
+    wordWrap: true,
   });
-  made.push(...fitted.map((row) => [...row]));
+  made.push(...rows.map((row) => [...row]));
   return made
     .toString()
     .split('\n')
@@ -72,16 +85,23 @@ export function table(
     .join('\n');
 }
 
-// biome-ignore lint/suspicious/noControlCharactersInRegex: colour codes begin with the escape character.
-const colours = /\x1b\[[0-9;]*m/g;
-
-function plainLength(text: string): number {
-  return text.replace(colours, '').length;
-}
-
-function shorten(text: string, room: number): string {
-  return plainLength(text) <= room ? text : `${text.slice(0, room - 1).trimEnd()}…`;
-}
+const noFrame = {
+  top: '',
+  'top-mid': '',
+  'top-left': '',
+  'top-right': '',
+  bottom: '',
+  'bottom-mid': '',
+  'bottom-left': '',
+  'bottom-right': '',
+  left: '',
+  'left-mid': '',
+  mid: '',
+  'mid-mid': '',
+  right: '',
+  'right-mid': '',
+  middle: '  ',
+};
 
 /** Control characters that came from a commit or a log must not steer the terminal. */
 export function safe(text: string): string {

@@ -1,6 +1,7 @@
 import { type BuildReply, type BuildRow, findingsOf } from '@vaquero/contracts';
 import { isOpen, nameOfRef } from '@vaquero/core';
-import { bytes, type Io, lasting, safe, spoken, tone, when } from '../output.ts';
+import type { Io } from '../io.ts';
+import { bytes, lasting, safe, spoken, tone, when } from '../output.ts';
 
 /** A state's word in its colour. */
 export function stateOf(io: Io, state: BuildRow['state']): string {

@@ -1,50 +1,48 @@
 import { type EnvironmentSeen, environmentRoutes } from '@vaquero/contracts';
-import { type Context, give } from '../command.ts';
-import { type Io, lasting, safe, spoken, table, tone, when } from '../output.ts';
+import { command, giveFound } from '../command.ts';
+import type { Io } from '../io.ts';
+import { lasting, safe, spoken, table, tone, when } from '../output.ts';
+
+const columns = [
+  'project',
+  'environment',
+  'build',
+  'artifact',
+  'commit',
+  'what it brought',
+  'since',
+  'by',
+  'state',
+];
 
 /** What is live now, everywhere or in one project: the first question of the desk. */
-export async function showLive(context: Context, project: string | undefined): Promise<void> {
-  const reply = await context.client.call(environmentRoutes.liveRoute);
-  const only =
-    project === undefined
-      ? reply
-      : { ...reply, projects: reply.projects.filter((each) => each.project === project) };
-  give(context, only, ({ projects, edges, now }) => {
+export const live = command({
+  name: 'live',
+  says: 'what is live now, everywhere',
+  examples: ['live', 'live timetable'],
+  takes: (bare) => bare.argument('[project]', 'only this project'),
+  run: async (context, [project]) => {
     const { io } = context;
-    if (edges.running === 0) io.out(tone(io, 'bad', 'No edge is running: nothing answers.'));
-    if (projects.length === 0)
-      io.out(
-        project === undefined
-          ? 'No project yet.'
-          : `There is no project "${project}" that you may see.`,
+    const reply = await context.client.call(environmentRoutes.liveRoute);
+    const only =
+      project === undefined
+        ? reply
+        : { ...reply, projects: reply.projects.filter((each) => each.project === project) };
+    const found = project === undefined ? 1 : only.projects.length;
+    giveFound(context, only, found, ({ projects, edges, now }) => {
+      if (edges.running === 0) io.out(tone(io, 'bad', 'No edge is running: nothing answers.'));
+      if (found === 0) io.err(`There is no project "${project}" that you may see.`);
+      else if (projects.length === 0) io.out('No project yet. Make one: vaquero make NAME');
+      const rows = projects.flatMap((each) =>
+        each.environments.map((environment) => row(io, each.project, environment, now)),
       );
-    const rows = projects.flatMap((each) =>
-      each.environments.map((environment) => row(io, each.project, environment, now)),
-    );
-    if (rows.length > 0)
-      io.out(
-        table(
-          io,
-          [
-            'project',
-            'environment',
-            'build',
-            'artifact',
-            'commit',
-            'what it brought',
-            'since',
-            'by',
-            'state',
-          ],
-          rows,
-          5,
-        ),
-      );
-    for (const each of projects)
-      for (const environment of each.environments)
-        for (const line of remarks(io, each.project, environment)) io.out(line);
-  });
-}
+      if (rows.length > 0) io.out(table(io, columns, rows, 5));
+      for (const each of projects)
+        for (const environment of each.environments)
+          for (const line of remarks(io, each.project, environment)) io.out(line);
+    });
+  },
+});
 
 function row(
   io: Io,

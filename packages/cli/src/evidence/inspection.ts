@@ -1,35 +1,40 @@
 import { evidenceRoutes } from '@vaquero/contracts';
 import { type InspectionRule, inspectionRules } from '@vaquero/core';
-import { type Context, give, Misuse } from '../command.ts';
+import { command, give, Misuse } from '../command.ts';
 import { table } from '../output.ts';
 
 /** Shows what the inspection looks for and which of it stops a build; with rules, sets those that do. */
-export async function showInspection(
-  context: Context,
-  project: string,
-  holding: readonly string[] | undefined,
-): Promise<void> {
-  const params = { project };
-  const shown = await context.client.call(evidenceRoutes.showInspectionRoute, { params });
-  const reply =
-    holding === undefined
-      ? shown
-      : await context.client.call(evidenceRoutes.setInspectionRoute, {
-          params,
-          body: { holding: holding.map(ruleNamed) },
-          seen: shown.version,
-        });
-  give(context, reply, ({ rules }) =>
-    context.io.out(
-      table(
-        context.io,
-        ['rule', 'severity', 'stops a build', 'what to do'],
-        rules.map((rule) => [rule.rule, rule.severity, rule.holds ? 'yes' : '', rule.cure]),
-        3,
+export const inspection = command({
+  name: 'inspection',
+  says: 'what artifacts are inspected for, and what stops a build',
+  examples: ['inspection timetable', 'inspection timetable --stops broken-asset'],
+  takes: (bare) =>
+    bare
+      .argument('<project>', 'a project')
+      .option('--stops <rules...>', 'the rules whose findings stop a build'),
+  run: async (context, [project], { stops }) => {
+    const params = { project };
+    const shown = await context.client.call(evidenceRoutes.showInspectionRoute, { params });
+    const reply =
+      stops === undefined
+        ? shown
+        : await context.client.call(evidenceRoutes.setInspectionRoute, {
+            params,
+            body: { holding: stops.map(ruleNamed) },
+            seen: shown.version,
+          });
+    give(context, reply, ({ rules }) =>
+      context.io.out(
+        table(
+          context.io,
+          ['rule', 'severity', 'stops a build', 'what to do'],
+          rules.map((rule) => [rule.rule, rule.severity, rule.holds ? 'yes' : '', rule.cure]),
+          3,
+        ),
       ),
-    ),
-  );
-}
+    );
+  },
+});
 
 function ruleNamed(name: string): InspectionRule {
   const rules = Object.keys(inspectionRules) as InspectionRule[];

@@ -1,12 +1,11 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join, relative, resolve } from 'node:path';
-import { readRecipe, recipeJsonSchema } from '@vaquero/contracts';
+import { readRecipe } from '@vaquero/contracts';
 import { orderSteps, type Recipe, recipeFileName, recipeFolderName } from '@vaquero/core';
-import { type Context, EndedWith, Misuse } from '../command.ts';
+import { type Context, command, EndedWith, Misuse } from '../command.ts';
+import { exitCodes } from '../exit-codes.ts';
 import { tone } from '../output.ts';
 
-/** The exit code of a file that was checked and has faults. */
-const faulty = 3;
 const mostPaths = 50_000;
 /** Folders that hold no source: what a step reads is not looked for in them. */
 const left = new Set(['node_modules', '.git']);
@@ -15,12 +14,19 @@ const left = new Set(['node_modules', '.git']);
  * Checks recipe files where one works, without a service: the one that is named, or the folder's own and the
  * further ones beside it. Each fault comes with its line and column. Ends with code 3 when there is a fault.
  */
-export async function checkRecipe(context: Context, path: string | undefined): Promise<void> {
-  const files = path === undefined ? await filesHere() : [path];
-  const ends: boolean[] = [];
-  for (const file of files) ends.push(await checkFile(context, file));
-  if (ends.includes(false)) throw new EndedWith(faulty);
-}
+export const checkRecipe = command({
+  name: 'check-recipe',
+  says: 'check a recipe file where you work, without any service',
+  examples: ['check-recipe', 'check-recipe .vaquero/rules.yaml'],
+  takes: (bare) =>
+    bare.argument('[file]', 'one file; those of the folder where you work otherwise'),
+  run: async (context, [path]) => {
+    const files = path === undefined ? await filesHere() : [path];
+    const ends: boolean[] = [];
+    for (const file of files) ends.push(await checkFile(context, file));
+    if (ends.includes(false)) throw new EndedWith(exitCodes.refused.code);
+  },
+});
 
 /** The recipe files of the folder where one works. */
 async function filesHere(): Promise<readonly string[]> {
@@ -42,7 +48,7 @@ async function checkFile({ io, json }: Context, file: string): Promise<boolean> 
   const isFurther = basename(resolve(folder)) === recipeFolderName;
   const name = isFurther ? join(recipeFolderName, basename(file)) : basename(file);
   const read = readRecipe(text, name, await pathsBelow(isFurther ? dirname(folder) : folder));
-  if (json) io.out(JSON.stringify({ file, ...read }, null, 2));
+  if (json) io.write(`${JSON.stringify({ file, ...read }, null, 2)}\n`);
   else if (read.ok) for (const line of inOrder(file, read.value)) io.out(line);
   else {
     const faults = read.refusal.code === 'recipe-invalid' ? read.refusal.faults : [];
@@ -76,12 +82,6 @@ function inOrder(file: string, recipe: Recipe): readonly string[] {
       ? []
       : [`Borrowed, which only the service can check: ${lenders.join(', ')}.`]),
   ];
-}
-
-/** Writes the language as JSON Schema, for an editor. */
-export function writeSchema({ io }: Context): Promise<void> {
-  io.out(JSON.stringify(recipeJsonSchema(), null, 2));
-  return Promise.resolve();
 }
 
 async function absence(file: string): Promise<string> {

@@ -1,107 +1,17 @@
-import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
-import { rulesInWords, shellWord } from '@vaquero/core';
-import { type Context, give } from '../command.ts';
-import { table, tone } from '../output.ts';
-import { type RecipeFields, wishesOf } from './recipe-fields.ts';
+import { recipeRoutes } from '@vaquero/contracts';
+import { command, give } from '../command.ts';
+import { showRecipe } from './show-recipe.ts';
 
 /** Shows the recipe in force, what it was concluded from, and how it differs from what was accepted. */
-export async function showRecipe(context: Context, project: string): Promise<void> {
-  give(
-    context,
-    await context.client.call(recipeRoutes.showRecipeRoute, { params: { project } }),
-    (reply) => show(context, reply),
-  );
-}
-
-/** Accepts the recipe in force, with single fields set anew. */
-export async function acceptRecipe(
-  context: Context,
-  project: string,
-  fields: RecipeFields,
-): Promise<void> {
-  const params = { project };
-  const { version } = await context.client.call(recipeRoutes.showRecipeRoute, { params });
-  give(
-    context,
-    await context.client.call(recipeRoutes.acceptRecipeRoute, {
-      params,
-      body: wishesOf(fields),
-      seen: version,
-    }),
-    (reply) => show(context, reply),
-  );
-}
-
-function show(context: Context, reply: RecipeReply): void {
-  showOwn(context, reply);
-  const { io } = context;
-  for (const { name, file, steps, publishes, fault } of reply.further) {
-    if (fault !== null) io.out(tone(io, 'bad', `${file}: ${fault}`));
-    else
-      io.out(
-        `Recipe ${name}: read from ${file}${publishes ? '' : ', makes evidence only'}: ${steps.join(', ')}`,
-      );
-  }
-}
-
-function showOwn({ io }: Context, reply: RecipeReply): void {
-  if (reply.fileFault !== null) io.out(tone(io, 'bad', reply.fileFault));
-  if (reply.inForce === null) {
-    io.out(
-      reply.commit === null
-        ? 'There is no commit yet to conclude a recipe from.'
-        : `No recipe is in force: ${reply.proposed?.because[0] ?? 'nothing speaks for one'}.`,
+export const recipe = command({
+  name: 'recipe',
+  says: 'how it is built, and what that was concluded from',
+  examples: ['recipe timetable'],
+  takes: (bare) => bare.argument('<project>', 'a project'),
+  run: async (context, [project]) => {
+    const params = { project };
+    give(context, await context.client.call(recipeRoutes.showRecipeRoute, { params }), (reply) =>
+      showRecipe(context.io, reply),
     );
-    for (const { name, because } of reply.proposed?.candidates ?? []) {
-      io.out(`  ${name}`);
-      for (const why of because) io.out(`    because  ${why}`);
-      io.out(`    take it  vaquero accept-recipe PROJECT --candidate ${shellWord(name)}`);
-    }
-    return;
-  }
-  const { recipe, source } = reply.inForce;
-  const from = {
-    file: 'read from vaquero.yaml in the repository',
-    accepted: `accepted as version ${source.from === 'accepted' ? source.version : 0} by ${reply.accepted?.by ?? 'nobody'}`,
-    proposed: 'proposed, not accepted yet',
-  }[source.from];
-  io.out(`Recipe ${recipe.name}: ${from}`);
-  for (const line of linesOf(recipe, source)) io.out(line);
-  if (reply.differences.length > 0) {
-    io.out('The file wins; it says otherwise than the service:');
-    io.out(
-      table(
-        io,
-        ['field', reply.accepted === null ? 'proposed' : 'accepted', 'file'],
-        reply.differences.map((one) => [one.field, one.ours, one.theirs]),
-        1,
-      ),
-    );
-  }
-}
-
-type InForce = NonNullable<RecipeReply['inForce']>;
-
-function linesOf(recipe: InForce['recipe'], source: InForce['source']): readonly string[] {
-  const steps = recipe.steps.map((step) => {
-    const after = step.after.length === 0 ? '' : `   (after ${step.after.join(', ')})`;
-    const runs =
-      step.borrows === null
-        ? step.run.join(' && ')
-        : `borrowed: ${step.borrows.step} of ${step.borrows.project} at ${step.borrows.commit.slice(0, 12)}`;
-    return `  ${step.name.padEnd(10)} ${runs}${after}${step.network === 'out' ? '   (network: out)' : ''}`;
-  });
-  const { serve } = recipe;
-  return [
-    ...(steps.length === 0 ? ['  no step: the files are published as they are'] : steps),
-    serve === null
-      ? '  serve      nothing'
-      : `  serve      ${serve.site ?? 'the folder that the first build writes'}, entry ${serve.entry}, missing ${serve.missing ?? 'none'}`,
-    ...(serve === null ? [] : rulesInWords(serve)).map((rule) => `             ${rule}`),
-    ...Object.entries(recipe.tools).flatMap(([name, version]) =>
-      version === null ? [] : [`  tool       ${name} ${version}`],
-    ),
-    ...(source.from === 'proposed' ? source.because : []).map((why) => `  because    ${why}`),
-    ...(source.from === 'proposed' ? source.warnings : []).map((why) => `  warning    ${why}`),
-  ];
-}
+  },
+});

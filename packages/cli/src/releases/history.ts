@@ -1,55 +1,66 @@
-import { type DeploySeen, environmentRoutes } from '@vaquero/contracts';
-import { type Context, give } from '../command.ts';
+import { environmentRoutes } from '@vaquero/contracts';
+import type { z } from 'zod';
+import { command, give, whole } from '../command.ts';
+import { environmentOf } from '../environments/environment-of.ts';
+import type { Io } from '../io.ts';
 import { lasting, safe, spoken, table, tone, when } from '../output.ts';
 
+const columns = [
+  'deploy',
+  'since',
+  'build',
+  'artifact',
+  'commit',
+  'what it brought',
+  'how',
+  'by',
+  'built in',
+  'live for',
+];
+
+type DeploySeen = z.output<typeof environmentRoutes.historyRoute.reply>['deploys'][number];
+
 /** The history of an environment: what was live when, who put it there, and what came back. */
-export async function showHistory(
-  context: Context,
-  project: string,
-  environment: string,
-  limit: number,
-): Promise<void> {
-  const reply = await context.client.call(environmentRoutes.historyRoute, {
-    params: { project, environment },
-    query: { limit },
-  });
-  give(context, reply, ({ deploys, total, undone, more }) => {
+export const history = command({
+  name: 'history',
+  says: 'what was live when, by whom, and what came back',
+  examples: ['history timetable', 'history timetable staging --limit 50'],
+  takes: (bare) =>
+    bare
+      .argument('<project>', 'a project')
+      .argument('[environment]', 'an environment; the top one otherwise')
+      .option('--limit <count>', 'how many deploys', whole, 20),
+  run: async (context, [project, named], { limit }) => {
     const { io } = context;
-    if (deploys.length === 0) return io.out(`${environment} has served nothing yet.`);
-    io.out(`${environment}: ${total} ${total === 1 ? 'deploy' : 'deploys'}, ${undone} undone`);
-    io.out(
-      table(
-        io,
-        [
-          'deploy',
-          'since',
-          'build',
-          'artifact',
-          'commit',
-          'what it brought',
-          'how',
-          'by',
-          'built in',
-          'live for',
-        ],
-        deploys.map((deploy, place) => [
-          String(deploy.number),
-          when(deploy.committedAt),
-          String(deploy.build),
-          spoken(deploy.artifact),
-          deploy.commit.slice(0, 12),
-          safe(deploy.subject),
-          deploy.undone ? tone(io, 'bad', `${deploy.kind}, undone`) : deploy.kind,
-          deploy.by,
-          deploy.builtInMs === null ? '' : lasting(deploy.builtInMs),
-          place === 0 ? 'still live' : lasting(deploy.liveForMs),
-        ]),
-        5,
-      ),
-    );
-    for (const line of deploys.flatMap(reasonOf)) io.out(line);
-    if (more) io.out(tone(io, 'quiet', `Older ones: --limit ${limit * 2}`));
-  });
+    const environment = named ?? (await environmentOf(context, project, named)).target.name;
+    const reply = await context.client.call(environmentRoutes.historyRoute, {
+      params: { project, environment },
+      query: { limit },
+    });
+    give(context, reply, ({ deploys, total, undone, more }) => {
+      if (deploys.length === 0) return io.out(`${environment} has served nothing yet.`);
+      io.out(`${environment}: ${total} ${total === 1 ? 'deploy' : 'deploys'}, ${undone} undone`);
+      const rows = deploys.map((deploy, place) => rowOf(io, deploy, place === 0));
+      io.out(table(io, columns, rows, 5));
+      for (const line of deploys.flatMap(reasonOf)) io.out(line);
+      if (more) io.out(tone(io, 'quiet', `Older ones: --limit ${limit * 2}`));
+    });
+  },
+});
+
+function rowOf(io: Io, deploy: DeploySeen, isLive: boolean): readonly string[] {
+  return [
+    String(deploy.number),
+    when(deploy.committedAt),
+    String(deploy.build),
+    spoken(deploy.artifact),
+    deploy.commit.slice(0, 12),
+    safe(deploy.subject),
+    deploy.undone ? tone(io, 'bad', `${deploy.kind}, undone`) : deploy.kind,
+    deploy.by,
+    deploy.builtInMs === null ? '' : lasting(deploy.builtInMs),
+    isLive ? 'still live' : lasting(deploy.liveForMs),
+  ];
 }
 
 function reasonOf({ number, reason, undoes }: DeploySeen): readonly string[] {

@@ -12,6 +12,7 @@ import { clockWithSeconds, counted, day } from './words.ts';
 export const projectsSeen = queryOptions({
   queryKey: ['projects'],
   queryFn: ({ signal }) => api.call(projectRoutes.listProjectsRoute, { signal }),
+  select: ({ projects }) => projects,
 });
 export const lanesOf = (project: string) =>
   queryOptions({

@@ -38,6 +38,8 @@ export interface ClientOptions {
   readonly fetch?: typeof fetch;
   /** Makes an idempotency key; a random UUID by default. */
   readonly newKey?: () => string;
+  /** Ends every call under way. */
+  readonly signal?: AbortSignal;
 }
 
 /** What a call sends; `params` fill the path. */
@@ -98,6 +100,7 @@ export function makeClient(options: ClientOptions): Client {
       ).toString();
       const path = `${pathOf(declaration, input.params ?? {})}${search === '' ? '' : `?${search}`}`;
       const hasBody = input.body !== undefined;
+      const ends = input.signal ?? options.signal;
       const response = await send(`${address}${path}`, {
         method: declaration.method,
         headers: {
@@ -108,9 +111,9 @@ export function makeClient(options: ClientOptions): Client {
           ...(declaration.method === 'POST' ? { 'idempotency-key': input.key ?? newKey() } : {}),
         },
         body: hasBody ? JSON.stringify(input.body) : null,
-        signal: input.signal ?? null,
+        signal: ends ?? null,
       }).catch((cause: unknown) => {
-        if (input.signal?.aborted === true) throw cause;
+        if (ends?.aborted === true) throw cause;
         throw new ServiceUnreachable(address, reasonOf(cause), { cause });
       });
       const answer = await bodyOf(response, address);

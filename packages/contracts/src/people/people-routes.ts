@@ -94,7 +94,7 @@ export const listTokensRoute = route({
   access: { in: 'self' },
   query: nothing,
   body: nothing,
-  reply: z.array(tokenSeen),
+  reply: z.object({ tokens: z.array(tokenSeen) }),
 });
 export const revokeTokenRoute = route({
   method: 'DELETE',

@@ -36,7 +36,7 @@ export const listProjectsRoute = route({
   access: { in: 'self' },
   query: nothing,
   body: nothing,
-  reply: z.array(projectSeen),
+  reply: z.object({ projects: z.array(projectSeen) }),
 });
 export const makeProjectRoute = route({
   method: 'POST',

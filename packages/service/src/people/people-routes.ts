@@ -57,9 +57,9 @@ export function servePeople(app: Express, deps: Deps): void {
     },
     neverAgain,
   );
-  serve(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) =>
-    (await tokensOf(deps.db, caller.personId, deps.clock())).map(viewToken),
-  );
+  serve(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) => ({
+    tokens: (await tokensOf(deps.db, caller.personId, deps.clock())).map(viewToken),
+  }));
   serve(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
     const id = params.token;
     const at = deps.clock();

@@ -15,7 +15,7 @@ import { viewProject } from './view-project.ts';
 export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): void {
   serve(app, deps, projectRoutes.listProjectsRoute, async ({ caller }) => {
     const seen = (await allProjects(deps.db)).filter((project) => maySee(caller, project.id));
-    return Promise.all(seen.map((project) => viewProject(deps, project)));
+    return { projects: await Promise.all(seen.map((project) => viewProject(deps, project))) };
   });
   serveAct(
     app,

@@ -1,0 +1,122 @@
+import { sweep } from './artifacts/sweep.ts';
+import { addRunner } from './builds/add-runner.ts';
+import { build } from './builds/build.ts';
+import { buildAgain } from './builds/build-again.ts';
+import { builds } from './builds/builds.ts';
+import { cancel } from './builds/cancel.ts';
+import { drainRunner } from './builds/drain-runner.ts';
+import { dropRunner } from './builds/drop-runner.ts';
+import { find } from './builds/find.ts';
+import { follow } from './builds/follow.ts';
+import { log } from './builds/log.ts';
+import { runners } from './builds/runners.ts';
+import { useRunner } from './builds/use-runner.ts';
+import type { Declared } from './command.ts';
+import { live } from './environments/live.ts';
+import { overtaken } from './environments/overtaken.ts';
+import { checkProvenance } from './evidence/check-provenance.ts';
+import { inspection } from './evidence/inspection.ts';
+import { manifest } from './evidence/manifest.ts';
+import { provenance } from './evidence/provenance.ts';
+import { signingKey } from './evidence/signing-key.ts';
+import { makeToken } from './people/make-token.ts';
+import { revokeToken } from './people/revoke-token.ts';
+import { signIn } from './people/sign-in.ts';
+import { signOut } from './people/sign-out.ts';
+import { tokens } from './people/tokens.ts';
+import { who } from './people/who.ts';
+import { look } from './projects/look.ts';
+import { make } from './projects/make.ts';
+import { projects } from './projects/projects.ts';
+import { acceptRecipe } from './recipes/accept-recipe.ts';
+import { checkRecipe } from './recipes/check-recipe.ts';
+import { recipe } from './recipes/recipe.ts';
+import { recipeSchema } from './recipes/recipe-schema.ts';
+import { closePullRequest } from './refs/close-pull-request.ts';
+import { giveWord } from './refs/give-word.ts';
+import { openPullRequest } from './refs/open-pull-request.ts';
+import { pullRequest } from './refs/pull-request.ts';
+import { pullRequests } from './refs/pull-requests.ts';
+import { addEdge } from './releases/add-edge.ts';
+import { dropEdge } from './releases/drop-edge.ts';
+import { edges } from './releases/edges.ts';
+import { history } from './releases/history.ts';
+import { liftHold } from './releases/lift-hold.ts';
+import { promote } from './releases/promote.ts';
+import { rollBack } from './releases/roll-back.ts';
+import { set } from './variables/set.ts';
+import { unset } from './variables/unset.ts';
+import { variables } from './variables/variables.ts';
+import { visits } from './visits/visits.ts';
+
+/** Commands that belong together, under a heading. */
+export interface Group {
+  readonly heading: string;
+  /** What one does first is shown a line each; of the rest the help names only the names. */
+  readonly isFirst: boolean;
+  readonly commands: readonly Declared[];
+}
+
+/** Every command, in the order of the help. */
+export const groups: readonly Group[] = [
+  {
+    heading: 'What is live, and going back',
+    isFirst: true,
+    commands: [live, history, promote, rollBack, liftHold, visits],
+  },
+  {
+    heading: 'Builds',
+    isFirst: true,
+    commands: [builds, build, follow, log, find, buildAgain, cancel],
+  },
+  {
+    heading: 'Projects and people',
+    isFirst: true,
+    commands: [signIn, who, projects, make, look],
+  },
+  {
+    heading: 'Pull requests',
+    isFirst: false,
+    commands: [pullRequests, pullRequest, openPullRequest, giveWord, closePullRequest],
+  },
+  {
+    heading: 'How it is built',
+    isFirst: false,
+    commands: [
+      recipe,
+      acceptRecipe,
+      checkRecipe,
+      recipeSchema,
+      variables,
+      set,
+      unset,
+      overtaken,
+      inspection,
+    ],
+  },
+  {
+    heading: 'Where it came from',
+    isFirst: false,
+    commands: [provenance, manifest, checkProvenance, signingKey],
+  },
+  {
+    heading: 'Access',
+    isFirst: false,
+    commands: [signOut, tokens, makeToken, revokeToken],
+  },
+  {
+    heading: 'Machines',
+    isFirst: false,
+    commands: [
+      runners,
+      addRunner,
+      drainRunner,
+      useRunner,
+      dropRunner,
+      edges,
+      addEdge,
+      dropEdge,
+      sweep,
+    ],
+  },
+];

@@ -1,0 +1,36 @@
+import { projectRoutes } from '@vaquero/contracts';
+import { command, give, Misuse } from '../command.ts';
+import { showProject } from './show-project.ts';
+import { keepInWorkingCopy } from './working-copy.ts';
+
+/** Makes a project and says where it will stand and what to do first. */
+export const make = command({
+  name: 'make',
+  says: 'make a project, on a repository hosted here or one elsewhere',
+  examples: ['make timetable', 'make timetable --url https://git.example/ferry.git'],
+  takes: (bare) =>
+    bare
+      .argument('<project>', 'what it is to be called')
+      .option('--url <address>', 'a repository reached by http(s)')
+      .option('--path <folder>', 'a repository below a folder that the operator opened')
+      .option('--branch <name>', 'the branch that staging follows', 'main')
+      .option('--folder <path>', 'the project’s folder in the repository', ''),
+  run: async (context, [name], { url, path, branch, folder }) => {
+    if (url !== undefined && path !== undefined)
+      throw new Misuse('Name one repository: --url or --path, not both.');
+    const repository =
+      url !== undefined
+        ? { kind: 'http' as const, url }
+        : path !== undefined
+          ? { kind: 'path' as const, path }
+          : { kind: 'hosted' as const };
+    const made = await context.client.call(projectRoutes.makeProjectRoute, {
+      body: { name, branch, folder, repository },
+    });
+    const { address } = context.client;
+    const kept = await keepInWorkingCopy(process.cwd(), { address, project: name });
+    give(context, made, (project) => showProject(context.io, project));
+    if (kept !== undefined)
+      context.io.err(`In this working copy commands now go to ${address} (${kept}).`);
+  },
+});

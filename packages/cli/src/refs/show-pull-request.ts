@@ -1,0 +1,67 @@
+import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
+import { stateOf } from '../builds/describe-build.ts';
+import type { Context } from '../command.ts';
+import type { Io } from '../io.ts';
+import { safe, spoken, tone, when } from '../output.ts';
+
+/** One pull request as the service has it. */
+export function readPullRequest(
+  context: Context,
+  project: string,
+  name: string,
+): Promise<PullRequestReply> {
+  return context.client.call(pullRequestRoutes.showPullRequestRoute, {
+    params: { project, pullRequest: name },
+  });
+}
+
+/** Says what a pull request brings, what was built of it and what to do next. */
+export function showPullRequest(io: Io, project: string, one: PullRequestReply): void {
+  for (const line of [
+    `${one.name} ${one.state}: ${safe(one.title)}`,
+    `merges     ${safe(one.from.branch)}${one.from.place === null ? '' : ` of ${safe(one.from.place)}`} into ${safe(one.into)}${one.ahead === null ? '' : `, ${one.ahead} ${one.ahead === 1 ? 'commit' : 'commits'} ahead`}`,
+    ...(one.outsider
+      ? [tone(io, 'warn', 'outsider   no values, no caches, no results of others for its builds')]
+      : []),
+    ...whatItBrings(io, one),
+    ...(one.word === null ? [] : [`word       ${safe(one.word.by)}, ${when(one.word.at)}`]),
+    ...(one.trouble === null ? [] : [tone(io, 'bad', `not read   ${safe(one.trouble)}`)]),
+    `stands     ${safe(one.says)}`,
+    ...one.builds.map(
+      (build) =>
+        `build ${String(build.number).padEnd(5)}${stateOf(io, build.state)}, ${build.recipeName}${build.artifact === null ? '' : `, ${spoken(build.artifact.digest)}`}`,
+    ),
+    ...nextFor(project, one),
+  ])
+    io.out(line);
+}
+
+function whatItBrings(io: Io, { head, commits, files }: PullRequestReply): readonly string[] {
+  const more = files.length > 12 ? [`           and ${files.length - 12} more files`] : [];
+  return [
+    ...(head === null
+      ? []
+      : [
+          `head       ${head.commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(head.author)}, ${when(head.at)}`,
+        ]),
+    ...commits
+      .slice(1, 6)
+      .map(({ id, subject, author }) =>
+        tone(io, 'quiet', `           ${id.slice(0, 12)} “${safe(subject)}” by ${safe(author)}`),
+      ),
+    ...files
+      .slice(0, 12)
+      .map((file) => `changes    ${safe(file.path)} +${file.added ?? '?'} -${file.removed ?? '?'}`),
+    ...more,
+  ];
+}
+
+function nextFor(project: string, one: PullRequestReply): readonly string[] {
+  const waits = one.outsider && one.state === 'open' && one.word === null && one.head !== null;
+  if (!waits) return [];
+  const { place, branch } = one.from;
+  return [
+    `next       Read it: git fetch ${safe(place ?? 'origin')} ${safe(branch)} && git diff ${safe(one.into)}...FETCH_HEAD`,
+    `           Then: vaquero give-word ${project} ${one.name}`,
+  ];
+}

@@ -1,0 +1,73 @@
+import { buildRoutes, environmentRoutes, findingsOf } from '@vaquero/contracts';
+import { findingCounts, findingInWords } from '@vaquero/core';
+import { type Context, command, confirm, NotDone } from '../command.ts';
+import { environmentOf } from '../environments/environment-of.ts';
+import { safe, spoken, when } from '../output.ts';
+import { tellMove } from './tell-move.ts';
+
+/** Promotes what another environment serves, after saying what will change. */
+export const promote = command({
+  name: 'promote',
+  says: 'let an environment serve what the one below it serves',
+  examples: ['promote timetable', 'promote timetable --reason "winter sailings" --yes'],
+  takes: (bare) =>
+    bare
+      .argument('<project>', 'a project')
+      .option('--to <environment>', 'which environment; the top one otherwise')
+      .option('--reason <text>', 'stands in the history')
+      .option('--yes', 'do not ask'),
+  run: async (context, [project], { to, reason }) => {
+    const { io } = context;
+    const { target, all } = await environmentOf(context, project, to);
+    const { name: environment, serves, acceptsFrom } = target;
+    if (acceptsFrom === null)
+      throw new NotDone(`${environment} follows its branch by itself: nothing is promoted to it.`);
+    const moving = all.find(({ name }) => name === acceptsFrom)?.serves ?? null;
+    if (moving === null)
+      throw new NotDone(`${acceptsFrom} serves nothing yet: push a commit first.`);
+    io.err(
+      `Promote build ${moving.build} ${spoken(moving.artifact)} “${safe(moving.subject)}” from ${acceptsFrom} to ${environment}.`,
+    );
+    io.err(
+      serves === null
+        ? `${environment} serves nothing yet.`
+        : `${environment} serves build ${serves.build} ${spoken(serves.artifact)} “${safe(serves.subject)}” since ${when(serves.committedAt)}; going back to it takes one command.`,
+    );
+    for (const line of await whatItLetsIn(context, project, moving.build)) io.err(line);
+    await confirm(context, `Promote ${moving.build} to ${environment}?`);
+    context.goesOn(`The promotion may be under way: vaquero live ${project} says what came of it.`);
+    const reply = await context.client.call(environmentRoutes.promoteRoute, {
+      params: { project, environment },
+      body: {
+        from: acceptsFrom,
+        artifact: moving.artifact,
+        seen: { generation: target.generation, artifact: serves?.artifact ?? null },
+        ...(reason === undefined ? {} : { reason }),
+      },
+    });
+    tellMove(context, project, reply);
+  },
+});
+
+const mostNamed = 5;
+
+/** What stands against a build, the worst first: seen before it goes on, not after. */
+async function whatItLetsIn(
+  context: Context,
+  project: string,
+  build: number,
+): Promise<readonly string[]> {
+  const { evidence } = await context.client.call(buildRoutes.showBuildRoute, {
+    params: { project, build },
+  });
+  const findings = findingsOf(evidence);
+  if (findings.length === 0) return ['Nothing was found against it.'];
+  const left = findings.length - mostNamed;
+  return [
+    `It lets in ${findingCounts(findings)}:`,
+    ...findings
+      .slice(0, mostNamed)
+      .map((one) => `  ${one.severity.padEnd(9)}${safe(findingInWords(one))}`),
+    ...(left > 0 ? [`  and ${left} more: vaquero build ${project} ${build}`] : []),
+  ];
+}

@@ -1,0 +1,67 @@
+import { createInterface } from 'node:readline/promises';
+import { Writable } from 'node:stream';
+import { terminalText } from '@vaquero/core';
+import { Misuse, NotDone } from './command.ts';
+import type { Io } from './io.ts';
+import { wrapped } from './wrapped.ts';
+
+/** The terminal, or the pipe, that the client was started in; `stop` is what Ctrl-C at a question does. */
+export function processIo(stop: AbortController): Io {
+  const isTerminal = process.stdin.isTTY === true && process.stderr.isTTY === true;
+  const wantsColour = (process.env.NO_COLOR ?? '') === '';
+  const lines = (stream: NodeJS.WriteStream) => (text: string) => {
+    // Much of what is said was written by strangers: none of it steers the terminal, and a pipe gets no colours.
+    const clean = terminalText(text, stream.isTTY === true && wantsColour);
+    const width = stream.isTTY === true ? stream.columns : Number.POSITIVE_INFINITY;
+    stream.write(`${wrapped(clean, width)}\n`);
+  };
+  const isColoured = process.stdout.isTTY === true && wantsColour;
+  return {
+    out: lines(process.stdout),
+    err: lines(process.stderr),
+    write: (text) => void process.stdout.write(terminalText(text, isColoured)),
+    isTerminal,
+    isColoured,
+    width: process.stdout.isTTY === true ? process.stdout.columns : Number.POSITIVE_INFINITY,
+    ask: (question) => {
+      if (!isTerminal)
+        throw new Misuse('This asks, and nobody is there to answer: give it as an option.');
+      return line(question, false, stop);
+    },
+    value: (question, isSecret) => line(isTerminal ? question : '', isSecret && isTerminal, stop),
+  };
+}
+
+/** One line of what is typed or piped in. Throws NotDone where it ends without one. */
+async function line(question: string, isUnseen: boolean, stop: AbortController): Promise<string> {
+  if (isUnseen) process.stderr.write(question);
+  const unseen = new Writable({ write: (_chunk, _encoding, done) => done() });
+  const lines = createInterface({
+    input: process.stdin,
+    output: isUnseen ? unseen : process.stderr,
+    terminal: process.stdin.isTTY === true,
+  });
+  const { promise: ended, reject } = withReject();
+  lines.once('SIGINT', () => stop.abort());
+  lines.once('close', () => reject(new NotDone('Nothing was changed: no answer came.')));
+  try {
+    return await Promise.race([
+      lines.question(isUnseen ? '' : question, { signal: stop.signal }),
+      ended,
+    ]);
+  } finally {
+    lines.close();
+    if (process.stdin.isTTY === true && (isUnseen || stop.signal.aborted))
+      process.stderr.write('\n');
+  }
+}
+
+function withReject(): { promise: Promise<never>; reject: (error: Error) => void } {
+  let reject: (error: Error) => void = () => undefined;
+  const promise = new Promise<never>((_resolve, refuse) => {
+    reject = refuse;
+  });
+  // It is lost against an answer, and then nobody waits for it.
+  promise.catch(() => undefined);
+  return { promise, reject };
+}
