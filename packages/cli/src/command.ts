@@ -56,8 +56,11 @@ export interface Everywhere {
 
 const everywhere = 'Options of every command:';
 
-function bareCommand(name: string) {
-  return new Command(name)
+/** Adds what every command takes, behind its own. */
+function withEverywhere<Args extends unknown[], Options extends OptionValues>(
+  made: Command<Args, Options>,
+): void {
+  made
     .addOption(
       new Option('--address <url>', 'where the service is')
         .env('VAQUERO_ADDRESS')
@@ -69,18 +72,17 @@ function bareCommand(name: string) {
         .hideHelp(),
     )
     .addOption(new Option('--json', 'the reply as JSON, for programs').helpGroup(everywhere))
-    .helpOption('-h, --help', 'this help');
+    .addHelpOption(new Option('-h, --help', 'this help').helpGroup(everywhere));
 }
-type Bare = ReturnType<typeof bareCommand>;
 
 /** A command: what it is called, what it takes, and what it does. */
-export interface CommandParts<Args extends unknown[], Options extends OptionValues & Everywhere> {
+export interface CommandParts<Args extends unknown[], Options extends OptionValues> {
   readonly name: string;
   /** What it does, in one line. */
   readonly says: string;
   /** How it is used, without the program's name. */
   readonly examples: readonly string[];
-  readonly takes: (bare: Bare) => Command<Args, Options>;
+  readonly takes: (bare: Command) => Command<Args, Options>;
   readonly run: (context: Context, args: Args, options: Options) => Promise<void>;
 }
 
@@ -99,7 +101,7 @@ export interface Declared {
 }
 
 /** Declares a command; its arguments and options are typed by what it takes. */
-export function command<Args extends unknown[], Options extends OptionValues & Everywhere>(
+export function command<Args extends unknown[], Options extends OptionValues>(
   parts: CommandParts<Args, Options>,
 ): Declared & Pick<CommandParts<Args, Options>, 'run'> {
   const { name, says, examples, takes, run } = parts;
@@ -109,7 +111,8 @@ export function command<Args extends unknown[], Options extends OptionValues & E
     examples,
     run,
     declare: (perform) => {
-      const made = takes(bareCommand(name));
+      const made = takes(new Command(name));
+      withEverywhere(made);
       made
         .description(says)
         .addHelpText('after', examplesInWords(examples))
