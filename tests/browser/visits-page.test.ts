@@ -37,7 +37,4 @@ test('what visitors get stands beside the lanes and on a page of its own, what w
   await page
     .getByRole('heading', { level: 1, name: 'Production has served nothing yet.' })
     .waitFor();
-  // A project that is not there is told, with what to do.
-  await page.goto(`${service.origin}/p/nobodys/visits`);
-  await page.getByRole('alert').first().waitFor();
 });

@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query';
 import { type BuildReply, buildRoutes } from '@vaquero/contracts';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
-import { Failed } from '../parts/frame.tsx';
+import { Failed } from '../parts/failed.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { clockWithSeconds, counted, lasting } from '../parts/words.ts';
 import { timeLeft } from './time-left.ts';

@@ -1,11 +1,13 @@
 import { infiniteQueryOptions, useInfiniteQuery } from '@tanstack/react-query';
 import { type BuildRow, buildRoutes } from '@vaquero/contracts';
 import { Link, useParams } from 'react-router';
+import { Page } from '../frame/page.tsx';
 import { api } from '../http/api.ts';
+import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
-import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
+import { type Column, Table } from '../parts/table.tsx';
 import { lasting, moment } from '../parts/words.ts';
 
 const buildsOf = (project: string) =>
@@ -32,117 +34,112 @@ function howItStands(build: BuildRow): string {
 /** Builds: which passed, which failed, and why. */
 export function BuildsPage() {
   const { project = '' } = useParams();
-  const { data, error, refetch, fetchNextPage, hasNextPage } = useInfiniteQuery(buildsOf(project));
-  const builds = data?.pages.flatMap((page) => page.builds) ?? [];
-  const [last] = builds;
-  const now = Date.now();
+  const asked = useInfiniteQuery(buildsOf(project));
   return (
-    <Frame project={project}>
-      <AnswerLine>
-        {data === undefined
-          ? 'Builds'
-          : last === undefined
-            ? 'No build yet: it waits for the first commit.'
-            : `Build ${last.number} ${howItStands(last)}`}
-      </AnswerLine>
-      {error === null ? null : <Failed error={error} retry={() => void refetch()} />}
-      {data === undefined && error === null ? <Reading what="the builds" /> : null}
-      {last === undefined ? null : (
-        <table className="w-full border-collapse">
-          <thead className="max-sm:sr-only">
-            <tr className="border-b border-rule-2 text-ink-2">
-              {[
-                'build',
-                'state',
-                'commit',
-                'what it brings',
-                'cause',
-                'queued',
-                'took',
-                'artifact',
-              ].map((title) => (
-                <th
-                  key={title}
-                  scope="col"
-                  className={`pr-3 font-[400] ${title === 'cause' || title === 'commit' ? 'max-lg:hidden' : ''}`}
-                >
-                  {title}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {builds.map((build) => (
-              <tr
-                key={build.number}
-                className="border-b border-rule align-top leading-[25px] max-sm:grid max-sm:grid-cols-[3rem_1fr_auto] max-sm:py-1 max-sm:leading-5"
-              >
-                <th scope="row" className="pr-3">
-                  <Link to={`/p/${project}/builds/${build.number}`}>{build.number}</Link>
-                </th>
-                <td className="whitespace-nowrap pr-3">
-                  <Glyph name={build.state} /> {build.state}
-                  {build.marks.map((mark) => (
-                    <span key={mark} className="ml-2 text-warn">
-                      <Glyph name={mark} /> {mark}
-                    </span>
-                  ))}
-                </td>
-                <td className="pr-3 max-lg:hidden">
-                  <code>{build.commit.id.slice(0, 8)}</code>
-                </td>
-                <td className="said pr-3 max-sm:col-span-2 max-sm:col-start-2">
-                  {build.commit.subject}
-                  {build.recipeName === 'site' ? null : (
-                    <span className="font-sans text-ink-2"> by the recipe {build.recipeName}</span>
-                  )}
-                  {build.pullRequest === null ? null : (
-                    <span className="font-sans text-ink-2">
-                      {' '}
-                      in{' '}
-                      <Link to={`/p/${project}/${build.pullRequest.name}`}>
-                        {build.pullRequest.name}
-                      </Link>
-                      {build.pullRequest.outsider ? ', an outsider’s' : ''}
-                    </span>
-                  )}
-                  {build.failure === null ? null : (
-                    <span className="block font-sans leading-4 text-bad">{build.failure.what}</span>
-                  )}
-                </td>
-                <td className="pr-3 text-ink-2 max-lg:hidden">{build.cause}</td>
-                <td className="whitespace-nowrap pr-3">{moment(build.queuedAt, now)}</td>
-                <td className="whitespace-nowrap pr-3 text-ink-2">
-                  {build.startedAt === null || build.endedAt === null || build.reusedFrom !== null
-                    ? build.reusedFrom === null
-                      ? ''
-                      : 'not run'
-                    : lasting(build.endedAt - build.startedAt)}
-                </td>
-                <td className="whitespace-nowrap">
-                  {build.artifact === null ? (
-                    <Unbranded size={14} />
-                  ) : (
-                    <>
-                      <BrandMark
-                        digest={build.artifact.digest}
-                        size={14}
-                        className="align-[-2px]"
-                      />{' '}
-                      <code className="text-ink-2">{build.artifact.digest.slice(0, 8)}</code>
-                    </>
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+    <Page project={project} title="Builds" what="the builds" asked={asked}>
+      {({ pages }) => {
+        const builds = pages.flatMap((page) => page.builds);
+        const [last] = builds;
+        return (
+          <>
+            <AnswerLine>
+              {last === undefined
+                ? 'No build yet: it waits for the first commit.'
+                : `Build ${last.number} ${howItStands(last)}`}
+            </AnswerLine>
+            <Table
+              caption={`Builds of ${project}, the newest first`}
+              columns={columnsFor(project, Date.now())}
+              rows={builds}
+              keyOf={(build) => build.number}
+              empty="What is pushed to the branch is built, and stands here."
+              rowClass="max-sm:grid max-sm:grid-cols-[3rem_1fr_auto] max-sm:py-1 max-sm:leading-5"
+            />
+            {asked.hasNextPage ? (
+              <p className="mt-2">
+                <Button onClick={() => void asked.fetchNextPage()}>Older builds</Button>
+              </p>
+            ) : null}
+          </>
+        );
+      }}
+    </Page>
+  );
+}
+
+function columnsFor(project: string, now: number): readonly Column<BuildRow>[] {
+  return [
+    {
+      head: 'build',
+      isName: true,
+      cell: ({ number }) => <Link to={`/p/${project}/builds/${number}`}>{number}</Link>,
+    },
+    {
+      head: 'state',
+      className: 'whitespace-nowrap',
+      cell: ({ state, marks }) => (
+        <>
+          <Glyph name={state} /> {state}
+          {marks.map((mark) => (
+            <span key={mark} className="ml-2 text-warn">
+              <Glyph name={mark} /> {mark}
+            </span>
+          ))}
+        </>
+      ),
+    },
+    { head: 'commit', from: 'lg', cell: ({ commit }) => <code>{commit.id.slice(0, 8)}</code> },
+    {
+      head: 'what it brings',
+      className: 'said max-sm:col-span-2 max-sm:col-start-2',
+      cell: (build) => <WhatItBrings project={project} build={build} />,
+    },
+    { head: 'cause', from: 'lg', className: 'text-ink-2', cell: ({ cause }) => cause },
+    {
+      head: 'queued',
+      className: 'whitespace-nowrap',
+      cell: ({ queuedAt }) => moment(queuedAt, now),
+    },
+    { head: 'took', className: 'whitespace-nowrap text-ink-2', cell: timeOf },
+    {
+      head: 'artifact',
+      className: 'whitespace-nowrap',
+      cell: ({ artifact }) =>
+        artifact === null ? (
+          <Unbranded size={14} />
+        ) : (
+          <>
+            <BrandMark digest={artifact.digest} size={14} className="align-[-2px]" />{' '}
+            <code className="text-ink-2">{artifact.digest.slice(0, 8)}</code>
+          </>
+        ),
+    },
+  ];
+}
+
+function timeOf({ startedAt, endedAt, reusedFrom }: BuildRow): string {
+  if (reusedFrom !== null) return 'not run';
+  return startedAt === null || endedAt === null ? '' : lasting(endedAt - startedAt);
+}
+
+function WhatItBrings({ project, build }: { readonly project: string; readonly build: BuildRow }) {
+  const { commit, recipeName, pullRequest, failure } = build;
+  return (
+    <>
+      {commit.subject}
+      {recipeName === 'site' ? null : (
+        <span className="font-sans text-ink-2"> by the recipe {recipeName}</span>
       )}
-      {hasNextPage ? (
-        <p className="mt-2">
-          <Button onClick={() => void fetchNextPage()}>Older builds</Button>
-        </p>
-      ) : null}
-    </Frame>
+      {pullRequest === null ? null : (
+        <span className="font-sans text-ink-2">
+          {' '}
+          in <Link to={`/p/${project}/${pullRequest.name}`}>{pullRequest.name}</Link>
+          {pullRequest.outsider ? ', an outsider’s' : ''}
+        </span>
+      )}
+      {failure === null ? null : (
+        <span className="block font-sans leading-4 text-bad">{failure.what}</span>
+      )}
+    </>
   );
 }

@@ -3,7 +3,7 @@ import { testsStep } from '@vaquero/core';
 import type { z } from 'zod';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
-import { Failed } from '../parts/frame.tsx';
+import { Failed } from '../parts/failed.tsx';
 import { counted } from '../parts/words.ts';
 import { useBuildAgain } from './use-build-again.ts';
 

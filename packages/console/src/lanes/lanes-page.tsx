@@ -3,14 +3,17 @@ import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
 import type { Grant, Instant } from '@vaquero/core';
 import { useState } from 'react';
 import { useParams } from 'react-router';
+import { Page } from '../frame/page.tsx';
+import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark } from '../parts/brand-mark.tsx';
-import { AnswerLine, Failed, Frame, lanesOf, projectsSeen, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { capital, counted, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { FirstSteps } from '../projects/first-steps.tsx';
+import { projectsSeen } from '../projects/projects-seen.ts';
 import { LaneChart } from './lane-chart.tsx';
 import { LaneTable } from './lane-table.tsx';
+import { lanesOf } from './lanes-of.ts';
 import { MomentTable } from './moment-table.tsx';
 import { usePinned } from './pinned-instant.ts';
 
@@ -18,39 +21,32 @@ import { usePinned } from './pinned-instant.ts';
 export function LanesPage() {
   const { project = '' } = useParams();
   // The lanes end at the present, which nobody has to be told of.
-  const lanes = useQuery({ ...lanesOf(project), refetchInterval: 60_000 });
+  const asked = useQuery({ ...lanesOf(project), refetchInterval: 60_000 });
+  return (
+    <Page project={project} title={project} what="the ledger" asked={asked}>
+      {(lanes) => <Lanes project={project} lanes={lanes} />}
+    </Page>
+  );
+}
+
+function Lanes({ project, lanes }: { readonly project: string; readonly lanes: LaneReply }) {
   const { data: me } = useQuery(mine);
   const { data: projects } = useQuery(projectsSeen);
   const [cursor, setCursor] = useState<Instant | null>(null);
   const [pinned, pin] = usePinned();
   const [asTable, setAsTable] = useState(false);
   const seen = projects?.find((one) => one.name === project);
-  if (lanes.data === undefined) {
-    return (
-      <Frame project={project}>
-        <AnswerLine>{project}</AnswerLine>
-        {lanes.error === null ? (
-          <Reading what="the ledger" />
-        ) : (
-          <Failed error={lanes.error} retry={() => void lanes.refetch()} />
-        )}
-      </Frame>
-    );
-  }
   const grants: readonly Grant[] = me?.grants ?? [];
   const isEmpty =
-    lanes.data.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
+    lanes.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
   return (
-    <Frame project={project}>
-      <LanesAnswer lanes={lanes.data} project={seen} />
-      {lanes.error === null ? null : (
-        <Failed error={lanes.error} retry={() => void lanes.refetch()} />
-      )}
+    <>
+      <LanesAnswer lanes={lanes} project={seen} />
       {asTable ? (
-        <LaneTable lanes={lanes.data} />
+        <LaneTable lanes={lanes} />
       ) : (
         <LaneChart
-          lanes={lanes.data}
+          lanes={lanes}
           project={project}
           grants={grants}
           cursor={cursor ?? pinned}
@@ -59,36 +55,12 @@ export function LanesPage() {
           onPin={pin}
         />
       )}
-      <div className="wide-only mb-4 mt-2 flex flex-wrap items-center gap-4 pl-[14.4rem] text-small text-ink-2 max-[1199px]:pl-0">
-        <span>
-          <svg className="inline-block align-middle" width="28" height="6" aria-hidden="true">
-            <line className="thread" x1="0" x2="28" y1="3" y2="3" />
-          </svg>{' '}
-          same bytes moved up
-        </span>
-        <span>
-          <Glyph name="held" /> held
-        </span>
-        <span>
-          <Glyph name="rolled-back" /> rolled back
-        </span>
-        <span>
-          <Glyph name="live" /> live
-        </span>
-        <button
-          type="button"
-          className="ml-auto text-action underline underline-offset-2"
-          aria-pressed={asTable}
-          onClick={() => setAsTable(!asTable)}
-        >
-          {asTable ? 'The same as lanes' : 'The same as a table'}
-        </button>
-      </div>
+      <Legend asTable={asTable} turn={() => setAsTable(!asTable)} />
       {isEmpty && seen !== undefined ? (
         <FirstSteps project={seen} />
       ) : (
         <MomentTable
-          lanes={lanes.data}
+          lanes={lanes}
           at={cursor ?? pinned}
           isPinned={pinned !== null && cursor === null}
           letGo={() => pin(null)}
@@ -96,7 +68,38 @@ export function LanesPage() {
           grants={grants}
         />
       )}
-    </Frame>
+    </>
+  );
+}
+
+/** What the marks of the lanes mean, and the way to the same as a table. */
+function Legend({ asTable, turn }: { readonly asTable: boolean; readonly turn: () => void }) {
+  return (
+    <div className="wide-only mb-4 mt-2 flex flex-wrap items-center gap-4 pl-[14.4rem] text-small text-ink-2 max-[1199px]:pl-0">
+      <span>
+        <svg className="inline-block align-middle" width="28" height="6" aria-hidden="true">
+          <line className="thread" x1="0" x2="28" y1="3" y2="3" />
+        </svg>{' '}
+        same bytes moved up
+      </span>
+      <span>
+        <Glyph name="held" /> held
+      </span>
+      <span>
+        <Glyph name="rolled-back" /> rolled back
+      </span>
+      <span>
+        <Glyph name="live" /> live
+      </span>
+      <button
+        type="button"
+        className="ml-auto text-action underline underline-offset-2"
+        aria-pressed={asTable}
+        onClick={turn}
+      >
+        {asTable ? 'The same as lanes' : 'The same as a table'}
+      </button>
+    </div>
   );
 }
 

@@ -3,8 +3,10 @@ import { peopleRoutes } from '@vaquero/contracts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, queries } from '../http/api.ts';
+import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
-import { AnswerLine, Failed } from '../parts/frame.tsx';
+import { Failed } from '../parts/failed.tsx';
+import { TextField } from '../parts/field.tsx';
 
 /** Signing in with name and password. */
 export function SignInPage() {
@@ -30,27 +32,21 @@ export function SignInPage() {
           signIn.mutate();
         }}
       >
-        <label className="flex flex-col gap-1">
-          Name
-          <input
-            className="field"
-            autoComplete="username"
-            required
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-          />
-        </label>
-        <label className="flex flex-col gap-1">
-          Password
-          <input
-            className="field"
-            type="password"
-            autoComplete="current-password"
-            required
-            value={password}
-            onChange={(event) => setPassword(event.target.value)}
-          />
-        </label>
+        <TextField
+          label="Name"
+          autoComplete="username"
+          required
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <TextField
+          label="Password"
+          type="password"
+          autoComplete="current-password"
+          required
+          value={password}
+          onChange={(event) => setPassword(event.target.value)}
+        />
         {signIn.isError ? <Failed error={signIn.error} /> : null}
         <Button type="submit" tone="action" disabled={signIn.isPending}>
           {signIn.isPending ? 'Signing in' : 'Sign in'}

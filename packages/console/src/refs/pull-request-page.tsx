@@ -3,9 +3,10 @@ import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
 import { may } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
+import { Page } from '../frame/page.tsx';
+import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
-import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted, lasting, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
@@ -16,34 +17,24 @@ import { WordSheet } from './word-sheet.tsx';
 /** One pull request, at an address such as /p/timetable/pr-3: what does it bring, and what came of it? */
 export function PullRequestPage() {
   const { project = '', name = '' } = useParams();
-  return /^pr-\d+$/.test(name) ? (
-    <Page project={project} name={name} />
-  ) : (
-    <Navigate to={`/p/${project}`} replace />
-  );
-}
-
-function Page({ project, name }: { readonly project: string; readonly name: string }) {
-  const { data, error, refetch, dataUpdatedAt } = useQuery(pullRequestOf(project, name));
+  const isOne = /^pr-\d+$/.test(name);
+  const asked = useQuery({ ...pullRequestOf(project, name), enabled: isOne });
+  if (!isOne) return <Navigate to={`/p/${project}`} replace />;
   return (
-    <Frame project={project}>
-      {data === undefined ? (
-        <AnswerLine>{name}</AnswerLine>
-      ) : (
-        <Answer pull={data} now={dataUpdatedAt} />
-      )}
-      {error === null ? null : <Failed error={error} retry={() => void refetch()} />}
-      {data === undefined && error === null ? <Reading what="the pull request" /> : null}
-      {data === undefined ? null : (
-        <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-          <div>
-            {waitsForWord(data) ? <Word project={project} pull={data} /> : null}
-            <Pushes project={project} pull={data} now={dataUpdatedAt} />
+    <Page project={project} title={name} what="the pull request" asked={asked}>
+      {(pull) => (
+        <>
+          <Answer pull={pull} now={asked.dataUpdatedAt} />
+          <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+            <div>
+              {waitsForWord(pull) ? <Word project={project} pull={pull} /> : null}
+              <Pushes project={project} pull={pull} now={asked.dataUpdatedAt} />
+            </div>
+            <Brings pull={pull} />
           </div>
-          <Brings pull={data} />
-        </div>
+        </>
       )}
-    </Frame>
+    </Page>
   );
 }
 

@@ -1,49 +1,36 @@
 import { useQuery } from '@tanstack/react-query';
 import type { PullRequestSeen } from '@vaquero/contracts';
 import { Link, useParams } from 'react-router';
+import { Page } from '../frame/page.tsx';
+import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
-import { AnswerLine, Failed, Frame, Reading } from '../parts/frame.tsx';
 import { Glyph } from '../parts/glyph.tsx';
+import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
 import { pullRequestsOf } from './pull-requests-of.ts';
 
 /** Pull requests: what is proposed, and does any of them wait for me? */
 export function PullRequestsPage() {
   const { project = '' } = useParams();
-  const { data, error, refetch, dataUpdatedAt } = useQuery(pullRequestsOf(project));
-  const all = data?.pullRequests ?? [];
+  const asked = useQuery(pullRequestsOf(project));
   return (
-    <Frame project={project}>
-      <AnswerLine below="A recipe builds them where it says for: {proposed-into: …}. Code of outsiders is built on a member’s word for each commit, and is given no values.">
-        {data === undefined ? 'Pull requests' : answerOf(all)}
-      </AnswerLine>
-      {error === null ? null : <Failed error={error} retry={() => void refetch()} />}
-      {data === undefined && error === null ? <Reading what="the pull requests" /> : null}
-      {all.length === 0 ? null : (
-        <table className="w-full border-collapse">
-          <thead className="max-sm:sr-only">
-            <tr className="border-b border-rule-2 text-ink-2">
-              {['name', 'what it is about', 'from', 'head', 'how it stands', 'opened'].map(
-                (title) => (
-                  <th
-                    key={title}
-                    scope="col"
-                    className={`pr-3 font-[400] ${title === 'from' || title === 'opened' ? 'max-lg:hidden' : ''}`}
-                  >
-                    {title}
-                  </th>
-                ),
-              )}
-            </tr>
-          </thead>
-          <tbody>
-            {all.map((one) => (
-              <Row key={one.name} project={project} one={one} now={dataUpdatedAt} />
-            ))}
-          </tbody>
-        </table>
+    <Page project={project} title="Pull requests" what="the pull requests" asked={asked}>
+      {({ pullRequests }) => (
+        <>
+          <AnswerLine below="A recipe builds them where it says for: {proposed-into: …}. Code of outsiders is built on a member’s word for each commit, and is given no values.">
+            {answerOf(pullRequests)}
+          </AnswerLine>
+          <Table
+            caption={`Pull requests of ${project}, open ones first`}
+            columns={columnsFor(project, asked.dataUpdatedAt)}
+            rows={pullRequests}
+            keyOf={(one) => one.name}
+            empty="What is proposed to be merged stands here, with what was built of it."
+            rowClass="max-sm:grid max-sm:grid-cols-[3.5rem_1fr] max-sm:py-1 max-sm:leading-5"
+          />
+        </>
       )}
-    </Frame>
+    </Page>
   );
 }
 
@@ -63,43 +50,52 @@ export function waitsForWord(one: PullRequestSeen): boolean {
   return one.state === 'open' && one.outsider && one.head !== null && one.word === null;
 }
 
-function Row({
-  project,
-  one,
-  now,
-}: {
-  readonly project: string;
-  readonly one: PullRequestSeen;
-  readonly now: number;
-}) {
-  const [newest] = one.builds;
-  const artifact = newest?.artifact ?? null;
-  return (
-    <tr className="border-b border-rule align-top leading-[25px] max-sm:grid max-sm:grid-cols-[3.5rem_1fr] max-sm:py-1 max-sm:leading-5">
-      <th scope="row" className="whitespace-nowrap pr-3">
-        <Link to={`/p/${project}/${one.name}`}>{one.name}</Link>
-      </th>
-      <td className="said pr-3">{one.title}</td>
-      <td className="pr-3 [overflow-wrap:anywhere] max-lg:hidden">
-        <code>{one.from.branch}</code>
-        {one.outsider ? <span className="text-warn"> an outsider’s</span> : null}
-      </td>
-      <td className="whitespace-nowrap pr-3 max-sm:col-start-2">
-        {artifact === null ? (
-          <Unbranded size={14} />
-        ) : (
-          <BrandMark digest={artifact.digest} size={14} className="align-[-2px]" />
-        )}{' '}
-        <code className="text-ink-2">{one.head?.commit.slice(0, 8) ?? 'not read'}</code>
-      </td>
-      <td className="pr-3 max-sm:col-start-2">
-        <Standing one={one} />
-      </td>
-      <td className="whitespace-nowrap text-ink-2 max-lg:hidden">
-        {moment(one.openedAt, now)} by {one.openedBy}
-      </td>
-    </tr>
-  );
+function columnsFor(project: string, now: number): readonly Column<PullRequestSeen>[] {
+  return [
+    {
+      head: 'name',
+      isName: true,
+      className: 'whitespace-nowrap',
+      cell: ({ name }) => <Link to={`/p/${project}/${name}`}>{name}</Link>,
+    },
+    { head: 'what it is about', className: 'said', cell: ({ title }) => title },
+    {
+      head: 'from',
+      from: 'lg',
+      className: '[overflow-wrap:anywhere]',
+      cell: ({ from, outsider }) => (
+        <>
+          <code>{from.branch}</code>
+          {outsider ? <span className="text-warn"> an outsider’s</span> : null}
+        </>
+      ),
+    },
+    {
+      head: 'head',
+      className: 'whitespace-nowrap max-sm:col-start-2',
+      cell: ({ head, builds: [newest] }) => (
+        <>
+          {newest?.artifact == null ? (
+            <Unbranded size={14} />
+          ) : (
+            <BrandMark digest={newest.artifact.digest} size={14} className="align-[-2px]" />
+          )}{' '}
+          <code className="text-ink-2">{head?.commit.slice(0, 8) ?? 'not read'}</code>
+        </>
+      ),
+    },
+    {
+      head: 'how it stands',
+      className: 'max-sm:col-start-2',
+      cell: (one) => <Standing one={one} />,
+    },
+    {
+      head: 'opened',
+      from: 'lg',
+      className: 'whitespace-nowrap text-ink-2',
+      cell: ({ openedAt, openedBy }) => `${moment(openedAt, now)} by ${openedBy}`,
+    },
+  ];
 }
 
 /** How a pull request stands: shape, word, and the sentence of the service. */

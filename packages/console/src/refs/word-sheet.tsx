@@ -1,7 +1,7 @@
 import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
-import { Failed } from '../parts/frame.tsx';
+import { Failed } from '../parts/failed.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { useMove } from '../releases/use-move.ts';
 

@@ -2,7 +2,7 @@ import { environmentRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
 import { Button } from '../parts/button.tsx';
-import { Failed } from '../parts/frame.tsx';
+import { Failed } from '../parts/failed.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { useMove } from './use-move.ts';
 

@@ -4,7 +4,8 @@ import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
-import { Failed } from '../parts/frame.tsx';
+import { Failed } from '../parts/failed.tsx';
+import { TextArea } from '../parts/field.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { counted } from '../parts/words.ts';
 import { useMove } from './use-move.ts';
@@ -78,16 +79,16 @@ export function RollBackSheet({ lane, project, open, onOpenChange, to }: RollBac
           <span className="said">{lane.serves.subject}</span>
         </dd>
       </dl>
-      <label className="mt-3 flex flex-col gap-1">
-        Why? It stands in the history and on the hold.
-        <textarea
-          className="field said"
+      <div className="mt-3">
+        <TextArea
+          label="Why? It stands in the history and on the hold."
+          className="said"
           rows={2}
           maxLength={500}
           value={reason}
           onChange={(event) => setReason(event.target.value)}
         />
-      </label>
+      </div>
       {roll.isError ? <Failed error={roll.error} /> : null}
     </Sheet>
   );

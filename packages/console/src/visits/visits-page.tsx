@@ -1,11 +1,14 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { type DeployVisits, type VisitsReply, visitRoutes } from '@vaquero/contracts';
 import { rateInWords, ratesOf, shareInWords } from '@vaquero/core';
-import { Link, NavLink, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
+import { Page } from '../frame/page.tsx';
 import { api } from '../http/api.ts';
-import { AnswerLine, Failed, Frame, lanesOf, Reading } from '../parts/frame.tsx';
+import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
+import { type Column, Table } from '../parts/table.tsx';
 import { capital, counted, lasting, moment } from '../parts/words.ts';
+import { EnvironmentTabs, useShown } from '../releases/environment-tabs.tsx';
 import { VisitsLine } from './visits-line.tsx';
 
 const everyMs = 10_000;
@@ -20,43 +23,53 @@ const visitsOf = (project: string, environment: string) =>
 
 /** Visits: does it answer what people ask for, and what did the last deploy change about that? */
 export function VisitsPage() {
-  const { project = '', environment = 'production' } = useParams();
-  const { data, error, refetch } = useQuery(visitsOf(project, environment));
-  const { data: lanes } = useQuery(lanesOf(project));
-  const names = lanes?.environments.map((lane) => lane.name) ?? [environment];
+  const { project = '', environment: named } = useParams();
+  const { environment, fault } = useShown(project, named);
+  const asked = useQuery({
+    ...visitsOf(project, environment ?? ''),
+    enabled: environment !== undefined,
+  });
   return (
-    <Frame project={project}>
-      <AnswerLine
-        below={
-          <>
-            Visits of{' '}
-            {names.map((name) => (
-              <NavLink
-                key={name}
-                to={`/p/${project}/visits/${name}`}
-                className={`ml-2 ${name === environment ? 'border-b-2 border-ink font-[650] text-ink no-underline' : ''}`}
-              >
-                {name}
-              </NavLink>
-            ))}
-          </>
-        }
-      >
-        {data === undefined ? `Visits of ${environment}` : answerOf(data)}
-      </AnswerLine>
-      {error === null ? null : <Failed error={error} retry={() => void refetch()} />}
-      {data === undefined && error === null ? <Reading what="the figures" /> : null}
-      {data === undefined || data.live === null ? null : (
+    <Page
+      project={project}
+      title="Visits"
+      what="the figures"
+      asked={{ ...asked, error: asked.error ?? fault }}
+    >
+      {(data) => (
         <>
-          <p className="mb-3 text-ink-2">
-            <VisitsLine minutes={data.minutes} now={data.now} width={360} /> the last hour, by
-            minute
-          </p>
-          <Beside live={data.live} before={data.before} now={data.now} project={project} />
-          <Misses misses={data.misses} now={data.now} />
+          <AnswerLine
+            below={
+              <>
+                Visits of{' '}
+                <EnvironmentTabs project={project} page="visits" shown={data.environment} />
+              </>
+            }
+          >
+            {answerOf(data)}
+          </AnswerLine>
+          {data.live === null ? null : (
+            <>
+              <p className="mb-3 text-ink-2">
+                <VisitsLine minutes={data.minutes} now={data.now} width={360} /> the last hour, by
+                minute
+              </p>
+              <div className="mb-6 overflow-x-auto">
+                <Table
+                  caption="What was asked of this deploy and of the one before"
+                  className="max-w-[60rem]"
+                  columns={columnsFor(project, data.now)}
+                  rows={[data.live, ...(data.before === null ? [] : [data.before])]}
+                  keyOf={(one) => one.deploy}
+                  empty=""
+                />
+              </div>
+              <Misses misses={data.misses} now={data.now} />
+            </>
+          )}
         </>
       )}
-    </Frame>
+    </Page>
   );
 }
 
@@ -74,87 +87,53 @@ function answerOf({ environment, live, misses }: VisitsReply): string {
     : `${capital(environment)} answers: ${counted(live.requests, 'request')} since deploy ${live.deploy}, none of them failed.`;
 }
 
-const heads = ['requests', 'rate', 'not found', 'failed', 'slow', 'sent'] as const;
-
 /** This deploy beside the one before: rates and shares, since they were live for different times. */
-function Beside({
-  live,
-  before,
-  now,
-  project,
-}: {
-  readonly live: DeployVisits;
-  readonly before: DeployVisits | null;
-  readonly now: number;
-  readonly project: string;
-}) {
-  return (
-    <div className="mb-6 overflow-x-auto">
-      <table className="w-full max-w-[60rem] border-collapse">
-        <caption className="sr-only">What was asked of this deploy and of the one before</caption>
-        <thead>
-          <tr className="border-b border-rule-2 text-left text-ink-2">
-            <th scope="col" className="pr-3 font-[400]">
-              deploy
-            </th>
-            <th scope="col" className="pr-3 font-[400] max-sm:hidden">
-              since
-            </th>
-            {heads.map((head) => (
-              <th
-                key={head}
-                scope="col"
-                className={`pr-3 text-right font-[400] ${head === 'sent' ? 'max-sm:hidden' : ''}`}
-              >
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {[live, ...(before === null ? [] : [before])].map((one) => {
-            const rates = ratesOf(one, one.liveForMs);
-            return (
-              <tr key={one.deploy} className="border-b border-rule leading-[25px]">
-                <th scope="row" className="whitespace-nowrap pr-3 text-left">
-                  {one.deploy} <span className="font-[400] text-ink-2">build </span>
-                  <Link to={`/p/${project}/builds/${one.build}`}>{one.build}</Link>
-                </th>
-                <td className="whitespace-nowrap pr-3 text-ink-2 max-sm:hidden">
-                  {moment(one.from, now)}, for {lasting(one.liveForMs)}
-                </td>
-                <Figure>{one.requests.toLocaleString('en')}</Figure>
-                <Figure>{rateInWords(rates.perMinute)}</Figure>
-                <Figure>{shareInWords(rates.missedShare)}</Figure>
-                <Figure isBad={rates.failedShare > 0}>{shareInWords(rates.failedShare)}</Figure>
-                <Figure>{shareInWords(rates.slowShare)}</Figure>
-                <Figure isWide>{bytesInWords(one.bytes)}</Figure>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-    </div>
-  );
-}
-
-function Figure({
-  children,
-  isBad = false,
-  isWide = false,
-}: {
-  readonly children: string;
-  readonly isBad?: boolean;
-  /** Left out where there is little room. */
-  readonly isWide?: boolean;
-}) {
-  return (
-    <td
-      className={`whitespace-nowrap pr-3 text-right tabular-nums ${isBad ? 'text-bad' : ''} ${isWide ? 'max-sm:hidden' : ''}`}
-    >
-      {children}
-    </td>
-  );
+function columnsFor(project: string, now: number): readonly Column<DeployVisits>[] {
+  const figure = (
+    head: string,
+    cell: (one: DeployVisits) => string,
+    more: Partial<Column<DeployVisits>> = {},
+  ): Column<DeployVisits> => ({
+    head,
+    isFigure: true,
+    className: 'whitespace-nowrap tabular-nums',
+    cell,
+    ...more,
+  });
+  const rates = (one: DeployVisits) => ratesOf(one, one.liveForMs);
+  return [
+    {
+      head: 'deploy',
+      isName: true,
+      className: 'whitespace-nowrap',
+      cell: ({ deploy, build }) => (
+        <>
+          {deploy} <span className="font-[400] text-ink-2">build </span>
+          <Link to={`/p/${project}/builds/${build}`}>{build}</Link>
+        </>
+      ),
+    },
+    {
+      head: 'since',
+      from: 'sm',
+      className: 'whitespace-nowrap text-ink-2',
+      cell: ({ from, liveForMs }) => `${moment(from, now)}, for ${lasting(liveForMs)}`,
+    },
+    figure('requests', (one) => one.requests.toLocaleString('en')),
+    figure('rate', (one) => rateInWords(rates(one).perMinute)),
+    figure('not found', (one) => shareInWords(rates(one).missedShare)),
+    {
+      ...figure('failed', () => ''),
+      cell: (one) => {
+        const { failedShare } = rates(one);
+        return (
+          <span className={failedShare > 0 ? 'text-bad' : ''}>{shareInWords(failedShare)}</span>
+        );
+      },
+    },
+    figure('slow', (one) => shareInWords(rates(one).slowShare)),
+    figure('sent', (one) => bytesInWords(one.bytes), { from: 'sm' }),
+  ];
 }
 
 function bytesInWords(bytes: number): string {

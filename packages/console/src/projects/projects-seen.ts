@@ -1,0 +1,10 @@
+import { queryOptions } from '@tanstack/react-query';
+import { projectRoutes } from '@vaquero/contracts';
+import { api } from '../http/api.ts';
+
+/** The projects that one may see. */
+export const projectsSeen = queryOptions({
+  queryKey: ['projects'],
+  queryFn: ({ signal }) => api.call(projectRoutes.listProjectsRoute, { signal }),
+  select: ({ projects }) => projects,
+});

@@ -1,0 +1,40 @@
+import { useQuery } from '@tanstack/react-query';
+import { NavLink } from 'react-router';
+import { lanesOf } from '../lanes/lanes-of.ts';
+
+/** One page for each environment of a project, the top first. */
+export function EnvironmentTabs({
+  project,
+  page,
+  shown,
+}: {
+  readonly project: string;
+  readonly page: string;
+  readonly shown: string;
+}) {
+  const { data } = useQuery(lanesOf(project));
+  const names = data?.environments.map((lane) => lane.name) ?? [shown];
+  return names.map((name) => (
+    <NavLink
+      key={name}
+      to={`/p/${project}/${page}/${name}`}
+      className={`ml-2 ${name === shown ? 'border-b-2 border-ink font-[650] text-ink no-underline' : ''}`}
+    >
+      {name}
+    </NavLink>
+  ));
+}
+
+/** The environment that a page is about: the one in its address, else the top. */
+export function useShown(
+  project: string,
+  named: string | undefined,
+): {
+  /** Undefined while it is not known. */
+  readonly environment: string | undefined;
+  /** Why it is not known. */
+  readonly fault: Error | null;
+} {
+  const { data, error } = useQuery({ ...lanesOf(project), enabled: named === undefined });
+  return { environment: named ?? data?.environments[0]?.name, fault: error };
+}
