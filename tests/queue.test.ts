@@ -3,8 +3,9 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes, environmentRoutes, runnerRoutes } from '@vaquero/contracts';
+import { buildRoutes, runnerRoutes } from '@vaquero/contracts';
 import { anotherRunner } from './support/another-runner.ts';
+import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
@@ -27,13 +28,12 @@ test('a newer commit ends the build of an older one where the environment says s
   const service = await startTestService(t);
   const made = await service.project('timetable');
   const project = 'timetable';
-  const set = (environment: string, overtaken: 'stop' | 'finish') =>
-    service.operator.call(environmentRoutes.setOvertakenRoute, {
-      params: { project, environment },
-      body: { overtaken },
-    });
-  assert.equal((await refusalOf(set('production', 'stop'))).code, 'never-overtaken');
-  assert.equal((await refusalOf(set('harbour', 'stop'))).code, 'not-found');
+  const stopping = (environment: string, rule: string) =>
+    changeMap(service, project, (text) =>
+      text.replace(`${environment}: {${rule}`, `${environment}: {overtaken: stop, ${rule}`),
+    );
+  const never = await refusalOf(stopping('production', 'accepts'));
+  assert.deepEqual([never.code, /nothing to stop/.test(never.detail)], ['map-invalid', true]);
 
   // Left as it is, the older build goes on.
   await made.copy.commit('Endless', { 'vaquero.yaml': endless });
@@ -45,7 +45,7 @@ test('a newer commit ends the build of an older one where the environment says s
   assert.equal((await show(service, 1)).state, 'running');
   await service.operator.call(buildRoutes.cancelBuildRoute, { params: { project, build: 1 } });
 
-  assert.deepEqual(await set('staging', 'stop'), { environment: 'staging', overtaken: 'stop' });
+  assert.equal((await stopping('staging', 'follows')).version, 2);
   assert.equal((await service.environmentOf(project, 'staging')).overtaken, 'stop');
   await made.copy.commit('Endless again', { 'vaquero.yaml': endless, 'a.txt': 'a' });
   await made.copy.push(made.remote);

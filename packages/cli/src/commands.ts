@@ -12,13 +12,20 @@ import { log } from './builds/log.ts';
 import { runners } from './builds/runners.ts';
 import { useRunner } from './builds/use-runner.ts';
 import type { Declared } from './command.ts';
+import { end } from './environments/end.ts';
 import { live } from './environments/live.ts';
-import { overtaken } from './environments/overtaken.ts';
 import { checkProvenance } from './evidence/check-provenance.ts';
 import { inspection } from './evidence/inspection.ts';
 import { manifest } from './evidence/manifest.ts';
 import { provenance } from './evidence/provenance.ts';
 import { signingKey } from './evidence/signing-key.ts';
+import { checkMap } from './map/check-map.ts';
+import { map } from './map/map.ts';
+import { mapSchema } from './map/map-schema.ts';
+import { mapVersions } from './map/map-versions.ts';
+import { setMap } from './map/set-map.ts';
+import { tryMap } from './map/try-map.ts';
+import { why } from './map/why.ts';
 import { makeToken } from './people/make-token.ts';
 import { revokeToken } from './people/revoke-token.ts';
 import { signIn } from './people/sign-in.ts';
@@ -75,6 +82,11 @@ export const groups: readonly Group[] = [
     commands: [signIn, who, projects, make, look],
   },
   {
+    heading: 'The map',
+    isFirst: false,
+    commands: [map, why, tryMap, setMap, mapVersions, checkMap, mapSchema, end],
+  },
+  {
     heading: 'Pull requests',
     isFirst: false,
     commands: [pullRequests, pullRequest, openPullRequest, giveWord, closePullRequest],
@@ -82,17 +94,7 @@ export const groups: readonly Group[] = [
   {
     heading: 'How it is built',
     isFirst: false,
-    commands: [
-      recipe,
-      acceptRecipe,
-      checkRecipe,
-      recipeSchema,
-      variables,
-      set,
-      unset,
-      overtaken,
-      inspection,
-    ],
+    commands: [recipe, acceptRecipe, checkRecipe, recipeSchema, variables, set, unset, inspection],
   },
   {
     heading: 'Where it came from',

@@ -6,6 +6,7 @@ import * as environmentRoutes from './environments/environment-routes.ts';
 import * as evidenceRoutes from './evidence/evidence-routes.ts';
 import * as roleRoutes from './http/role-routes.ts';
 import type { AnyRoute } from './http/route.ts';
+import * as mapRoutes from './map/map-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
 import * as recipeRoutes from './recipes/recipe-routes.ts';
@@ -24,6 +25,7 @@ const groups: readonly object[] = [
   evidenceRoutes,
   storeRoutes,
   environmentRoutes,
+  mapRoutes,
   visitRoutes,
   variableRoutes,
   runnerRoutes,

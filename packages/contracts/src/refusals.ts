@@ -1,5 +1,6 @@
 import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from '@vaquero/core';
 import { callRefusals } from './http/call-refusals.ts';
+import { mapRefusals } from './map/map-refusals.ts';
 import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
 import { type CatalogueEntry, clock, list, short } from './refusal-entry.ts';
 
@@ -232,13 +233,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
       `The edge ${edge} was heard of within the last seconds: visitors may be sent to it.`,
     next: () => 'Stop it, or let no more visitors come to it, and drop it some seconds later.',
   },
-  'never-overtaken': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment }) =>
-      `Builds that ${environment} waits for are never ended for a newer commit.`,
-    next: () => 'Leave it; only an environment that follows refs can stop what was overtaken.',
-  },
+  ...mapRefusals,
   ...pullRequestRefusals,
   ...callRefusals,
   'build-ended': {

@@ -132,13 +132,42 @@ export { type PlacedWords, placeWords, type WantedWords } from './lanes/place-wo
 export { type DayTick, dayTicks } from './lanes/ticks.ts';
 export { errorForLog, redactedPaths, withoutSecrets } from './log-form.ts';
 export {
+  type MapFault,
+  mapFaults,
+  mapWarnings,
+  type RefSeen,
+  ruleAfter,
+  rulesGone,
+} from './map/check-map.ts';
+export {
+  compareMaps,
+  type MapDifference,
+  type Present,
+  type RefMoves,
+} from './map/compare-maps.ts';
+export { defaultMap } from './map/default-map.ts';
+export {
   acceptsFrom,
   type DeliveryMap,
-  type Destination,
-  destinationOf,
   type EnvironmentRule,
-  mapOne,
-} from './map/map-one.ts';
+  type Family,
+  type Following,
+  isTop,
+  refsInWords,
+  ruleInWords,
+  ruleNamed,
+} from './map/delivery-map.ts';
+export { answersTo, type Destination, destinationOf, wants } from './map/destinations.ts';
+export { familyName } from './map/family-name.ts';
+export {
+  type Due,
+  type Ended,
+  type EndedBecause,
+  type Head,
+  type Living,
+  makesRoom,
+  whatLives,
+} from './map/what-lives.ts';
 export {
   type Ability,
   abilities,

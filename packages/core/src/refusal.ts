@@ -69,7 +69,9 @@ export interface RefusalFields {
   'changed-since': { readonly what: string; readonly by: string; readonly at: Instant | null };
   /** A runner or an edge speaks another version of the protocol than those that the service does. */
   'other-protocol': { readonly speaks: number; readonly understood: readonly number[] };
-  'never-overtaken': { readonly environment: string };
+  'map-invalid': { readonly faults: readonly DocumentFault[] };
+  'environments-would-end': { readonly environments: readonly string[] };
+  'not-a-family': { readonly environment: string };
   'pull-request-ended': { readonly name: string; readonly state: string };
   'pull-request-moved': {
     readonly name: string;

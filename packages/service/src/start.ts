@@ -25,6 +25,7 @@ import { databaseAnswers, makeApp } from './http/app.ts';
 import { sweepKeys } from './http/keyed-calls.ts';
 import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
+import { keepAllFamilies } from './map/keep-families.ts';
 import { addFirstOperator } from './people/first-people.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { allRepositories } from './projects/project-rows.ts';
@@ -172,6 +173,8 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
   });
   const build = onlyOne(deps, 'schedules', (lease) => buildOnSchedule(deps, lease));
   const schedules = startLoop(deps.log, 'schedules', 15_000, build);
+  const keep = onlyOne(deps, 'families', () => keepAllFamilies(deps));
+  const families = startLoop(deps.log, 'families', 10_000, keep);
   // Other api processes move environments too; what this one's edges were not told of, they are told now.
   const tables = startLoop(deps.log, 'tables', 100, () => publishIfBehind(deps));
   const forget = onlyOne(deps, 'forgetting', async () => {
@@ -196,7 +199,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     await outsiders();
     await follower.stop();
   };
-  return [sweeps, endFollowing, lookers, settler, leases, schedules, tables, keys];
+  return [sweeps, families, endFollowing, lookers, settler, leases, schedules, tables, keys];
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {

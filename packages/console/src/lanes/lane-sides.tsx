@@ -101,7 +101,7 @@ interface LaneRightProps {
 export function LaneRight(props: LaneRightProps) {
   const { lane, project, now, grants } = props;
   const [open, setOpen] = useState<'promote' | 'roll-back' | 'lift' | null>(null);
-  const mayMove = may(grants, abilityToChange(lane.name), project);
+  const mayMove = may(grants, abilityToChange(lane.place), project);
   const mayLift = may(grants, 'hold', project);
   const show =
     (what: typeof open) =>

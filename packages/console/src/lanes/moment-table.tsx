@@ -55,7 +55,7 @@ export function MomentTable({ lanes, at, isPinned, letGo, project, grants }: Mom
                 place > 0 && first !== undefined ? { name: top?.name ?? '', artifact: first } : null
               }
               project={project}
-              mayMove={isPinned && may(grants, abilityToChange(lane.name), project)}
+              mayMove={isPinned && may(grants, abilityToChange(lane.place), project)}
             />
           ))}
         </tbody>

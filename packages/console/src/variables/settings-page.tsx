@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { VariablesReply } from '@vaquero/contracts';
 import { useParams } from 'react-router';
-import { OvertakenSetting } from '../builds/overtaken-setting.tsx';
 import { InspectionSetting } from '../evidence/inspection-setting.tsx';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -23,7 +22,6 @@ export function SettingsPage() {
           </AnswerLine>
           <VariableTable project={project} variables={data.variables} />
           <SetVariable project={project} unset={data.unset} />
-          <OvertakenSetting project={project} />
           <InspectionSetting project={project} />
         </>
       )}

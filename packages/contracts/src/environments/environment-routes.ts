@@ -73,7 +73,14 @@ export const environmentSeen = z
     name: z.string(),
     address: z.string(),
     generation: z.number(),
+    /** What the map says of it, in words. */
     rule: z.string(),
+    /** Its place among the lanes; 0 is the top, whose changes take a releaser. */
+    place: z.number(),
+    /** Of a family: the rule that it lives by, the ref that it is for, and when it ends if nothing happens. */
+    family: z
+      .object({ rule: z.string(), ref: z.string(), of: z.string(), endsAt: at.nullable() })
+      .nullable(),
     acceptsFrom: z.string().nullable(),
     /** What a newer commit does to the build of an older one: lets it finish, or stops it. */
     overtaken: z.enum(['finish', 'stop']),
@@ -259,15 +266,4 @@ export const liftHoldRoute = route({
   query: nothing,
   body: z.strictObject({ generation: z.number().int().nonnegative() }),
   reply: z.object({ environment: z.string(), generation: z.number(), hold: holdSeen }),
-});
-/** Says what a newer commit of a ref does to an older one's build that has not ended. */
-export const setOvertakenRoute = route({
-  method: 'PUT',
-  path: '/api/projects/:project/environments/:environment/overtaken',
-  summary: 'Says what a newer commit does to the build of an older one',
-  refuses: ['never-overtaken'],
-  access: { in: 'project', ability: 'maintain' },
-  query: nothing,
-  body: z.strictObject({ overtaken: z.enum(['finish', 'stop']) }),
-  reply: z.object({ environment: z.string(), overtaken: z.enum(['finish', 'stop']) }),
 });

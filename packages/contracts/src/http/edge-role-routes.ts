@@ -15,6 +15,8 @@ export const routingEntry = z.object({
   previous: z.object({ artifact: digest, until: atMs }).nullable(),
   /** What was served within the last hour and may still be asked for by open pages, the newest first. */
   earlier: z.array(z.object({ artifact: digest, until: atMs })).default([]),
+  /** The top of the lanes, which search engines find; an api of the version before does not say. */
+  isTop: z.boolean().optional(),
   waitsFor: z.string(),
 });
 export type RoutingEntry = z.output<typeof routingEntry>;

@@ -1,25 +1,16 @@
 import {
   cleanPath,
-  controlFault,
   matchesPath,
   noTools,
   type Parameter,
   type Recipe,
-  type RefRule,
   type Serve,
 } from '@vaquero/core';
 import { z } from 'zod';
+import { oneOrMore, refRule, written } from '../documents/words.ts';
 
 const inside = (text: string): boolean =>
   !text.startsWith('/') && !text.startsWith('~') && !text.split('/').includes('..');
-
-/** A text without control characters; `text` may have tabs and line ends. */
-function written(kind: 'line' | 'text') {
-  return z.string().superRefine((value, context) => {
-    const message = controlFault(value, kind);
-    if (message !== null) context.addIssue({ code: 'custom', message });
-  });
-}
 
 /** A folder of the tree below its root; a pattern is none. */
 const inTree = (text: string): boolean =>
@@ -50,13 +41,6 @@ const cachePath = path.refine(
     text.startsWith('~/') ? !text.split('/').includes('..') && text.length > 2 : inTree(text),
   'must be a folder of the build’s home, such as ~/.npm, or of the tree, such as node_modules/.cache',
 );
-
-/** One or several of something, as people write them. */
-function oneOrMore<Item extends z.ZodType<string>>(item: Item, most: number) {
-  return z
-    .union([item, z.array(item).min(1).max(most)])
-    .transform((one): readonly string[] => (typeof one === 'string' ? [one] : one));
-}
 
 /** What an operator labels a runner with. */
 export const label = z
@@ -94,22 +78,6 @@ const span = z
   .transform((text) => Number.parseInt(text, 10) * (units[text.replace(/^\d+ ?/, '')] ?? 0))
   .refine((ms) => ms > 0 && ms <= 24 * 3_600_000, 'must be more than nothing and at most 24 h')
   .describe('A time, such as 20 s, 5 min or 1 h.');
-
-const names = oneOrMore(written('line').min(1).max(250), 64);
-const refRule = z
-  .strictObject({
-    branch: names.default([]),
-    tag: names.default([]),
-    'proposed-into': names.default([]),
-  })
-  .transform(
-    (rule): RefRule => ({
-      branch: rule.branch,
-      tag: rule.tag,
-      proposedInto: rule['proposed-into'],
-    }),
-  )
-  .describe('Refs by branch, tag or target of a pull request; * stands for any characters.');
 
 const parameterName = z
   .string()

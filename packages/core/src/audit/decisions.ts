@@ -32,9 +32,15 @@ export interface DecisionFacts {
     intake: number;
     because: 'held' | 'overtaken' | 'failed';
   };
+  'environment.made': { environment: string; rule: string; ref: string | null };
+  /** One of a family that had ended lives again, with its history. */
+  'environment.revived': { environment: string; rule: string; ref: string };
+  'environment.ended': { environment: string; rule: string; because: string };
   'environment.hold-lifted': { environment: string; since: number };
+  /** Written up to 0.11, when what is overtaken stood beside the map. */
   'environment.set': { environment: string };
   'inspection.set': Record<never, never>;
+  'map.set': { version: number; made: readonly string[]; ended: readonly string[] };
   'person.added': { person: string; role: string | null };
   'person.granted': { person: string; role: string };
   'person.signed-in': Record<never, never>;
@@ -124,8 +130,12 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'environment.promoted': routed('environment'),
   'environment.rolled-back': routed('environment'),
   'environment.passed-over': plain('environment'),
+  'environment.made': { ...routed('environment'), queues: true },
+  'environment.revived': { ...routed('environment'), queues: true },
+  'environment.ended': routed('environment'),
   'environment.hold-lifted': plain('environment'),
   'environment.set': plain('environment'),
+  'map.set': routed('settings'),
   'inspection.set': plain('settings'),
   'person.added': plain(null),
   'person.granted': plain(null),

@@ -1,3 +1,5 @@
+import { isTop } from '../map/delivery-map.ts';
+
 /** The five roles, each holding all that the ones before it hold within a project; operator is the installation's. */
 export const roles = ['reader', 'builder', 'releaser', 'maintainer', 'operator'] as const;
 export type Role = (typeof roles)[number];
@@ -14,7 +16,7 @@ export const abilities = [
 ] as const;
 export type Ability = (typeof abilities)[number];
 
-/** The least role that holds an ability. `deploy` is for non-production, `release` for production. */
+/** The least role that holds an ability. `release` is for the top lane, `deploy` for those below. */
 export const leastRoleFor: Readonly<Record<Ability, Role>> = {
   read: 'reader',
   build: 'builder',
@@ -40,7 +42,7 @@ export function may(grants: readonly Grant[], ability: Ability, project: string 
   );
 }
 
-/** The ability that changing an environment takes: production asks for more. */
-export function abilityToChange(environment: string): Ability {
-  return environment === 'production' ? 'release' : 'deploy';
+/** The ability that changing an environment takes, by its place among the lanes: the top asks for more. */
+export function abilityToChange(place: number): Ability {
+  return isTop(place) ? 'release' : 'deploy';
 }

@@ -210,7 +210,8 @@ function ownFields(place: Place): readonly string[] {
     ...(place.artifact === null ? [] : ['Vaquero-Artifact', place.artifact.digest]),
     ...(entry.deploy === null ? [] : ['Vaquero-Deploy', String(entry.deploy)]),
     ...(entry.commit === null ? [] : ['Vaquero-Commit', entry.commit]),
-    ...(entry.environment === 'production' ? [] : ['X-Robots-Tag', 'noindex']),
+    // A table of the version before does not say which is the top: it was called production then.
+    ...((entry.isTop ?? entry.environment === 'production') ? [] : ['X-Robots-Tag', 'noindex']),
   ];
 }
 

@@ -1,4 +1,4 @@
-import { destinationOf, type Instant, mapOne, readCommitId, refOfBranch } from '@vaquero/core';
+import { type Instant, readCommitId, refOfBranch } from '@vaquero/core';
 import { CronExpressionParser } from 'cron-parser';
 import { and, asc, desc, eq, gt, isNotNull, isNull } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
@@ -7,9 +7,10 @@ import type { Db, Tx } from '../database/pool.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { namedEnvironments } from '../map/named-environments.ts';
 import { allProjects, lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { prepareBuilds, queueBuild } from './queue-build.ts';
+import { mayPublish, prepareBuilds, queueBuild } from './queue-build.ts';
 
 /** The instant a schedule was last due at or before another. Source: crontab(5), five fields, in UTC. Throws when it is no schedule. */
 export function lastDue(cron: string, at: Instant): Instant {
@@ -62,9 +63,7 @@ async function buildRecipe(
   const head = readCommitId((await refsKnown(deps.db, project.repositoryId)).get(ref) ?? '');
   if (last === undefined || last.queuedAt >= due || head === undefined) return;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const { environments } = destinationOf(mapOne(project.branch), ref);
-  const isSent = environments.length > 0;
-  const all = await prepareBuilds(deps, directory, project, head, ref, isSent, null);
+  const all = await prepareBuilds(deps, directory, project, head, ref, false, null);
   const found = all.find((one) => one.name === name);
   // The newest commit has no such recipe any more, or it is for other refs now.
   if (found === undefined) return;
@@ -75,7 +74,10 @@ async function buildRecipe(
     await lockProject(tx, project.id);
     const still = await newestWithRecipe(tx, project.id, name, ref);
     if (still === undefined || still.queuedAt >= due) return null;
-    const queued = await queueBuild(deps, tx, {
+    const environments = mayPublish(build)
+      ? await namedEnvironments(deps, tx, { project, ...build, ref, doing: byVaquero })
+      : [];
+    const { number: queued } = await queueBuild(deps, tx, {
       project,
       build,
       ref,

@@ -1,8 +1,6 @@
 import { buildRoutes } from '@vaquero/contracts';
 import {
   type CommitId,
-  destinationOf,
-  mapOne,
   type Proposed,
   type RefName,
   readCommitId,
@@ -16,6 +14,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { type Done, type NoteDone, serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
+import { namedEnvironments } from '../map/named-environments.ts';
 import type { Caller } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
@@ -116,10 +115,13 @@ async function buildAgain(
   const prepared = { ...found, known: null };
   const head = (await refsKnown(deps.db, project.repositoryId)).get(ref);
   // Only the newest commit of a ref may go live by itself: an older one would take the environment back.
-  const environments =
-    head === commit ? destinationOf(mapOne(project.branch), ref).environments : [];
+  const isNewest = head === commit;
   return inTransaction(deps.db, async (tx) => {
-    const queued = await queueBuild(deps, tx, {
+    const environments =
+      isNewest && mayPublish(prepared)
+        ? await namedEnvironments(deps, tx, { project, ...prepared, ref, doing: caller.doing })
+        : [];
+    const { number: queued } = await queueBuild(deps, tx, {
       project,
       build: prepared,
       ref,

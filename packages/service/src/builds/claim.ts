@@ -7,6 +7,8 @@ import type { Tx } from '../database/pool.ts';
 import { attempts, builds, intakes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { aimOfBuild } from '../map/aim.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { noteUse } from '../variables/variable-rows.ts';
@@ -116,7 +118,12 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       .set({ state: 'running', attempts: fence, startedAt })
       .where(eq(builds.id, build.id));
     const plan = planOf(project, build);
-    const { values } = await givenValues(deps, tx, project, build, plan);
+    const [map, { rules }] = await Promise.all([
+      mapOf(tx, project),
+      aimOfBuild(tx, project, build),
+    ]);
+    const releasing = { project, rules, trust: build.trust };
+    const { values } = await givenValues(deps, tx, map, releasing, plan);
     const names = values.map((one) => one.name);
     await noteUse(tx, project.id, names, startedAt);
     const given = {

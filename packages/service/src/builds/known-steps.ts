@@ -19,6 +19,8 @@ import {
   withTools,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
+import { aimOfBuild } from '../map/aim.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
@@ -53,12 +55,16 @@ export async function knownSteps(
   const build = await buildById(deps.db, attempt.buildId);
   const project = await projectById(deps.db, build.projectId);
   const plan = planOf(project, build);
+  const [map, { rules }] = await Promise.all([
+    mapOf(deps.db, project),
+    aimOfBuild(deps.db, project, build),
+  ]);
   const ordered = orderSteps(plan.steps);
   if ('faults' in ordered) throw new Impossible('a running build has a recipe in order');
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const [files, given, recent] = await Promise.all([
     treeFilesIn(directory, build.commitId, seenPaths(plan, project.folder)),
-    givenValues(deps, deps.db, project, build, plan),
+    givenValues(deps, deps.db, map, { project, rules, trust: build.trust }, plan),
     recentResults(deps.db, project.id, mostRecent),
   ]);
   const before = stepsBefore(ordered.order);

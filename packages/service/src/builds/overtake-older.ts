@@ -5,10 +5,11 @@ import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { endOpenBuild } from './end-open-build.ts';
+import { isForTop, type PreparedBuild } from './queue-build.ts';
 
 /**
- * Ends the open builds of older commits of a ref, where an environment that wants it says so. What
- * production waits for is never ended, nor what a person or a schedule asked for.
+ * Ends the open builds of older commits of a ref, where a rule of the map that wants it says so. What the top
+ * waits for is never ended, nor what a person or a schedule asked for.
  */
 export async function overtakeOlder(
   deps: Deps,
@@ -18,34 +19,23 @@ export async function overtakeOlder(
     ref,
     recipe,
     build,
-    environments: names,
+    by,
   }: {
     readonly project: ProjectRow;
     readonly ref: string;
     readonly recipe: string;
     readonly build: number;
-    readonly environments: readonly string[];
+    /** What was prepared of the newer commit. */
+    readonly by: PreparedBuild;
   },
 ): Promise<readonly string[]> {
-  if (names.length === 0 || names.includes('production')) return [];
-  const [stopping] = await tx
-    .select({ id: environments.id })
-    .from(environments)
-    .where(
-      and(
-        eq(environments.projectId, project.id),
-        inArray(environments.name, [...names]),
-        eq(environments.living, true),
-        eq(environments.overtaken, 'stop'),
-      ),
-    )
-    .limit(1);
-  if (stopping === undefined) return [];
-  const forProduction = tx
+  const isStopping = by.destination.rules.some(({ overtaken }) => overtaken === 'stop');
+  if (!isStopping || isForTop(by)) return [];
+  const forTop = tx
     .select({ one: intakes.intake })
     .from(intakes)
     .innerJoin(environments, eq(environments.id, intakes.environmentId))
-    .where(and(eq(intakes.buildId, builds.id), eq(environments.name, 'production')));
+    .where(and(eq(intakes.buildId, builds.id), eq(environments.place, 0)));
   const older = await tx
     .select({ id: builds.id, number: builds.number, commit: builds.commitId })
     .from(builds)
@@ -57,7 +47,7 @@ export async function overtakeOlder(
         lt(builds.number, build),
         inArray(builds.state, ['queued', 'running']),
         isNotNull(builds.changeId),
-        not(exists(forProduction)),
+        not(exists(forTop)),
       ),
     )
     .for('update');

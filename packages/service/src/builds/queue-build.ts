@@ -2,7 +2,10 @@ import {
   type BuildFailure,
   type CommitId,
   canonical,
+  type DeliveryMap,
+  type Destination,
   type Digest,
+  type Instant,
   type Json,
   looksFor,
   mostLooks,
@@ -19,6 +22,8 @@ import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
 import { builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { aimOf, destinationFor } from '../map/aim.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
 import { type NamedRecipe, recipesForRef, recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { type CommitFacts, commitFacts, objectsAt } from '../repositories/bare-repository.ts';
@@ -34,6 +39,9 @@ export interface PreparedBuild {
   readonly name: string;
   readonly commit: CommitFacts;
   readonly proposed: Proposed | null;
+  /** Where the map sends its ref: asked once, here. */
+  readonly map: DeliveryMap;
+  readonly destination: Destination;
   readonly recipe: { readonly recipe: Recipe; readonly source: RecipeSource } | null;
   readonly failure: BuildFailure | null;
   readonly inputKey: Digest | null;
@@ -43,7 +51,8 @@ export interface PreparedBuild {
 
 /**
  * Reads a commit, resolves the recipes that a ref is built by, and looks for each whether a build of equal
- * inputs is known. `isSent`: the map sends the ref; `proposed`: the pull request that the ref is the head of.
+ * inputs is known. `isAsked`: somebody asks for it, wherever the map sends the ref; `proposed`: the pull request that
+ * the ref is the head of.
  */
 export async function prepareBuilds(
   deps: Deps,
@@ -51,9 +60,12 @@ export async function prepareBuilds(
   project: ProjectRow,
   commit: CommitId,
   ref: RefName,
-  isSent: boolean,
+  isAsked: boolean,
   proposed: Proposed | null,
 ): Promise<readonly PreparedBuild[]> {
+  const map = await mapOf(deps.db, project);
+  const destination = destinationFor(map, ref, proposed);
+  const isSent = isAsked || destination.rules.length > 0;
   try {
     return await noted(directory, commit, async () => {
       const { entries } = await requireBounded(directory, commit);
@@ -63,14 +75,29 @@ export async function prepareBuilds(
       ]);
       const all = await Promise.all(
         recipesForRef(recipes, ref, isSent, proposed?.into ?? null).map((one) =>
-          prepareOne(deps, directory, project, { commit: facts, ref, proposed, one }),
+          prepareOne(deps, directory, project, {
+            commit: facts,
+            ref,
+            proposed,
+            map,
+            destination,
+            one,
+          }),
         ),
       );
       return all.map((build) => withinLooks(build, entries));
     });
   } catch (error) {
     if (!(error instanceof CommitUnreadable)) throw error;
-    const none = { name: 'site', proposed, recipe: null, inputKey: null, known: null };
+    const none = {
+      name: 'site',
+      proposed,
+      map,
+      destination,
+      recipe: null,
+      inputKey: null,
+      known: null,
+    };
     const failure: BuildFailure = { reason: 'commit-unreadable', why: error.message };
     // Not even what it says of itself is believed to be harmless.
     const unread = {
@@ -96,6 +123,8 @@ interface PrepareOne {
   readonly commit: CommitFacts;
   readonly ref: RefName;
   readonly proposed: Proposed | null;
+  readonly map: DeliveryMap;
+  readonly destination: Destination;
   readonly one: NamedRecipe;
 }
 
@@ -103,14 +132,15 @@ async function prepareOne(
   deps: Deps,
   directory: string,
   project: ProjectRow,
-  { commit, ref, proposed, one }: PrepareOne,
+  { commit, ref, proposed, map, destination, one }: PrepareOne,
 ): Promise<PreparedBuild> {
-  const none = { name: one.name, commit, proposed, inputKey: null, known: null };
+  const none = { name: one.name, commit, proposed, map, destination, inputKey: null, known: null };
   if (!('recipe' in one)) return { ...none, recipe: null, failure: one.failure };
   const recipe = { recipe: one.recipe, source: one.source };
   const plan = planFor(one.recipe, ref, proposed?.into);
   const trust = proposed?.trust ?? 'trusted';
-  const { values, unset } = await givenValues(deps, deps.db, project, { ref, trust }, plan);
+  const rules = destination.rules.map(({ name }) => name);
+  const { values, unset } = await givenValues(deps, deps.db, map, { project, rules, trust }, plan);
   if (unset.length > 0)
     return {
       ...none,
@@ -140,7 +170,8 @@ export function mayPublish(build: PreparedBuild): boolean {
   return build.recipe === null || build.recipe.recipe.serve !== null;
 }
 
-interface QueueBuild {
+/** A build to be queued: of which ref, why, and what waits for it. */
+export interface QueueBuild {
   readonly project: ProjectRow;
   readonly build: PreparedBuild;
   readonly ref: RefName;
@@ -157,7 +188,7 @@ interface QueueBuild {
 /**
  * Writes a build and, under each environment's lock, the intakes that wait for it. A build that cannot
  * begin is written as failed at once, one whose inputs are known as reused, with the artifact that came of
- * them: nothing would be gained by queueing either. Returns its number.
+ * them: nothing would be gained by queueing either.
  */
 export async function queueBuild(
   deps: Deps,
@@ -172,7 +203,7 @@ export async function queueBuild(
     earlier = 'used',
     meant = false,
   }: QueueBuild,
-): Promise<number> {
+): Promise<{ readonly id: string; readonly number: number }> {
   const names = mayPublish(build) ? wanting : [];
   const number = await nextBuildNumber(tx, project.id);
   const id = deps.newId();
@@ -204,17 +235,36 @@ export async function queueBuild(
     meant,
     recipeName: build.name,
     ...columnsOf(build.proposed),
+    aim: aimOf(build.map, build.destination),
     needs: build.recipe?.recipe.runner ?? null,
-    // What production waits for comes before anything else, then what an environment follows.
-    priority: names.includes('production') ? 2 : names.length > 0 ? 1 : 0,
+    // What the top waits for comes before anything else, then what another environment takes.
+    priority: isForTop(build) ? 2 : names.length > 0 ? 1 : 0,
   });
   if (names.length > 0)
-    await takeIn(tx, project.id, names, {
+    await takeIn(tx, project.id, names, build.commit.id, at, {
       buildId: id,
       changeId,
       state: failed ? 'failed' : 'waiting',
     });
-  return number;
+  return { id, number };
+}
+
+/** Has environments wait for a build that is queued already. */
+export async function takeInto(
+  deps: Deps,
+  tx: Tx,
+  { project, build, changeId, environments: names }: QueueBuild,
+  buildId: string,
+): Promise<void> {
+  if (!mayPublish(build) || names.length === 0) return;
+  const row = { buildId, changeId, state: build.failure === null ? 'waiting' : 'failed' } as const;
+  await takeIn(tx, project.id, names, build.commit.id, deps.clock(), row);
+}
+
+/** Whether the top of the lanes waits for a build. */
+export function isForTop({ map, destination }: PreparedBuild): boolean {
+  const [top] = map.environments;
+  return destination.rules.some((rule) => rule === top);
 }
 
 function columnsOf(proposed: Proposed | null) {
@@ -225,6 +275,8 @@ async function takeIn(
   tx: Tx,
   projectId: string,
   names: readonly string[],
+  head: CommitId,
+  touchedAt: Instant,
   row: { buildId: string; changeId: string | null; state: 'waiting' | 'failed' },
 ): Promise<void> {
   const locked = await tx
@@ -241,7 +293,10 @@ async function takeIn(
     .for('update');
   for (const environment of locked) {
     const intake = environment.intake + 1;
-    await tx.update(environments).set({ intake }).where(eq(environments.id, environment.id));
+    await tx
+      .update(environments)
+      .set({ intake, head, touchedAt })
+      .where(eq(environments.id, environment.id));
     await tx.insert(intakes).values({ environmentId: environment.id, intake, ...row });
   }
 }

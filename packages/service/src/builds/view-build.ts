@@ -2,12 +2,9 @@ import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts
 import {
   type CommitId,
   type Digest,
-  destinationOf,
   failureInWords,
   type Instant,
-  mapOne,
   nameOfRef,
-  readRefName,
   toolsOfRecipe,
   usualTime,
 } from '@vaquero/core';
@@ -15,6 +12,7 @@ import { and, asc, eq, ne } from 'drizzle-orm';
 import { artifacts, builds, deploys, environments } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { viewEvidence } from '../evidence/view-evidence.ts';
+import { aimOfBuild } from '../map/aim.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
@@ -90,7 +88,7 @@ export async function viewBuild(
     siblingsOf(deps, build),
   ]);
   const explained = build.state === 'failed' ? await explainFailure(deps, project, build) : null;
-  const ref = readRefName(build.ref);
+  const { why } = await aimOfBuild(deps.db, project, build);
   const usual = usualTime(times);
   const seen = await viewSteps(deps, project, build, steps);
   return {
@@ -126,9 +124,7 @@ export async function viewBuild(
     destination:
       build.recipe != null && build.recipe.recipe.serve === null
         ? 'nowhere: it makes evidence only'
-        : ref === undefined
-          ? ''
-          : destinationOf(mapOne(project.branch), ref).why,
+        : why,
     siblings: [...siblings],
   };
 }

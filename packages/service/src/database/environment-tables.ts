@@ -1,4 +1,4 @@
-import type { DeployKind } from '@vaquero/core';
+import type { DeployKind, EndedBecause } from '@vaquero/core';
 import {
   bigint,
   boolean,
@@ -18,20 +18,31 @@ export const environments = mysqlTable(
     id: id('id').primaryKey(),
     projectId: id('project_id').notNull(),
     name: varchar('name', { length: 40 }).notNull(),
+    /** The map's rule that it lives by: of its own name, or that of its family. */
+    rule: varchar('rule', { length: 40 }).notNull().default(''),
+    /** Its place among the lanes, by the map's newest version; 0 is the top. */
     place: int('place').notNull(),
+    /** Of a family: the ref that it is for. */
+    ref: varchar('ref', { length: 255 }),
+    /** When it last noticed a commit, and which. */
+    touchedAt: instant('touched_at'),
+    head: digest('head'),
+    /** Since when its ref is gone. */
+    closedAt: instant('closed_at'),
+    endedAt: instant('ended_at'),
+    endedBecause: varchar('ended_because', { length: 12 }).$type<EndedBecause>(),
     generation: int('generation').notNull().default(0),
     intake: int('intake').notNull().default(0),
     lastDeploy: int('last_deploy').notNull().default(0),
     servesDeployId: id('serves_deploy_id'),
-    /** What a newer commit does to the build of an older one that has not ended. */
-    overtaken: varchar('overtaken', { length: 10 })
-      .$type<'finish' | 'stop'>()
-      .notNull()
-      .default('finish'),
     /** Null once the map has ended it: the unique key lets a name live once and lie buried many times. */
     living: boolean('living').default(true),
   },
-  (t) => [uniqueIndex('environments_name').on(t.projectId, t.name, t.living)],
+  (t) => [
+    uniqueIndex('environments_name').on(t.projectId, t.name, t.living),
+    // What a family has, or had, for a ref.
+    index('environments_ref').on(t.projectId, t.rule, t.ref),
+  ],
 );
 
 /** What each host serves: targets with shares, one of 100 per cent in this version. */

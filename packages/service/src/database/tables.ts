@@ -26,11 +26,22 @@ export {
 
 export { deploys, environments, holds, intakes, routingEntries } from './environment-tables.ts';
 
+export { maps } from './map-tables.ts';
+
 export { grants, people, sessions, signInTries, tokens } from './people-tables.ts';
 
 export { pullRequests, pullRequestWords } from './pull-request-tables.ts';
 
 export { lastingFiles, missedPaths, type Span, visits } from './serving-tables.ts';
+
+/** Where a map sends a build: asked once, when its commit is noticed. */
+export interface Aim {
+  /** The version of the map. */
+  readonly map: number;
+  /** The rules that want it, in lane order. */
+  readonly rules: readonly string[];
+  readonly why: string;
+}
 
 type LogSegments = roleRoutes.LogSegments;
 type StepState = roleRoutes.StepReport['state'];
@@ -143,6 +154,8 @@ export const builds = mysqlTable(
     proposedInto: varchar('proposed_into', { length: 250 }),
     /** Whose code it is. */
     trust: varchar('trust', { length: 10 }).$type<Trust>().notNull().default('trusted'),
+    /** Where the map sent its ref when it was noticed; null before maps were documents. */
+    aim: json('aim').$type<Aim | null>(),
     /** Somebody said of it that what it publishes may be that much smaller than what is live. */
     meant: boolean('meant').notNull().default(false),
   },

@@ -14,7 +14,6 @@ import { rollBack } from '../releases/roll-back.ts';
 import { viewHistory } from '../releases/view-history.ts';
 import { environmentByName } from './environment-rows.ts';
 import { deployByNumber, undoneSpans } from './ledger-rows.ts';
-import { setOvertaken } from './set-overtaken.ts';
 import { viewDeploy, viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 
 /** Serves environments: what is live, the lanes, the history, and the three acts. */
@@ -54,9 +53,6 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     const spans = await undoneSpans(deps.db, deploy.environmentId, deploy.number);
     return viewDeploy(deploy, undoneNumbers(spans).has(deploy.number));
   });
-  serve(app, deps, environmentRoutes.setOvertakenRoute, ({ project, params, body, caller }) =>
-    setOvertaken(deps, project, params.environment, body.overtaken, caller),
-  );
   serveKeyed(app, deps, environmentRoutes.promoteRoute, {
     act: (call, keyed) =>
       promote(deps, { ...call, keyed }, { ...call.body, reason: call.body.reason ?? null }),

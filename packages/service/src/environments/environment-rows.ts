@@ -8,6 +8,7 @@ import {
   deploys,
   environments,
   holds,
+  intakes,
   people,
   projects,
   routingEntries,
@@ -26,7 +27,7 @@ export async function environmentsOf(
     .select()
     .from(environments)
     .where(and(eq(environments.projectId, projectId), eq(environments.living, true)))
-    .orderBy(asc(environments.place));
+    .orderBy(asc(environments.place), asc(environments.name));
 }
 
 export async function environmentByName(
@@ -76,6 +77,36 @@ const ofProject = madeOnce((db) =>
     .where(eq(projects.name, sql.placeholder('project')))
     .prepare(),
 );
+
+/** Writes an environment that is no family's. */
+export async function insertEnvironment(
+  tx: Tx,
+  row: Pick<EnvironmentRow, 'id' | 'projectId' | 'name' | 'rule' | 'place'>,
+): Promise<void> {
+  await tx.insert(environments).values(row);
+}
+
+/** Gives an environment another name, rule or lane: its history stays. */
+export async function renameEnvironment(
+  tx: Tx,
+  { id }: EnvironmentRow,
+  now: Pick<EnvironmentRow, 'name' | 'rule' | 'place'>,
+): Promise<void> {
+  await tx.update(environments).set(now).where(eq(environments.id, id));
+}
+
+/** Names of the living environments that took notice of a build. */
+export async function environmentsWaitingFor(
+  db: Db | Tx,
+  buildId: string,
+): Promise<readonly string[]> {
+  const rows = await db
+    .select({ name: environments.name })
+    .from(intakes)
+    .innerJoin(environments, eq(environments.id, intakes.environmentId))
+    .where(and(eq(intakes.buildId, buildId), eq(environments.living, true)));
+  return rows.map(({ name }) => name);
+}
 
 /** Locks environments in the order of their ids, so that two moves never wait for each other. */
 export async function lockEnvironments(

@@ -2,12 +2,15 @@ import type { DeploySeen, EnvironmentSeen, HoldSeen, LaneReply } from '@vaquero/
 import {
   acceptsFrom,
   type CommitId,
+  type DeliveryMap,
   type Digest,
   findWayBack,
   type Instant,
   later,
-  mapOne,
+  nameOfRef,
   refOfBranch,
+  ruleInWords,
+  ruleNamed,
   undoneNumbers,
   usualTime,
 } from '@vaquero/core';
@@ -15,6 +18,7 @@ import { and, desc, eq, inArray } from 'drizzle-orm';
 import { usualTimes } from '../builds/build-rows.ts';
 import { builds, intakes, logHead } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { edgesOf } from '../releases/edge-rows.ts';
@@ -72,22 +76,32 @@ export async function viewEnvironments(
   deps: Deps,
   project: ProjectRow,
 ): Promise<readonly EnvironmentSeen[]> {
-  const rows = await environmentsOf(deps.db, project.id);
+  const [rows, map] = await Promise.all([
+    environmentsOf(deps.db, project.id),
+    mapOf(deps.db, project),
+  ]);
   const heads = await refsKnown(deps.db, project.repositoryId);
-  const ref = refOfBranch(project.branch);
+  const ref = refOfBranch(map.trunk);
   const head = ref === undefined ? null : (heads.get(ref) ?? null);
-  return Promise.all(rows.map((row) => viewEnvironment(deps, project, rows, row, head)));
+  return Promise.all(rows.map((row) => viewEnvironment(deps, { project, map, rows, row, head })));
+}
+
+interface ViewOne {
+  readonly project: ProjectRow;
+  readonly map: DeliveryMap;
+  readonly rows: readonly EnvironmentRow[];
+  readonly row: EnvironmentRow;
+  /** Where the trunk is. */
+  readonly head: string | null;
 }
 
 async function viewEnvironment(
   deps: Deps,
-  project: ProjectRow,
-  rows: readonly EnvironmentRow[],
-  row: EnvironmentRow,
-  head: string | null,
+  { project, map, rows, row, head }: ViewOne,
 ): Promise<EnvironmentSeen> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const from = acceptsFrom(mapOne(project.branch), row.name);
+  const rule = ruleNamed(map, row.rule);
+  const from = acceptsFrom(map, row.rule);
   const [serves, hold, wayBack, waits] = await Promise.all([
     row.servesDeployId === null ? null : deployById(deps.db, row.servesDeployId),
     standingHold(deps.db, row.id),
@@ -96,11 +110,13 @@ async function viewEnvironment(
   ]);
   return {
     name: row.name,
-    address: addressOf(hostOfEnvironment(deps.config, project.name, row.name)),
+    address: addressOf(hostOfEnvironment(deps.config, project.name, row)),
     generation: row.generation,
-    rule: from === null ? `follows ${project.branch}` : `accepts from ${from}`,
+    rule: rule === undefined ? 'has no rule any more' : ruleInWords(rule),
+    place: row.place,
+    family: familyOf(map, row),
     acceptsFrom: from,
-    overtaken: row.overtaken,
+    overtaken: rule?.overtaken ?? 'finish',
     serves: serves === null ? null : viewDeploy(serves, false),
     hold: hold === null ? null : viewHold(hold),
     waits,
@@ -109,6 +125,26 @@ async function viewEnvironment(
       serves === null || head === null
         ? null
         : await commitsBetween(directory, serves.commitId, head),
+  };
+}
+
+/** What a family's environment is for, and when it ends if nothing happens. */
+function familyOf(map: DeliveryMap, row: EnvironmentRow): EnvironmentSeen['family'] {
+  if (row.ref === null) return null;
+  const rule = ruleNamed(map, row.rule);
+  const ends = rule?.kind === 'each' ? rule.ends : null;
+  const times =
+    ends === null
+      ? []
+      : [
+          ...(row.closedAt === null ? [] : [row.closedAt + ends.closedMs]),
+          ...(row.touchedAt === null ? [] : [row.touchedAt + ends.untouchedMs]),
+        ];
+  return {
+    rule: row.rule,
+    ref: row.ref,
+    of: nameOfRef(row.ref),
+    endsAt: times.length === 0 ? null : (Math.min(...times) as Instant),
   };
 }
 

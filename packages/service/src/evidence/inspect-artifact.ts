@@ -1,13 +1,10 @@
 import {
   type Digest,
-  destinationOf,
   type FileFacts,
   type Finding,
   type Inspected,
   inspect,
   type Manifest,
-  mapOne,
-  readRefName,
   rulesOfManifest,
   type SiteFile,
   worstFirst,
@@ -25,7 +22,8 @@ import {
   variables,
 } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { environmentByName } from '../environments/environment-rows.ts';
+import { environmentByName, environmentsWaitingFor } from '../environments/environment-rows.ts';
+import { aimOfBuild } from '../map/aim.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { placeOf } from '../variables/given-values.ts';
 import { openValue } from '../variables/seal.ts';
@@ -180,9 +178,16 @@ async function secretValues(
 }
 
 /** Environments that a build's artifact would go to by itself. */
-function destinationsOf(project: ProjectRow, build: BuildRecord): readonly string[] {
-  const ref = readRefName(build.ref);
-  return ref === undefined ? [] : destinationOf(mapOne(project.branch), ref).environments;
+async function destinationsOf(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+): Promise<readonly string[]> {
+  const [{ rules }, waiting] = await Promise.all([
+    aimOfBuild(deps.db, project, build),
+    environmentsWaitingFor(deps.db, build.id),
+  ]);
+  return [...new Set([...rules, ...waiting])];
 }
 
 /** Files that are said never to change and did, against what their environments served. */
@@ -192,7 +197,7 @@ async function changedSince(
 ): Promise<Inspected['changed']> {
   if (lasting.length === 0) return [];
   const changed = new Map<string, number>();
-  for (const name of destinationsOf(project, build)) {
+  for (const name of await destinationsOf(deps, project, build)) {
     const environment = await environmentByName(deps.db, project.id, name);
     if (environment === undefined) continue;
     const found = await changedAmong(deps.db, environment.id, lasting, deps.clock());
@@ -210,7 +215,7 @@ async function liveSize(
   project: ProjectRow,
   build: BuildRecord,
 ): Promise<{ readonly files: number; readonly bytes: number } | null> {
-  const names = destinationsOf(project, build);
+  const names = await destinationsOf(deps, project, build);
   if (names.length === 0) return null;
   const [row] = await deps.db
     .select({ files: artifacts.files, bytes: artifacts.bytes })

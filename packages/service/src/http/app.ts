@@ -14,6 +14,7 @@ import { isAway } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveEnvironments } from '../environments/environment-routes.ts';
 import { serveEvidence } from '../evidence/evidence-routes.ts';
+import { serveMaps } from '../map/map-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
@@ -57,6 +58,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveVariables(app, deps);
   serveEvidence(app, deps);
   serveEnvironments(app, deps);
+  serveMaps(app, deps);
   serveVisits(app, deps);
   serveAttempts(app, deps);
   serveEdges(app, deps);

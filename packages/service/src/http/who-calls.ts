@@ -89,10 +89,10 @@ const guards: Guards = {
       environmentOfProject(deps.db, names),
     ]);
     const project = seenBy(caller, found?.project, names.project);
-    requireAbility(caller, abilityToChange(names.environment), project);
     const environment =
       found?.environment ??
       refused({ code: 'not-found', what: 'environment', name: names.environment });
+    requireAbility(caller, abilityToChange(environment.place), project);
     return { caller, project, environment };
   },
 };

@@ -1,9 +1,13 @@
-import { type Digest, hostLabelOf } from '@vaquero/core';
+import { type Digest, hostLabelOf, isTop } from '@vaquero/core';
 import type { ApiConfig } from '../config.ts';
 
-/** The host an environment answers at: production has the project's own name. */
-export function hostOfEnvironment(config: ApiConfig, project: string, environment: string): string {
-  const names = environment === 'production' ? project : `${environment}.${project}`;
+/** The host an environment answers at: the top of the lanes has the project's own name. */
+export function hostOfEnvironment(
+  config: ApiConfig,
+  project: string,
+  { name, place }: { readonly name: string; readonly place: number },
+): string {
+  const names = isTop(place) ? project : `${name}.${project}`;
   return `${names}.${config.base}`;
 }
 

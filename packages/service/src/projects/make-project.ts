@@ -1,11 +1,12 @@
 import { rm } from 'node:fs/promises';
-import type { projectRoutes } from '@vaquero/contracts';
-import { freeNamesNear, mapOne, readProjectName, refOfBranch } from '@vaquero/core';
+import { type projectRoutes, readMap } from '@vaquero/contracts';
+import { defaultMap, freeNamesNear, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
+import { insertMap } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { orRefuse, refused, refuseField } from '../refused.ts';
@@ -59,7 +60,8 @@ export async function makeProject(
     trouble: null,
     lastPullRequest: 0,
   };
-  const map = mapOne(wanted.branch);
+  const text = defaultMap(name, wanted.branch);
+  const map = orRefuse(readMap(text, 1, wanted.branch));
   const project: ProjectRow = {
     id: deps.newId(),
     name,
@@ -80,8 +82,12 @@ export async function makeProject(
         tx,
         project,
         repository,
-        map.environments.map((rule) => ({ id: deps.newId(), name: rule.name })),
+        map.environments.flatMap((rule, place) =>
+          rule.kind === 'each' ? [] : [{ id: deps.newId(), name: rule.name, place }],
+        ),
       );
+      const { personId } = caller;
+      await insertMap(tx, { projectId: project.id, version: map.version, text, personId, at });
       decide(tx, {
         at,
         kind: 'project.made',

@@ -70,13 +70,13 @@ export async function insertProject(
   tx: Tx,
   project: ProjectRow,
   repository: RepositoryRow,
-  names: readonly { id: string; name: string }[],
+  names: readonly { id: string; name: string; place: number }[],
 ): Promise<void> {
   await tx.insert(repositories).values(repository);
   await tx.insert(projects).values(project);
   await tx
     .insert(environments)
-    .values(names.map(({ id, name }, place) => ({ id, name, place, projectId: project.id })));
+    .values(names.map((one) => ({ ...one, rule: one.name, projectId: project.id })));
 }
 
 export async function refsKnown(
@@ -123,7 +123,11 @@ export async function noteTrouble(db: Db, repositoryId: string, trouble: string)
     .where(eq(repositories.id, repositoryId));
 }
 
-/** The next build number of a project, taken under the project's row lock. */
+/** Names the version of a project's map that is in force, in the transaction that locks the project. */
+export async function setMapVersion(tx: Tx, id: string, mapVersion: number): Promise<void> {
+  await tx.update(projects).set({ mapVersion }).where(eq(projects.id, id));
+}
+
 /** Locks a project against every other that takes a build number of it. */
 export async function lockProject(tx: Tx, projectId: string): Promise<void> {
   await tx
@@ -133,6 +137,7 @@ export async function lockProject(tx: Tx, projectId: string): Promise<void> {
     .for('update');
 }
 
+/** The next build number of a project, taken under the project's row lock. */
 export async function nextBuildNumber(tx: Tx, projectId: string): Promise<number> {
   await tx
     .update(projects)

@@ -1,21 +1,16 @@
 import type { ProjectSeen } from '@vaquero/contracts';
-import {
-  branchOf,
-  type CommitId,
-  type Instant,
-  mapOne,
-  type RefName,
-  refOfBranch,
-} from '@vaquero/core';
+import { branchOf, type CommitId, type Instant, type RefName, refOfBranch } from '@vaquero/core';
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import { type ProjectRow, type RepositoryRow, refsKnown, repositoryById } from './project-rows.ts';
 
 /** A project as people see it: its repository's state in a sentence, its addresses before anything is built. */
 export async function viewProject(deps: Deps, project: ProjectRow): Promise<ProjectSeen> {
-  const [repository, refs, lastBuild] = await Promise.all([
+  const [map, repository, refs, lastBuild] = await Promise.all([
+    mapOf(deps.db, project),
     repositoryById(deps.db, project.repositoryId),
     refsKnown(deps.db, project.repositoryId),
     lastBuildOf(deps.db, project.id),
@@ -50,10 +45,16 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
             author: facts.author,
             at: facts.at as Instant,
           },
-    addresses: mapOne(project.branch).environments.map(({ name }) => ({
-      environment: name,
-      address: addressOf(hostOfEnvironment(deps.config, project.name, name)),
-    })),
+    addresses: map.environments.flatMap(({ name, kind }, place) =>
+      kind === 'each'
+        ? []
+        : [
+            {
+              environment: name,
+              address: addressOf(hostOfEnvironment(deps.config, project.name, { name, place })),
+            },
+          ],
+    ),
     lastBuild,
   };
 }

@@ -42,14 +42,16 @@ export async function giveWord(
     const numbers: number[] = [];
     for (const build of builds)
       numbers.push(
-        await queueBuild(deps, tx, {
-          project,
-          build,
-          ref,
-          changeId: null,
-          cause: `on the word of ${caller.shownAs}`,
-          environments: [],
-        }),
+        (
+          await queueBuild(deps, tx, {
+            project,
+            build,
+            ref,
+            changeId: null,
+            cause: `on the word of ${caller.shownAs}`,
+            environments: [],
+          })
+        ).number,
       );
     decide(tx, {
       at,

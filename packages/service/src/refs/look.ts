@@ -1,26 +1,25 @@
 import { faultText } from '@vaquero/contracts';
-import {
-  branchOf,
-  destinationOf,
-  type MovedRef,
-  mapOne,
-  nameOfRef,
-  pullRequestOf,
-  type RefName,
-} from '@vaquero/core';
+import { branchOf, type MovedRef, nameOfRef, pullRequestOf, type RefName } from '@vaquero/core';
 import { byVaquero, type Doing, decide } from '../audit/record.ts';
 import { closeLogs } from '../builds/end-open-build.ts';
 import { overtakeOlder } from '../builds/overtake-older.ts';
-import { queueBuild } from '../builds/queue-build.ts';
+import { mayPublish } from '../builds/queue-build.ts';
+import { queueOnce, type Twins } from '../builds/queue-once.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { closeAt } from '../environments/family-rows.ts';
+import { destinationFor } from '../map/aim.ts';
+import { mapOf } from '../map/map-rows.ts';
+import { namedEnvironments } from '../map/named-environments.ts';
 import {
+  lockProject,
   lockRepository,
   noteLook,
   noteTrouble,
   type ProjectRow,
+  projectById,
   projectsOf,
   repositoryById,
   setRef,
@@ -30,7 +29,7 @@ import { settleAll } from '../releases/settle-intakes.ts';
 import { directoryOf, pin } from '../repositories/bare-repository.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
-import { keyOf, type Prepared, prepareAll, pullAt } from './prepare-moved.ts';
+import { keyOf, type Prepared, prepareAll, proposedBy, pullAt } from './prepare-moved.ts';
 import type { Ended } from './pull-request-heads.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 import { whatMoved } from './what-moved.ts';
@@ -88,11 +87,13 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
     const locked = await lockRepository(tx, repositoryId);
     if (locked.look !== repository.look) return false;
     await noteLook(tx, repositoryId, locked.look + 1, deps.clock());
-    for (const move of moved) {
-      const look = locked.look + 1;
-      ended.push(
-        ...(await noteMove(deps, tx, { move, repositoryId, look, ring, projects, prepared, open })),
-      );
+    if (!(await stillOfTheirMaps(tx, projects))) return false;
+    const look = locked.look + 1;
+    const twins: Twins = new Map();
+    // Branches before the heads of pull requests: what both would build of the same inputs is the branch's build.
+    for (const move of [...moved].sort(byKind)) {
+      const noted = { move, repositoryId, look, ring, projects, prepared, open, twins };
+      ended.push(...(await noteMove(deps, tx, noted)));
     }
     for (const end of ends) await noteEnd(deps, tx, end, projects);
     return true;
@@ -106,6 +107,21 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
       );
   }
   return done;
+}
+
+function byKind(one: MovedRef, other: MovedRef): number {
+  return (
+    Number(pullRequestOf(one.ref) !== undefined) - Number(pullRequestOf(other.ref) !== undefined)
+  );
+}
+
+/** Locks the projects in the order of their ids; false where somebody has set a map since the builds were prepared. */
+async function stillOfTheirMaps(tx: Tx, projects: readonly ProjectRow[]): Promise<boolean> {
+  for (const { id, mapVersion } of projects) {
+    await lockProject(tx, id);
+    if ((await projectById(tx, id)).mapVersion !== mapVersion) return false;
+  }
+  return true;
 }
 
 /** What keeps a repository from being read, in words for whoever looks at the project. */
@@ -142,12 +158,13 @@ interface NoteMove {
   readonly projects: readonly ProjectRow[];
   readonly prepared: Prepared;
   readonly open: readonly PullRequestRow[];
+  readonly twins: Twins;
 }
 
 async function noteMove(
   deps: Deps,
   tx: Tx,
-  { move, repositoryId, look, ring, projects, prepared, open }: NoteMove,
+  { move, repositoryId, look, ring, projects, prepared, open, twins }: NoteMove,
 ): Promise<readonly string[]> {
   const ended: string[] = [];
   const changeId = deps.newId();
@@ -169,27 +186,25 @@ async function noteMove(
     at,
   });
   for (const project of projects) {
-    const destination = destinationOf(mapOne(project.branch), move.ref);
     const builds = move.to === null ? [] : (prepared.get(keyOf(project, move.ref, move.to)) ?? []);
+    const map = await mapOf(tx, project);
+    const destination = destinationFor(map, move.ref, proposedBy(pull));
+    const environments = builds.some(mayPublish)
+      ? await namedEnvironments(deps, tx, { project, map, destination, ref: move.ref, doing })
+      : [];
+    if (move.to === null) await closeAt(tx, project, move.ref, at);
     const queued: number[] = [];
     for (const build of builds) {
-      const number = await queueBuild(deps, tx, {
+      const number = await queueOnce(deps, tx, twins, {
         project,
         build,
         ref: move.ref,
         changeId,
         cause: causeOf(ring, move.ref),
-        environments: destination.environments,
+        environments,
       });
       queued.push(number);
-      const { environments } = destination;
-      const overtaking = {
-        project,
-        ref: move.ref,
-        recipe: build.name,
-        build: number,
-        environments,
-      };
+      const overtaking = { project, ref: move.ref, recipe: build.name, build: number, by: build };
       ended.push(...(await overtakeOlder(deps, tx, overtaking)));
     }
     decide(tx, {

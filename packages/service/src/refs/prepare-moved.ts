@@ -1,8 +1,6 @@
 import {
   type CommitId,
-  destinationOf,
   type MovedRef,
-  mapOne,
   type Proposed,
   pullRequestOf,
   type RefName,
@@ -10,6 +8,8 @@ import {
 } from '@vaquero/core';
 import { type PreparedBuild, prepareBuilds } from '../builds/queue-build.ts';
 import type { Deps } from '../deps.ts';
+import { destinationFor } from '../map/aim.ts';
+import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { type PullRequestRow, wordFor } from './pull-request-rows.ts';
 
@@ -30,24 +30,32 @@ export async function prepareAll(
   moved: readonly MovedRef[],
   open: readonly PullRequestRow[],
 ): Promise<Prepared> {
-  const seen = projects.flatMap((project) =>
-    moved.flatMap(({ ref, to }) =>
-      to !== null && (moved.length <= mostReadForRecipes || wants(project, ref))
-        ? [{ project, commit: to, ref }]
-        : [],
+  const maps = new Map(
+    await Promise.all(
+      projects.map(async (project) => [project.id, await mapOf(deps.db, project)] as const),
     ),
+  );
+  const seen = projects.flatMap((project) =>
+    moved.flatMap(({ ref, to }) => {
+      if (to === null) return [];
+      const map = maps.get(project.id);
+      const { rules } =
+        map === undefined ? { rules: [] } : destinationFor(map, ref, proposedBy(pullAt(open, ref)));
+      return moved.length <= mostReadForRecipes || rules.length > 0
+        ? [{ project, commit: to, ref }]
+        : [];
+    }),
   );
   const entries = await Promise.all(
     seen.map(async ({ project, commit, ref }) => {
       const pull = pullAt(open, ref);
-      const isSent = wants(project, ref);
       const builds = (await mayBuild(deps, project, { ref, pull, commit }))
-        ? await prepareBuilds(deps, directory, project, commit, ref, isSent, proposedBy(pull))
+        ? await prepareBuilds(deps, directory, project, commit, ref, false, proposedBy(pull))
         : [];
       return [keyOf(project, ref, commit), builds] as const;
     }),
   );
-  return new Map(withoutTwins(entries));
+  return new Map(entries);
 }
 
 /** The pull request whose head a ref is. */
@@ -56,7 +64,8 @@ export function pullAt(open: readonly PullRequestRow[], ref: RefName): PullReque
   return number === undefined ? undefined : open.find((pull) => pull.number === number);
 }
 
-function proposedBy(pull: PullRequestRow | undefined): Proposed | null {
+/** What a pull request says of its commits. */
+export function proposedBy(pull: PullRequestRow | undefined): Proposed | null {
   return pull === undefined ? null : { into: pull.into, trust: trustOf(pull.from) };
 }
 
@@ -69,24 +78,6 @@ async function mayBuild(
   if (pull === undefined) return pullRequestOf(ref) === undefined;
   if (trustOf(pull.from) === 'trusted') return true;
   return (await wordFor(deps.db, pull.id, project.id, commit)) !== null;
-}
-
-type Entry = readonly [string, readonly PreparedBuild[]];
-
-/** A branch and its pull request move together: what both would build of the same inputs is built once. */
-function withoutTwins(entries: readonly Entry[]): readonly Entry[] {
-  const own = entries.flatMap(([, builds]) => builds.filter((build) => build.proposed === null));
-  const keys = new Set(own.flatMap((build) => build.inputKey ?? []));
-  return entries.map(([key, builds]) => [
-    key,
-    builds.filter(
-      (build) => build.proposed === null || build.inputKey === null || !keys.has(build.inputKey),
-    ),
-  ]);
-}
-
-function wants(project: ProjectRow, ref: RefName): boolean {
-  return destinationOf(mapOne(project.branch), ref).environments.length > 0;
 }
 
 /** Names what a project wants of a ref at a commit. */

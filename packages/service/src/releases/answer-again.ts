@@ -44,7 +44,7 @@ export async function answerAgain(
   const isConfirmed = deploy.confirmedAt !== null;
   return {
     environment: environment.name,
-    address: addressOf(hostOfEnvironment(deps.config, project.name, environment.name)),
+    address: addressOf(hostOfEnvironment(deps.config, project.name, environment)),
     deploy: viewDeploy(deploy, false),
     before: before && {
       deploy: before.number,

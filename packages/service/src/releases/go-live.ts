@@ -125,7 +125,7 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
   );
   return {
     environment: move.environment.name,
-    address: addressOf(hostOfEnvironment(deps.config, move.project.name, move.environment.name)),
+    address: addressOf(hostOfEnvironment(deps.config, move.project.name, move.environment)),
     deploy: viewDeploy({ ...deploy, confirmedAt }, false),
     before: committed.before,
     confirmed: confirmedAt !== null,
@@ -159,6 +159,9 @@ async function commit(
   const [rows, fresh] = await Promise.all([lockEnvironments(tx, ids), freshEdges(deps.db)]);
   const targetRow = rows.get(move.environment.id) ?? move.environment;
   const otherRow = move.other === null ? null : (rows.get(move.other.id) ?? null);
+  // It may have ended since the move was begun.
+  if (targetRow.living !== true)
+    return refused({ code: 'not-found', what: 'environment', name: targetRow.name });
   const target =
     move.now?.generation === targetRow.generation ? move.now : await environmentNow(tx, targetRow);
   const other = otherRow === null ? null : await environmentNow(tx, otherRow);
@@ -214,8 +217,9 @@ async function commit(
   }));
   const serves = {
     project: move.project.name,
-    branch: move.project.branch,
     environment: targetRow.name,
+    place: targetRow.place,
+    waitsFor: '',
     targets: [{ artifact: decided.artifact, share: 100 }],
     deploy: number,
     committedAt: at,

@@ -6,12 +6,12 @@ import {
   type Digest,
   decidePromotion,
   type EnvironmentNow,
-  mapOne,
   type Seen,
   type Served,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentByName, environmentNow } from '../environments/environment-rows.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { Impossible, orRefuse, refused } from '../refused.ts';
 import { buildOfDeploy, goLive, type MoveCall } from './go-live.ts';
 
@@ -32,20 +32,24 @@ export async function promote(
   { project, environment: target, caller, keyed }: MoveCall,
   wish: PromotionWish,
 ): Promise<MoveReply> {
-  const source = await environmentByName(deps.db, project.id, wish.from);
+  const [source, map] = await Promise.all([
+    environmentByName(deps.db, project.id, wish.from),
+    mapOf(deps.db, project),
+  ]);
+  const from = acceptsFrom(map, target.rule);
   if (source === undefined)
     return refused({ code: 'not-found', what: 'environment', name: wish.from });
   if (source.id === target.id)
     return refused({
       code: 'accepts-from',
       environment: target.name,
-      from: acceptsFrom(mapOne(project.branch), target.name),
+      from,
     });
-  const decide = (now: EnvironmentNow, from: EnvironmentNow): Decision<Served> =>
+  const decide = (now: EnvironmentNow, other: EnvironmentNow): Decision<Served> =>
     decidePromotion({
       target: now,
-      source: from,
-      acceptsFrom: acceptsFrom(mapOne(project.branch), now.name),
+      source: other,
+      acceptsFrom: from,
       artifact: wish.artifact,
       seen: wish.seen,
     });

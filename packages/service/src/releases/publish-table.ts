@@ -1,5 +1,15 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
-import { type Digest, type Instant, kindsThat, later } from '@vaquero/core';
+import {
+  type DeliveryMap,
+  type Digest,
+  type Instant,
+  isTop,
+  kindsThat,
+  later,
+  nameOfRef,
+  refsInWords,
+  ruleNamed,
+} from '@vaquero/core';
 import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, ne, or, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { sha256 } from '../audit/record.ts';
@@ -17,6 +27,7 @@ import {
   routingEntries,
 } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
 import { Impossible } from '../refused.ts';
 
@@ -96,10 +107,22 @@ async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
     artifactsOf(deps).then(named),
     takenOutLately(deps),
   ]);
-  const entries = rows.map(({ id, ...row }) =>
-    entryFor(deps, row, newestOnce(earlier.get(id) ?? [], row, deps.clock())),
+  const entries = await Promise.all(
+    rows.map(async ({ id, map, rule, ref, ...row }) => {
+      const waitsFor = waitsForOf(await mapOf(deps.db, map), rule, ref);
+      const lately = newestOnce(earlier.get(id) ?? [], row, deps.clock());
+      return entryFor(deps, { ...row, waitsFor }, lately);
+    }),
   );
   return { ...known, revision, hosts: Object.fromEntries(entries) };
+}
+
+/** What an environment waits for that serves nothing yet. */
+function waitsForOf(map: DeliveryMap, name: string, ref: string | null): string {
+  const rule = ruleNamed(map, name);
+  if (ref !== null) return `the first build of ${nameOfRef(ref)}`;
+  if (rule?.kind === 'accepts') return `the first promotion from ${rule.from}`;
+  return `the first commit on ${rule?.kind === 'follows' ? refsInWords(rule.follows) : map.trunk}`;
 }
 
 type Earlier = RoutingEntry['earlier'];
@@ -194,8 +217,10 @@ async function headPosition(deps: Deps): Promise<number> {
 /** What a host answers with, from its rows or from the move that was just committed. */
 interface Served {
   readonly project: string;
-  readonly branch: string;
   readonly environment: string;
+  readonly place: number;
+  /** What it waits for while it serves nothing, in words. */
+  readonly waitsFor: string;
   readonly targets: readonly { readonly artifact: string; readonly share: number }[] | null;
   readonly deploy: number | null;
   readonly committedAt: number | null;
@@ -205,7 +230,7 @@ interface Served {
 
 function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, RoutingEntry] {
   return [
-    hostOfEnvironment(deps.config, row.project, row.environment),
+    hostOfEnvironment(deps.config, row.project, { name: row.environment, place: row.place }),
     {
       project: row.project,
       environment: row.environment,
@@ -218,10 +243,8 @@ function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, 
       commit: row.commit,
       previous: earlier[0] ?? null,
       earlier,
-      waitsFor:
-        row.environment === 'production'
-          ? 'the first promotion from staging'
-          : `the first commit on ${row.branch}`,
+      isTop: isTop(row.place),
+      waitsFor: row.waitsFor,
     },
   ];
 }
@@ -232,7 +255,10 @@ const everyEnvironment = madeOnce((db) =>
     .select({
       id: environments.id,
       project: projects.name,
-      branch: projects.branch,
+      map: { id: projects.id, mapVersion: projects.mapVersion, branch: projects.branch },
+      rule: environments.rule,
+      ref: environments.ref,
+      place: environments.place,
       environment: environments.name,
       targets: routingEntries.targets,
       deploy: deploys.number,

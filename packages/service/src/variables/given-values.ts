@@ -1,4 +1,4 @@
-import { destinationOf, mapOne, type Recipe, readRefName, type Trust } from '@vaquero/core';
+import { type DeliveryMap, type Recipe, ruleNamed, type Trust } from '@vaquero/core';
 import type { Db, Tx } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -22,40 +22,40 @@ export function namesRead(recipe: Recipe): readonly string[] {
   return [...new Set(recipe.steps.flatMap((step) => step.given))];
 }
 
+/** What decides which values a build is given. */
+export interface Releasing {
+  readonly project: ProjectRow;
+  /** The rules of the map that want its ref. */
+  readonly rules: readonly string[];
+  readonly trust: Trust;
+}
+
 /**
- * The values that a build of a ref is given: only names that its recipe reads, only where the map sends
- * the ref, and none to code of outsiders; an environment's own value before the project's. `unset` are names without any.
+ * The values that a build is given: only names that its recipe reads, only where the map sends its ref and gives that
+ * name there, and none to code of outsiders; an environment's own value before the project's. `unset` are names without any.
  */
 export async function givenValues(
   deps: Deps,
   db: Db | Tx,
-  project: ProjectRow,
-  { ref, trust }: { readonly ref: string; readonly trust: Trust },
+  map: DeliveryMap,
+  { project, rules, trust }: Releasing,
   recipe: Recipe,
 ): Promise<{ readonly values: readonly GivenValue[]; readonly unset: readonly string[] }> {
   const names = namesRead(recipe);
   if (names.length === 0) return { values: [], unset: [] };
-  const read = readRefName(ref);
-  const environments =
-    read === undefined || trust === 'outsider'
-      ? []
-      : destinationOf(mapOne(project.branch), read).environments;
-  if (environments.length === 0) return { values: [], unset: names };
+  const giving = trust === 'outsider' ? [] : rules.flatMap((rule) => ruleNamed(map, rule) ?? []);
+  if (giving.length === 0) return { values: [], unset: names };
   const rows = await variablesOf(db, project.id);
   const values = names.flatMap((name): readonly GivenValue[] => {
     const own = rows.filter((row) => row.name === name);
+    const givers = giving.filter(({ gives }) => gives === 'every' || gives.includes(name));
+    if (givers.length === 0) return [];
     const row =
-      own.find((each) => environments.includes(each.environment)) ??
+      own.find((each) => givers.some((giver) => giver.name === each.environment)) ??
       own.find((each) => each.environment === '');
-    return row === undefined
-      ? []
-      : [
-          {
-            name,
-            value: openValue(deps.keys.sealing, placeOf(row), row.sealed),
-            secret: row.kind === 'secret',
-          },
-        ];
+    if (row === undefined) return [];
+    const value = openValue(deps.keys.sealing, placeOf(row), row.sealed);
+    return [{ name, value, secret: row.kind === 'secret' }];
   });
   const set = new Set(values.map((one) => one.name));
   return { values, unset: names.filter((name) => !set.has(name)) };

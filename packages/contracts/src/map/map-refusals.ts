@@ -1,0 +1,29 @@
+import { faultInWords } from '@vaquero/core';
+import { type CatalogueEntry, list } from '../refusal-entry.ts';
+
+type Code = 'map-invalid' | 'environments-would-end' | 'not-a-family';
+
+/** What the catalogue says of maps. */
+export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
+  'map-invalid': {
+    status: 422,
+    exit: 2,
+    sentence: ({ faults }) => `This is no map: ${faults.map(faultInWords).join(' ')}`,
+    next: () => 'Correct what is named and try again.',
+  },
+  'environments-would-end': {
+    status: 409,
+    exit: 3,
+    sentence: ({ environments }) =>
+      `This map has no rule any more for ${list(environments, 'nothing')}: what that serves would vanish.`,
+    next: ({ environments }) =>
+      `If it is meant, name them: --ends ${environments.join(' --ends ')}. An environment that has only another name says was: OLD-NAME.`,
+  },
+  'not-a-family': {
+    status: 409,
+    exit: 3,
+    sentence: ({ environment }) =>
+      `${environment} is no environment of a family: it lives as long as the map has a rule for it.`,
+    next: () => 'Take its rule out of the map, and name it as one that ends.',
+  },
+};

@@ -1,0 +1,133 @@
+import type { DeliveryMap, EnvironmentRule } from '@vaquero/core';
+import { z } from 'zod';
+import { oneOrMore, refRule, written } from '../documents/words.ts';
+
+const environmentName = z
+  .string()
+  .regex(
+    /^[a-z](?:-?[a-z0-9])*$/,
+    'must be a–z, 0–9 and single hyphens, beginning with a letter and not ending in a hyphen',
+  )
+  .max(40);
+
+const units: Readonly<Record<string, number>> = { min: 60_000, h: 3_600_000, d: 86_400_000 };
+const span = z
+  .string()
+  .regex(/^\d{1,4} ?(?:min|h|d)$/, 'must be a time such as 30 min, 1 h or 14 d')
+  .transform((text) => Number.parseInt(text, 10) * (units[text.replace(/^\d+ ?/, '')] ?? 0))
+  .refine((ms) => ms <= 366 * 86_400_000, 'must be at most 366 d')
+  .describe('A time, such as 30 min, 1 h or 14 d.');
+
+const names = oneOrMore(
+  z.string().regex(/^[A-Z][A-Z0-9_]*$/, 'must be a name such as MAP_KEY'),
+  64,
+);
+
+const environment = z.strictObject({
+  follows: refRule.optional(),
+  each: refRule.optional(),
+  accepts: z.strictObject({ from: environmentName }).optional(),
+  gives: z
+    .strictObject({ build: z.union([z.array(z.never()).max(0), names]) })
+    .optional()
+    .describe(
+      'The names that builds for it are given; every one where it is left out, none in a family.',
+    ),
+  overtaken: z.enum(['finish', 'stop']).optional(),
+  ends: z
+    .strictObject({ closed: span.default(3_600_000), untouched: span.default(14 * 86_400_000) })
+    .optional(),
+  'at-most': z.number().int().min(1).max(200).optional(),
+  was: environmentName.optional(),
+});
+
+/** The language of maps. */
+export const mapSchema = z
+  .strictObject({
+    map: written('line').min(1).max(80).describe('What the map is called.'),
+    format: z.literal(1).default(1),
+    trunk: written('line').min(1).max(250).optional(),
+    lanes: z.array(environmentName).min(1).max(64),
+    environments: z.record(environmentName, environment),
+  })
+  .superRefine(({ environments }, context) => {
+    const entries = Object.entries(environments);
+    if (entries.length > 64)
+      context.addIssue({ code: 'custom', path: ['environments'], message: 'are over 64' });
+    for (const [name, said] of entries)
+      for (const message of shapeFaults(said))
+        context.addIssue({ code: 'custom', path: ['environments', name], message });
+  });
+
+type Said = z.output<typeof environment>;
+
+/** What one environment says that does not go together. */
+function shapeFaults(said: Said): readonly string[] {
+  const kinds = (['follows', 'each', 'accepts'] as const).filter((key) => said[key] !== undefined);
+  const rules = said.follows ?? said.each;
+  const isEmpty =
+    rules !== undefined && [...rules.branch, ...rules.tag, ...rules.proposedInto].length === 0;
+  return [
+    ...(kinds.length === 1
+      ? []
+      : [
+          kinds.length === 0
+            ? 'says neither what it follows, nor what each of it is for, nor what it accepts'
+            : `says ${kinds.join(' and ')}: which of them is not known yet`,
+        ]),
+    ...(isEmpty ? ['names no ref: branch, tag or proposed-into'] : []),
+    ...(said.follows !== undefined && said.follows.proposedInto.length > 0
+      ? ['follows what is proposed: that is what each is for']
+      : []),
+    ...(said.each === undefined && said.ends !== undefined
+      ? ['never ends by itself: ends is for each']
+      : []),
+    ...(said.each === undefined && said['at-most'] !== undefined
+      ? ['is one environment: at-most is for each']
+      : []),
+    ...(said.accepts !== undefined && said.overtaken === 'stop'
+      ? ['builds nothing of its own, so there is nothing to stop']
+      : []),
+  ];
+}
+
+/** What a document says, as core reads it. `trunk` is the repository's own branch, for maps that name none. */
+export function mapOf(
+  read: z.output<typeof mapSchema>,
+  version: number,
+  trunk: string,
+): DeliveryMap {
+  const named = new Map(Object.entries(read.environments));
+  const inOrder = [...new Set([...read.lanes.filter((lane) => named.has(lane)), ...named.keys()])];
+  return {
+    version,
+    name: read.map,
+    trunk: read.trunk ?? trunk,
+    environments: inOrder.flatMap((name) => {
+      const said = named.get(name);
+      return said === undefined ? [] : [ruleOf(name, said)];
+    }),
+  };
+}
+
+function ruleOf(name: string, said: Said): EnvironmentRule {
+  const every = {
+    name,
+    gives: said.gives?.build ?? (said.each === undefined ? ('every' as const) : []),
+    overtaken: said.overtaken ?? ('finish' as const),
+    was: said.was ?? null,
+  };
+  if (said.each !== undefined)
+    return {
+      ...every,
+      kind: 'each',
+      each: said.each,
+      ends: {
+        closedMs: said.ends?.closed ?? 3_600_000,
+        untouchedMs: said.ends?.untouched ?? 14 * 86_400_000,
+      },
+      atMost: said['at-most'] ?? 20,
+    };
+  if (said.follows !== undefined) return { ...every, kind: 'follows', follows: said.follows };
+  return { ...every, kind: 'accepts', from: said.accepts?.from ?? '' };
+}

@@ -1,0 +1,60 @@
+import {
+  allow,
+  type Decision,
+  type DeliveryMap,
+  type DocumentFault,
+  mapFaults,
+  refuse,
+} from '@vaquero/core';
+import { z } from 'zod';
+import { type Language, placedFaults, readDocument } from '../documents/read-document.ts';
+import { mapOf, mapSchema } from './map-schema.ts';
+
+const language: Language<typeof mapSchema> = {
+  schema: mapSchema,
+  noun: 'map',
+  notKnownYet: new Set([
+    ...['zone', 'probes', 'freezes', 'domains', 'gates', 'may', 'shares', 'watch', 'keeps'],
+    ...['enters', 'stops', 'admits', 'marks', 'outsiders', 'server'],
+  ]),
+  keysAt: [
+    [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
+    [
+      /^environments\.[^.]+$/,
+      ['follows', 'each', 'accepts', 'gives', 'overtaken', 'ends', 'at-most', 'was'],
+    ],
+    [/\.(?:follows|each)$/, ['branch', 'tag', 'proposed-into']],
+    [/\.accepts$/, ['from']],
+    [/\.gives$/, ['build']],
+    [/\.ends$/, ['closed', 'untouched']],
+  ],
+};
+
+/**
+ * Reads the text of a map. `trunk` is the repository's own branch, for maps that name none.
+ * Refuses: map-invalid, each fault with its line and column.
+ */
+export function readMap(text: string, version: number, trunk: string): Decision<DeliveryMap> {
+  const read = readDocument(text, language);
+  if (!read.ok) return invalid(read.faults);
+  const map = mapOf(read.value, version, trunk);
+  const faults = mapFaults(map, read.value.lanes);
+  return faults.length === 0 ? allow(map) : invalid(faults.map(read.placed));
+}
+
+function invalid(faults: readonly DocumentFault[]): Decision<never> {
+  return refuse({ code: 'map-invalid', faults });
+}
+
+/** Warnings of a map's check at their places in its text. */
+export function placeWarnings(
+  text: string,
+  warnings: readonly { readonly path: readonly (string | number)[]; readonly message: string }[],
+): readonly DocumentFault[] {
+  return placedFaults(text, warnings);
+}
+
+/** The language as JSON Schema, for an editor. */
+export function mapJsonSchema(): object {
+  return z.toJSONSchema(mapSchema, { io: 'input', unrepresentable: 'any' });
+}

@@ -1,0 +1,153 @@
+import { isPattern } from '../recipes/glob.ts';
+import type { RefName } from '../refs/ref-name.ts';
+import { type DeliveryMap, type EnvironmentRule, refsInWords, ruleNamed } from './delivery-map.ts';
+import { wants } from './destinations.ts';
+import { isMeantOtherwise } from './family-name.ts';
+
+/** What is wrong with a map, at a key of its document. */
+export interface MapFault {
+  readonly path: readonly (string | number)[];
+  readonly message: string;
+}
+
+/** What keeps a map from being set: names, lanes, circles. */
+export function mapFaults(
+  { environments }: DeliveryMap,
+  lanes: readonly string[],
+): readonly MapFault[] {
+  return [
+    ...laneFaults(environments, lanes),
+    ...environments.flatMap((rule) => [...nameFaults(rule), ...acceptFaults(rule, environments)]),
+    ...topFaults(environments),
+  ];
+}
+
+function laneFaults(
+  environments: readonly EnvironmentRule[],
+  lanes: readonly string[],
+): readonly MapFault[] {
+  const known = new Set(environments.map(({ name }) => name));
+  return [
+    ...lanes.flatMap((lane, place) =>
+      lanes.indexOf(lane) === place
+        ? []
+        : [{ path: ['lanes', place], message: `names ${lane} twice` }],
+    ),
+    ...lanes.flatMap((lane, place) =>
+      known.has(lane)
+        ? []
+        : [{ path: ['lanes', place], message: `there is no environment ${lane}` }],
+    ),
+    ...environments.flatMap(({ name }) =>
+      lanes.includes(name)
+        ? []
+        : [{ path: ['environments', name], message: 'has no lane: add it to lanes' }],
+    ),
+  ];
+}
+
+function nameFaults({ name, was }: EnvironmentRule): readonly MapFault[] {
+  const path = ['environments', name];
+  return [
+    ...(isMeantOtherwise(name)
+      ? [{ path, message: 'is a name that pull requests and artifacts have' }]
+      : []),
+    ...(was === name ? [{ path: [...path, 'was'], message: 'is the name that it has' }] : []),
+  ];
+}
+
+function acceptFaults(rule: EnvironmentRule, all: readonly EnvironmentRule[]): readonly MapFault[] {
+  if (rule.kind !== 'accepts') return [];
+  const path = ['environments', rule.name, 'accepts', 'from'];
+  const source = all.find(({ name }) => name === rule.from);
+  if (source === undefined) return [{ path, message: `there is no environment ${rule.from}` }];
+  if (source.kind === 'each')
+    return [{ path, message: `${rule.from} is a family: one environment is accepted from` }];
+  const seen = new Set([rule.name]);
+  for (let at: EnvironmentRule | undefined = source; at?.kind === 'accepts'; ) {
+    if (seen.has(at.name))
+      return [{ path, message: `goes in a circle: ${[...seen, at.name].join(' accepts from ')}` }];
+    seen.add(at.name);
+    const { from }: { from: string } = at;
+    at = all.find(({ name }) => name === from);
+  }
+  return seen.has(source.name) || source.name !== rule.name ? [] : [{ path, message: 'is itself' }];
+}
+
+function topFaults([top]: readonly EnvironmentRule[]): readonly MapFault[] {
+  return top?.kind === 'each'
+    ? [{ path: ['lanes', 0], message: `${top.name} is a family; the top lane is one environment` }]
+    : [];
+}
+
+/** A ref as the map is asked about it. */
+export interface RefSeen {
+  readonly ref: RefName;
+  /** The branch that it would be merged into, if it is the head of a pull request. */
+  readonly into: string | null;
+}
+
+/** What may be meant otherwise than it is written: told, and no reason to refuse. */
+export function mapWarnings(map: DeliveryMap, refs: readonly RefSeen[]): readonly MapFault[] {
+  const families = map.environments.filter((rule) => rule.kind === 'each');
+  const shared = refs.find(
+    ({ ref, into }) => families.filter((rule) => wants(rule, ref, into)).length > 1,
+  );
+  return [
+    ...map.environments.flatMap((rule) => ruleWarnings(map, rule, refs)),
+    ...(shared === undefined
+      ? []
+      : [
+          {
+            path: ['environments'],
+            message: `${families.map(({ name }) => name).join(' and ')} each have one for the same refs, such as ${shared.ref.replace(/^refs\/\w+\//, '')}`,
+          },
+        ]),
+  ];
+}
+
+function ruleWarnings(
+  map: DeliveryMap,
+  rule: EnvironmentRule,
+  refs: readonly RefSeen[],
+): readonly MapFault[] {
+  const path = ['environments', rule.name];
+  if (rule.kind === 'accepts')
+    return rule.gives === 'every' || rule.gives.length === 0
+      ? []
+      : [{ path: [...path, 'gives'], message: 'nothing is built for it, so nothing is given' }];
+  const matching = refs.filter(({ ref, into }) => wants(rule, ref, into));
+  const said = rule.kind === 'follows' ? rule.follows : rule.each;
+  const reachesTop = map.environments[0];
+  const ownBranch = reachesTop?.kind === 'follows' ? reachesTop.follows.branch : [];
+  const names = [...said.branch, ...said.tag];
+  return [
+    ...(matching.length === 0 && refs.length > 0
+      ? [{ path, message: `no present ref is ${refsInWords(said)}` }]
+      : []),
+    ...(rule.kind === 'follows' && (names.length > 1 || names.some(isPattern))
+      ? [{ path, message: 'several refs go there: what is noticed last is what it serves' }]
+      : []),
+    ...(rule.kind === 'each' && said.proposedInto.some((into) => ownBranch.includes(into))
+      ? [
+          {
+            path,
+            message: `takes what is proposed into ${said.proposedInto.join(' and ')}, which ${reachesTop?.name} follows by itself`,
+          },
+        ]
+      : []),
+  ];
+}
+
+/** The rules that a map would no longer have: neither by their name nor renamed, or a family where one environment was. */
+export function rulesGone(before: DeliveryMap, after: DeliveryMap): readonly EnvironmentRule[] {
+  return before.environments.filter((rule) => {
+    const next = ruleAfter(after, rule.name);
+    return next === undefined || (next.kind === 'each') !== (rule.kind === 'each');
+  });
+}
+
+/** What a rule is by another map: of its name, or of the one that it was given. */
+export function ruleAfter(after: DeliveryMap, name: string): EnvironmentRule | undefined {
+  return ruleNamed(after, name) ?? after.environments.find(({ was }) => was === name);
+}

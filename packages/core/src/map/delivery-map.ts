@@ -1,0 +1,88 @@
+import type { RefRule } from '../recipes/recipe.ts';
+
+/** How long the environments of a family live on. Milliseconds. */
+export interface Ends {
+  /** After its branch is gone or its pull request has ended. */
+  readonly closedMs: number;
+  /** Without a new commit. */
+  readonly untouchedMs: number;
+}
+
+interface Every {
+  readonly name: string;
+  /** Names of variables and secrets that its builds are given. */
+  readonly gives: 'every' | readonly string[];
+  /** What a newer commit does to the build of an older one. */
+  readonly overtaken: 'finish' | 'stop';
+  /** The name that it had before. */
+  readonly was: string | null;
+}
+
+/** An environment whose commits come from refs, the newest noticed last. */
+export interface Following extends Every {
+  readonly kind: 'follows';
+  readonly follows: RefRule;
+}
+
+/** An environment that is promoted to. */
+export interface Accepting extends Every {
+  readonly kind: 'accepts';
+  readonly from: string;
+}
+
+/** A family: an environment of its own for every ref that matches. */
+export interface Family extends Every {
+  readonly kind: 'each';
+  readonly each: RefRule;
+  readonly ends: Ends;
+  /** More than these do not live at once: the longest untouched ends. */
+  readonly atMost: number;
+}
+
+/** A rule of the map: what an environment serves, or what each of a family does. */
+export type EnvironmentRule = Following | Accepting | Family;
+
+/** A project's map: its environments in lane order, top first; bytes move upward. */
+export interface DeliveryMap {
+  readonly version: number;
+  readonly name: string;
+  /** The branch that ahead and behind are counted from. */
+  readonly trunk: string;
+  readonly environments: readonly EnvironmentRule[];
+}
+
+/**
+ * Whether a place among the lanes is the top: it has the bare host, is found by search engines, comes first in the
+ * queue, and its builds are never overtaken. No name decides that.
+ */
+export function isTop(place: number): boolean {
+  return place === 0;
+}
+
+/** The rule of a name; undefined when the map has none. */
+export function ruleNamed(map: DeliveryMap, name: string): EnvironmentRule | undefined {
+  return map.environments.find((rule) => rule.name === name);
+}
+
+/** The environment whose artifacts this one accepts; null when it takes them from refs. */
+export function acceptsFrom(map: DeliveryMap, rule: string): string | null {
+  const found = ruleNamed(map, rule);
+  return found?.kind === 'accepts' ? found.from : null;
+}
+
+/** A rule in words, such as `follows main` or `one for each pull request into main`. */
+export function ruleInWords(rule: EnvironmentRule): string {
+  if (rule.kind === 'accepts') return `accepts from ${rule.from}`;
+  return rule.kind === 'follows'
+    ? `follows ${refsInWords(rule.follows)}`
+    : `one for each ${refsInWords(rule.each)}`;
+}
+
+/** Refs as people say them: branches by their names alone. */
+export function refsInWords({ branch, tag, proposedInto }: RefRule): string {
+  return [
+    ...branch,
+    ...tag.map((name) => `tag ${name}`),
+    ...proposedInto.map((name) => `pull request into ${name}`),
+  ].join(' or ');
+}

@@ -1,0 +1,247 @@
+import {
+  type CommitId,
+  type Ended,
+  type EndedBecause,
+  type Family,
+  familyName,
+  type Instant,
+  type Living,
+  makesRoom,
+  type RefName,
+  readCommitId,
+} from '@vaquero/core';
+import { and, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
+import { type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Db, Tx } from '../database/pool.ts';
+import { environments, intakes, routingEntries } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import type { EnvironmentRow } from './environment-rows.ts';
+
+/** How many of those that have ended are asked whether they come back. */
+const mostEnded = 2_000;
+
+/** Environments of a project's families that live. */
+export async function livingOf(db: Db | Tx, projectId: string): Promise<readonly Living[]> {
+  const rows = await db
+    .select()
+    .from(environments)
+    .where(
+      and(
+        eq(environments.projectId, projectId),
+        eq(environments.living, true),
+        isNotNull(environments.ref),
+      ),
+    );
+  return rows.map(livingFrom);
+}
+
+function livingFrom({ name, rule, ref, touchedAt, closedAt }: EnvironmentRow): Living {
+  return {
+    name,
+    rule,
+    ref: ref as RefName,
+    touchedAt: (touchedAt ?? 0) as Instant,
+    closedAt: closedAt as Instant | null,
+  };
+}
+
+/** Those that lived, the newest end of each first. */
+export async function endedOf(db: Db | Tx, projectId: string): Promise<readonly Ended[]> {
+  const rows = await db
+    .select()
+    .from(environments)
+    .where(
+      and(
+        eq(environments.projectId, projectId),
+        isNull(environments.living),
+        isNotNull(environments.ref),
+      ),
+    )
+    .orderBy(desc(environments.endedAt))
+    .limit(mostEnded);
+  return rows.map(({ rule, ref, endedBecause, head }) => ({
+    rule,
+    ref: ref as RefName,
+    because: endedBecause ?? 'asked',
+    commit: (head === null ? null : (readCommitId(head) ?? null)) as CommitId | null,
+  }));
+}
+
+/** What a family's environment is for. */
+export interface Wanted {
+  readonly project: ProjectRow;
+  readonly rule: Family;
+  readonly place: number;
+  readonly ref: RefName;
+  readonly doing: Doing;
+}
+
+/**
+ * The environment of a family for a ref: the one that lives, or the one that lived and comes back with its history, or a
+ * new one; where the family is full the longest untouched makes room. The project is locked already. Returns its name.
+ */
+export async function ensureOfFamily(deps: Deps, tx: Tx, wanted: Wanted): Promise<string> {
+  const { project, rule, ref } = wanted;
+  const own = await tx
+    .select()
+    .from(environments)
+    .where(
+      and(
+        eq(environments.projectId, project.id),
+        eq(environments.rule, rule.name),
+        eq(environments.ref, ref),
+      ),
+    )
+    .orderBy(desc(environments.endedAt))
+    .for('update');
+  const lives = own.find(({ living }) => living === true);
+  if (lives !== undefined) {
+    if (lives.closedAt !== null)
+      await tx.update(environments).set({ closedAt: null }).where(eq(environments.id, lives.id));
+    return lives.name;
+  }
+  const all = await tx
+    .select()
+    .from(environments)
+    .where(and(eq(environments.projectId, project.id), eq(environments.living, true)));
+  const family = all.filter((row) => row.ref !== null).map(livingFrom);
+  for (const { name } of makesRoom(rule, family)) {
+    const row = all.find((one) => one.name === name);
+    if (row !== undefined) await endEnvironment(deps, tx, project, row, 'crowded', wanted.doing);
+  }
+  const taken = new Set(all.map(({ name }) => name));
+  const [before] = own;
+  return before !== undefined && !taken.has(before.name)
+    ? revive(deps, tx, wanted, before)
+    : begin(deps, tx, wanted, taken);
+}
+
+async function revive(
+  deps: Deps,
+  tx: Tx,
+  { project, rule, place, ref, doing }: Wanted,
+  { id, name }: EnvironmentRow,
+): Promise<string> {
+  const at = deps.clock();
+  await tx
+    .update(environments)
+    .set({
+      living: true,
+      place,
+      closedAt: null,
+      endedAt: null,
+      endedBecause: null,
+      touchedAt: at,
+    })
+    .where(eq(environments.id, id));
+  decide(tx, {
+    at,
+    kind: 'environment.revived',
+    project,
+    doing,
+    facts: { environment: name, rule: rule.name, ref },
+  });
+  return name;
+}
+
+async function begin(
+  deps: Deps,
+  tx: Tx,
+  { project, rule, place, ref, doing }: Wanted,
+  taken: ReadonlySet<string>,
+): Promise<string> {
+  const at = deps.clock();
+  const name = familyName(ref, (one) => taken.has(one), sha256);
+  await tx.insert(environments).values({
+    id: deps.newId(),
+    projectId: project.id,
+    name,
+    rule: rule.name,
+    place,
+    ref,
+    touchedAt: at,
+  });
+  decide(tx, {
+    at,
+    kind: 'environment.made',
+    project,
+    doing,
+    facts: { environment: name, rule: rule.name, ref },
+  });
+  return name;
+}
+
+/** Ends an environment that is locked, or whose project is: it serves nothing more; its history and artifacts stay. */
+export async function endEnvironment(
+  deps: Deps,
+  tx: Tx,
+  project: ProjectRow,
+  row: EnvironmentRow,
+  because: EndedBecause,
+  doing: Doing,
+): Promise<void> {
+  const at = deps.clock();
+  await tx
+    .update(environments)
+    .set({
+      living: null,
+      endedAt: at,
+      endedBecause: because,
+      servesDeployId: null,
+      generation: row.generation + 1,
+    })
+    .where(eq(environments.id, row.id));
+  await tx.delete(routingEntries).where(eq(routingEntries.environmentId, row.id));
+  await tx
+    .update(intakes)
+    .set({ state: 'overtaken' })
+    .where(and(eq(intakes.environmentId, row.id), inArray(intakes.state, ['waiting', 'held'])));
+  decide(tx, {
+    at,
+    kind: 'environment.ended',
+    project,
+    doing,
+    facts: { environment: row.name, rule: row.rule, because },
+  });
+}
+
+/** Notes that the refs of environments have gone, or are there again. */
+export async function closeFamilies(
+  tx: Tx,
+  projectId: string,
+  names: readonly string[],
+  at: Instant | null,
+): Promise<void> {
+  if (names.length === 0) return;
+  await tx
+    .update(environments)
+    .set({ closedAt: at })
+    .where(
+      and(
+        eq(environments.projectId, projectId),
+        inArray(environments.name, [...names]),
+        eq(environments.living, true),
+      ),
+    );
+}
+
+/** Notes that a ref has gone: what its families have for it ends after their time. */
+export async function closeAt(
+  tx: Tx,
+  { id }: ProjectRow,
+  ref: RefName,
+  at: Instant,
+): Promise<void> {
+  await tx
+    .update(environments)
+    .set({ closedAt: at })
+    .where(
+      and(
+        eq(environments.projectId, id),
+        eq(environments.ref, ref),
+        eq(environments.living, true),
+        isNull(environments.closedAt),
+      ),
+    );
+}

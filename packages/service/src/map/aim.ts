@@ -1,0 +1,49 @@
+import {
+  type DeliveryMap,
+  type Destination,
+  destinationOf,
+  type Proposed,
+  type RefName,
+  readRefName,
+} from '@vaquero/core';
+import type { Db, Tx } from '../database/pool.ts';
+import type { Aim } from '../database/tables.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { mapOf } from './map-rows.ts';
+
+/**
+ * Where a ref of a project goes by its map. Code of outsiders goes nowhere: nothing of theirs reaches an environment.
+ */
+export function destinationFor(
+  map: DeliveryMap,
+  ref: RefName,
+  proposed: Pick<Proposed, 'into' | 'trust'> | null,
+): Destination {
+  const found = destinationOf(map, ref, proposed?.into ?? null);
+  return proposed?.trust === 'outsider' && found.rules.length > 0
+    ? { rules: [], why: 'nowhere: what outsiders propose reaches no environment' }
+    : found;
+}
+
+/** What stands on a build of where it goes. */
+export function aimOf(map: DeliveryMap, { rules, why }: Destination): Aim {
+  return { map: map.version, rules: rules.map(({ name }) => name), why };
+}
+
+/** What a build knows of where it goes: as it was asked when its commit was noticed. */
+export interface Aimed {
+  readonly ref: string;
+  readonly aim: Aim | null;
+  readonly proposedInto: string | null;
+  readonly trust: Proposed['trust'];
+}
+
+/** Where a build goes. Builds that are older than maps are asked about now. */
+export async function aimOfBuild(db: Db | Tx, project: ProjectRow, build: Aimed): Promise<Aim> {
+  if (build.aim != null) return build.aim;
+  const map = await mapOf(db, project);
+  const ref = readRefName(build.ref);
+  if (ref === undefined) return { map: map.version, rules: [], why: '' };
+  const { proposedInto: into, trust } = build;
+  return aimOf(map, destinationFor(map, ref, into === null ? null : { into, trust }));
+}

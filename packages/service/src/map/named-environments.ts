@@ -1,0 +1,33 @@
+import type { DeliveryMap, Destination, RefName } from '@vaquero/core';
+import type { Doing } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
+import type { Deps } from '../deps.ts';
+import { ensureOfFamily } from '../environments/family-rows.ts';
+import { lockProject, type ProjectRow } from '../projects/project-rows.ts';
+
+interface Named {
+  readonly project: ProjectRow;
+  readonly map: DeliveryMap;
+  readonly destination: Destination;
+  readonly ref: RefName;
+  readonly doing: Doing;
+}
+
+/** The environments that a ref goes to, by their names: those of families are made, or come back. */
+export async function namedEnvironments(
+  deps: Deps,
+  tx: Tx,
+  { project, map, destination, ref, doing }: Named,
+): Promise<readonly string[]> {
+  const names: string[] = [];
+  if (destination.rules.some(({ kind }) => kind === 'each')) await lockProject(tx, project.id);
+  for (const rule of destination.rules) {
+    const place = map.environments.indexOf(rule);
+    names.push(
+      rule.kind === 'follows'
+        ? rule.name
+        : await ensureOfFamily(deps, tx, { project, rule, place, ref, doing }),
+    );
+  }
+  return names;
+}

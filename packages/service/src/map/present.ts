@@ -1,0 +1,43 @@
+import {
+  type Head,
+  type Present,
+  pullRequestOf,
+  type RefName,
+  refOfPullRequest,
+  trustOf,
+} from '@vaquero/core';
+import type { Db, Tx } from '../database/pool.ts';
+import type { Deps } from '../deps.ts';
+import { environmentsOf } from '../environments/environment-rows.ts';
+import { endedOf, livingOf } from '../environments/family-rows.ts';
+import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { openPullRequests } from '../refs/pull-request-rows.ts';
+
+/** The refs that a map may send somewhere: those of the repository, and the heads of its own people's pull requests. */
+export async function headsOf(db: Db | Tx, repositoryId: string): Promise<readonly Head[]> {
+  const [refs, open] = await Promise.all([
+    refsKnown(db, repositoryId),
+    openPullRequests(db, repositoryId),
+  ]);
+  const pulls = new Map(open.map((pull) => [refOfPullRequest(pull.number), pull]));
+  return [...refs].flatMap(([ref, commit]): readonly Head[] => {
+    if (pullRequestOf(ref) === undefined) return [{ ref, commit, into: null }];
+    const pull = pulls.get(ref as RefName);
+    // What outsiders propose reaches no environment.
+    return pull === undefined || trustOf(pull.from) === 'outsider'
+      ? []
+      : [{ ref, commit, into: pull.into }];
+  });
+}
+
+/** What is there that a map is held against. */
+export async function presentOf(deps: Deps, project: ProjectRow): Promise<Present> {
+  const [heads, living, ended, all] = await Promise.all([
+    headsOf(deps.db, project.repositoryId),
+    livingOf(deps.db, project.id),
+    endedOf(deps.db, project.id),
+    environmentsOf(deps.db, project.id),
+  ]);
+  const standing = all.flatMap(({ name, ref }) => (ref === null ? [name] : []));
+  return { heads, living, ended, standing, now: deps.clock() };
+}
