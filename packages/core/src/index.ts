@@ -158,6 +158,7 @@ export {
   ruleNamed,
 } from './map/delivery-map.ts';
 export { answersTo, type Destination, destinationOf, wants } from './map/destinations.ts';
+export { type DrawnMap, type DrawnRule, drawMap } from './map/draw-map.ts';
 export { familyName } from './map/family-name.ts';
 export {
   type Due,

@@ -12,6 +12,7 @@ export const pages = [
   { letter: 'P', word: 'ull requests', to: '/pull-requests' },
   { letter: 'H', word: 'istory', to: '/history' },
   { letter: 'V', word: 'isits', to: '/visits' },
+  { letter: 'M', word: 'ap', to: '/map' },
   { letter: 'S', word: 'ettings', to: '/settings' },
 ] as const;
 

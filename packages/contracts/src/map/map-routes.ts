@@ -46,6 +46,9 @@ export const mapReply = z
     reason: z.string().nullable(),
     trunk: z.string(),
     rules: z.array(ruleSeen),
+    /** The refs that there are, with what each would be merged into: the first five hundred. */
+    refs: z.array(refSeen.extend({ into: z.string().nullable() })),
+    refCount: z.number(),
     /** What may be meant otherwise than it is written. */
     warnings: z.array(fault),
   })

@@ -2,13 +2,17 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import { kindsThat, traits, traitsOf } from './decisions.ts';
 
-test('what edges answer changes by moves, by what was stored and by what was made, and by nothing else', () => {
+test('what edges answer changes by moves, by what was stored, by what was made or ended, and by nothing else', () => {
   assert.deepEqual(kindsThat('routing'), [
     'artifact.stored',
     'build.passed',
     'environment.automatic',
     'environment.promoted',
     'environment.rolled-back',
+    'environment.made',
+    'environment.revived',
+    'environment.ended',
+    'map.set',
     'project.made',
   ]);
   // Each kind that may leave a build to begin says so: runners wait for nothing else.

@@ -18,6 +18,7 @@ import { headsOf, presentOf } from './present.ts';
 
 const mostMatches = 50;
 const mostMoves = 200;
+const mostRefs = 500;
 
 /** The map in force: its text, who set it and why, and what each rule matches now. */
 export async function viewMap(deps: Deps, project: ProjectRow): Promise<MapReply> {
@@ -36,6 +37,13 @@ export async function viewMap(deps: Deps, project: ProjectRow): Promise<MapReply
       const living = rows.filter((row) => row.rule === rule.name).map(({ name }) => name);
       return viewRule(rule, place, heads, living);
     }),
+    refs: heads.slice(0, mostRefs).map(({ ref, commit, into }) => ({
+      ref,
+      name: nameOfRef(ref),
+      commit,
+      into,
+    })),
+    refCount: heads.length,
     warnings: [...placeWarnings(newest.text, mapWarnings(map, heads))],
   };
 }

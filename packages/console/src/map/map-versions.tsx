@@ -1,0 +1,58 @@
+import { useQuery } from '@tanstack/react-query';
+import { Glyph } from '../parts/glyph.tsx';
+import { moment } from '../parts/words.ts';
+import { mapVersionsOf } from './map-of.ts';
+
+const mostShown = 5;
+
+/** The versions of the map, the newest first; each may be taken as a draft. */
+export function MapVersions({
+  project,
+  current,
+  take,
+}: {
+  readonly project: string;
+  readonly current: number;
+  /** Takes a text as the draft; null for who may not set one. */
+  readonly take: ((text: string) => void) | null;
+}) {
+  const { data, dataUpdatedAt } = useQuery(mapVersionsOf(project));
+  const versions = data?.versions ?? [];
+  return (
+    <section aria-label="Versions">
+      <h2 className="pb-1 font-[650]">Versions</h2>
+      <ol>
+        {versions.slice(0, mostShown).map(({ version, by, at, reason, text }) => (
+          <li key={version} className="grid grid-cols-[1.5rem_1fr] border-t border-rule py-1">
+            <b className="font-[650]">{version}</b>
+            <span>
+              <span className="said block">{reason ?? 'As the project was made.'}</span>
+              <span className="text-ink-2">
+                {by ?? 'Vaquero'}, {moment(at, dataUpdatedAt)}
+                {version === current ? (
+                  <>
+                    ; <Glyph name="live" /> in force
+                  </>
+                ) : take === null ? null : (
+                  <>
+                    ;{' '}
+                    <button
+                      type="button"
+                      className="text-action underline"
+                      onClick={() => take(text)}
+                    >
+                      take it as draft
+                    </button>
+                  </>
+                )}
+              </span>
+            </span>
+          </li>
+        ))}
+      </ol>
+      {versions.length > mostShown ? (
+        <p className="text-ink-2">and {versions.length - mostShown} older</p>
+      ) : null}
+    </section>
+  );
+}

@@ -1,0 +1,393 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import test from 'node:test';
+import fc from 'fast-check';
+import type { Digest } from '../digest.ts';
+import type { Instant } from '../instant.ts';
+import { refOfPullRequest } from '../refs/pull-request.ts';
+import type { CommitId, RefName } from '../refs/ref-name.ts';
+import { mapFaults, mapWarnings } from './check-map.ts';
+import { compareMaps, type Present } from './compare-maps.ts';
+import type { DeliveryMap, EnvironmentRule, Family } from './delivery-map.ts';
+import { answersTo, destinationOf } from './destinations.ts';
+import { drawMap } from './draw-map.ts';
+import { familyName } from './family-name.ts';
+import { type Ended, type Head, type Living, makesRoom, whatLives } from './what-lives.ts';
+
+const sha256 = (text: string) => createHash('sha256').update(text).digest('hex') as Digest;
+const refs = (branch: string[] = [], proposedInto: string[] = [], tag: string[] = []) => ({
+  branch,
+  proposedInto,
+  tag,
+});
+const every = { gives: 'every' as const, overtaken: 'finish' as const, was: null };
+const production: EnvironmentRule = {
+  ...every,
+  name: 'production',
+  kind: 'accepts',
+  from: 'staging',
+};
+const staging: EnvironmentRule = {
+  ...every,
+  name: 'staging',
+  kind: 'follows',
+  follows: refs(['main']),
+};
+const preview: Family = {
+  ...every,
+  name: 'preview',
+  kind: 'each',
+  each: refs(['try/*'], ['main']),
+  ends: { closedMs: 1000, untouchedMs: 10_000 },
+  atMost: 3,
+};
+const mapOf = (...environments: EnvironmentRule[]): DeliveryMap => ({
+  version: 1,
+  name: 'timetable',
+  trunk: 'main',
+  environments,
+});
+const usual = mapOf(production, staging, preview);
+const branch = (name: string) => `refs/heads/${name}` as RefName;
+const commit = (text: string) => sha256(text) as string as CommitId;
+
+test('every rule that matches counts, and it says why nothing else goes anywhere', () => {
+  const ways = [
+    [branch('main'), null, ['staging'], 'staging follows main'],
+    [branch('try/quay'), null, ['preview'], 'preview has one for each try/quay'],
+    [refOfPullRequest(3), 'main', ['preview'], 'preview has one for each pull request into main'],
+    [
+      refOfPullRequest(3),
+      'harbour',
+      [],
+      'no environment wants pr-3: staging follows main, preview has one for each try/* or pull request into main',
+    ],
+  ] as const;
+  for (const [ref, into, names, why] of ways) {
+    const found = destinationOf(usual, ref, into);
+    assert.deepEqual([found.rules.map(({ name }) => name), found.why], [names, why]);
+  }
+  const both = mapOf(production, staging, { ...preview, each: refs(['*']) });
+  assert.deepEqual(
+    destinationOf(both, branch('main')).rules.map(({ name }) => name),
+    ['staging', 'preview'],
+  );
+  assert.deepEqual(
+    answersTo(usual, branch('main'), null).map(({ rule, isMatch }) => [rule, isMatch]),
+    [
+      ['production', false],
+      ['staging', true],
+      ['preview', false],
+    ],
+  );
+});
+
+test('a family’s environment is named after its ref, as a label of a host, and never like another', () => {
+  const name = (ref: RefName, ...taken: string[]) =>
+    familyName(ref, (one) => taken.includes(one), sha256);
+  assert.equal(name(refOfPullRequest(12)), 'pr-12');
+  assert.equal(name(branch('try/quay-map')), 'try-quay-map');
+  assert.equal(name(branch('Try/Quay__Map')), 'try-quay-map');
+  assert.match(name(branch('Try/Quay__Map'), 'try-quay-map'), /^try-quay-map-[0-9a-f]{6}$/);
+  assert.match(name(branch('pr-12')), /^pr-12-[0-9a-f]{6}$/);
+  assert.match(name(branch('build-7')), /^build-7-[0-9a-f]{6}$/);
+  assert.match(name(branch('ÄÖ')), /^ref-[0-9a-f]{6}$/);
+  assert.equal(name('refs/tags/2.1' as RefName), 'v-2-1');
+  fc.assert(
+    fc.property(fc.string({ minLength: 1, maxLength: 120 }), fc.boolean(), (text, isTaken) => {
+      const made = familyName(branch(text), () => isTaken, sha256);
+      assert.match(made, /^[a-z](?:-?[a-z0-9])*$/);
+      assert.ok(made.length <= 40);
+    }),
+  );
+});
+
+test('what keeps a map from being set: lanes, circles, families where one environment is meant', () => {
+  const lanes = ['production', 'staging', 'preview'];
+  assert.deepEqual(mapFaults(usual, lanes), []);
+  const faults = (map: DeliveryMap, said = map.environments.map(({ name }) => name)) =>
+    mapFaults(map, said).map(({ path, message }) => `${path.join('.')}: ${message}`);
+  assert.deepEqual(faults(usual, ['production', 'staging', 'staging', 'quay']), [
+    'lanes.2: names staging twice',
+    'lanes.3: there is no environment quay',
+    'environments.preview: has no lane: add it to lanes',
+  ]);
+  const from = (name: string, source: string): EnvironmentRule => ({
+    ...every,
+    name,
+    kind: 'accepts',
+    from: source,
+  });
+  assert.match(faults(mapOf(from('a', 'b'), from('b', 'a')))[0] ?? '', /goes in a circle/);
+  assert.match(faults(mapOf(from('a', 'a')))[0] ?? '', /circle|itself/);
+  assert.match(faults(mapOf(from('a', 'c')))[0] ?? '', /there is no environment c/);
+  assert.match(faults(mapOf(from('a', 'preview'), preview))[0] ?? '', /preview is a family/);
+  assert.match(faults(mapOf(preview, staging))[0] ?? '', /the top lane is one environment/);
+  assert.match(
+    faults(mapOf({ ...staging, name: 'pr-3' }))[0] ?? '',
+    /a name that pull requests and artifacts have/,
+  );
+});
+
+test('what may be meant otherwise is told', () => {
+  const heads = [
+    { ref: branch('main'), into: null },
+    { ref: branch('try/a'), into: null },
+  ];
+  const said = (map: DeliveryMap) => mapWarnings(map, heads).map(({ message }) => message);
+  assert.deepEqual(said(usual), []);
+  assert.deepEqual(said(mapOf({ ...staging, follows: refs(['mian']) })), [
+    'no present ref is mian',
+  ]);
+  assert.match(said(mapOf({ ...staging, follows: refs(['main', 'b']) }))[0] ?? '', /noticed last/);
+  assert.match(
+    said(mapOf(staging, preview, { ...preview, name: 'other' })).at(-1) ?? '',
+    /preview and other each have one for the same refs, such as try\/a/,
+  );
+  assert.match(
+    said(mapOf(staging, preview)).join(),
+    /takes what is proposed into main, which staging follows by itself/,
+  );
+  assert.match(
+    said(mapOf({ ...production, gives: ['KEY'] }, staging))[0] ?? '',
+    /nothing is given/,
+  );
+});
+
+const now = 1_000_000 as Instant;
+const head = (ref: RefName, into: string | null = null, text = ref as string): Head => ({
+  ref,
+  into,
+  commit: commit(text),
+});
+
+test('a map is compared over what is there: what starts, ends, leaves, and goes elsewhere', () => {
+  const present: Present = {
+    heads: [
+      head(branch('main')),
+      head(branch('try/a')),
+      head(branch('quay')),
+      head(refOfPullRequest(1), 'main'),
+    ],
+    living: [
+      { name: 'try-a', rule: 'preview', ref: branch('try/a'), touchedAt: now, closedAt: null },
+      { name: 'pr-1', rule: 'preview', ref: refOfPullRequest(1), touchedAt: now, closedAt: null },
+    ],
+    ended: [],
+    standing: ['production', 'staging'],
+    now,
+  };
+  const nothing = compareMaps(usual, usual, present);
+  assert.deepEqual(
+    [nothing.rules, nothing.refs, nothing.starts, nothing.ends, nothing.leaves],
+    [[], [], [], [], []],
+  );
+  const narrower = mapOf(
+    production,
+    { ...staging, follows: refs(['quay']) },
+    { ...preview, each: refs([], ['main']) },
+  );
+  const found = compareMaps(usual, narrower, present);
+  assert.deepEqual(found.leaves, ['try-a']);
+  assert.deepEqual(
+    found.refs.map(({ ref, before, after }) => [ref, before, after]),
+    [
+      [branch('main'), ['staging'], []],
+      [branch('try/a'), ['preview'], []],
+      [branch('quay'), [], ['staging']],
+    ],
+  );
+  const without = compareMaps(usual, mapOf(production, staging), present);
+  assert.deepEqual(without.ends, ['try-a', 'pr-1']);
+  const renamed = compareMaps(
+    usual,
+    mapOf(production, staging, { ...preview, name: 'look', was: 'preview' }),
+    present,
+  );
+  assert.deepEqual([renamed.ends, renamed.starts, renamed.rules[0]?.how], [[], [], 'renamed']);
+  const wider = compareMaps(
+    usual,
+    mapOf(production, staging, { ...preview, each: refs(['*'], ['main']) }),
+    present,
+  );
+  assert.deepEqual(
+    wider.starts.map(({ ref }) => ref),
+    // One more fits into the family.
+    [branch('main')],
+  );
+  // One environment instead of a family is another thing of the same name.
+  const one = compareMaps(
+    usual,
+    mapOf(production, staging, { ...staging, name: 'preview' }),
+    present,
+  );
+  assert.deepEqual(one.ends, ['try-a', 'pr-1']);
+});
+
+/** What happens to a repository and its map. */
+type Event =
+  | { readonly does: 'push'; readonly ref: number; readonly commit: number }
+  | { readonly does: 'delete'; readonly ref: number }
+  | { readonly does: 'wait'; readonly ms: number }
+  | { readonly does: 'map'; readonly which: number }
+  | { readonly does: 'end'; readonly which: number };
+
+const places: readonly { ref: RefName; into: string | null }[] = [
+  { ref: branch('main'), into: null },
+  { ref: branch('try/a'), into: null },
+  { ref: branch('try/b'), into: null },
+  { ref: branch('try/c'), into: null },
+  { ref: refOfPullRequest(1), into: 'main' },
+  { ref: refOfPullRequest(2), into: 'main' },
+];
+const maps = [
+  usual,
+  mapOf(production, staging, { ...preview, atMost: 1 }),
+  mapOf(production, staging, { ...preview, each: refs([], ['main']) }),
+  mapOf(production, staging, { ...preview, ends: { closedMs: 0, untouchedMs: 4000 } }),
+];
+
+/** The installation as far as families go: what the service keeps in rows, moved by the same functions. */
+class Model {
+  map = usual;
+  now = 1 as Instant;
+  heads = new Map<RefName, Head>();
+  living: (Living & { readonly head: CommitId })[] = [];
+  ended: Ended[] = [];
+
+  take(event: Event): void {
+    if (event.does === 'wait') this.now = (this.now + event.ms) as Instant;
+    if (event.does === 'map') this.map = maps[event.which % maps.length] ?? usual;
+    const place = 'ref' in event ? places[event.ref % places.length] : undefined;
+    if (event.does === 'delete' && place !== undefined) this.heads.delete(place.ref);
+    if (event.does === 'push' && place !== undefined) {
+      const at = commit(String(event.commit));
+      const isNew = this.heads.get(place.ref)?.commit !== at;
+      this.heads.set(place.ref, { ...place, commit: at });
+      const rule = destinationOf(this.map, place.ref, place.into).rules.find(
+        (one): one is Family => one.kind === 'each',
+      );
+      if (rule !== undefined && isNew) this.touch(rule, place.ref, at);
+    }
+    const asked =
+      event.does === 'end' ? this.living[event.which % (this.living.length || 1)] : null;
+    if (asked != null) this.end(asked.name, 'asked');
+    this.keep();
+  }
+
+  touch(rule: Family, ref: RefName, at: CommitId): void {
+    const own = this.living.find((one) => one.ref === ref && one.rule === rule.name);
+    if (own === undefined) {
+      for (const { name } of makesRoom(rule, this.living)) this.end(name, 'crowded');
+      this.ended = this.ended.filter((one) => one.ref !== ref);
+    } else this.living = this.living.filter((one) => one !== own);
+    const taken = new Set(this.living.map(({ name }) => name));
+    const name = own?.name ?? familyName(ref, (one) => taken.has(one), sha256);
+    const row = { name, rule: rule.name, ref, touchedAt: this.now, closedAt: null, head: at };
+    this.living = [...this.living, row];
+  }
+
+  end(name: string, because: Ended['because']): void {
+    const row = this.living.find((one) => one.name === name);
+    if (row === undefined) return;
+    this.living = this.living.filter((one) => one !== row);
+    this.ended = [{ rule: row.rule, ref: row.ref, because, commit: row.head }, ...this.ended];
+  }
+
+  due() {
+    const heads = [...this.heads.values()];
+    return whatLives(this.map, { heads, living: this.living, ended: this.ended, now: this.now });
+  }
+
+  keep(): void {
+    const due = this.due();
+    for (const { name, at } of due.closes)
+      this.living = this.living.map((one) => (one.name === name ? { ...one, closedAt: at } : one));
+    for (const { name, because } of due.ends) this.end(name, because);
+    for (const { rule, head: one } of due.starts) this.touch(rule, one.ref, one.commit);
+  }
+}
+
+test('whatever happens in whatever order: what lives is what the map says, and keeping it twice is keeping it once', () => {
+  const event = fc.oneof(
+    fc.record({ does: fc.constant('push' as const), ref: fc.nat(5), commit: fc.nat(3) }),
+    fc.record({ does: fc.constant('push' as const), ref: fc.nat(5), commit: fc.nat(3) }),
+    fc.record({ does: fc.constant('delete' as const), ref: fc.nat(5) }),
+    fc.record({
+      does: fc.constant('wait' as const),
+      ms: fc.constantFrom(1, 500, 1000, 5000, 20_000),
+    }),
+    fc.record({ does: fc.constant('map' as const), which: fc.nat(3) }),
+    fc.record({ does: fc.constant('end' as const), which: fc.nat(3) }),
+  );
+  fc.assert(
+    fc.property(fc.array(event, { maxLength: 40 }), (events) => {
+      const model = new Model();
+      for (const one of events) {
+        model.take(one);
+        const again = model.due();
+        assert.deepEqual([again.ends, again.closes], [[], []], 'kept twice is kept once');
+        const rule = model.map.environments.find((each) => each.kind === 'each') ?? preview;
+        const names = model.living.map(({ name }) => name);
+        assert.equal(new Set(names).size, names.length, 'no name twice');
+        for (const lives of model.living) {
+          const there = model.heads.get(lives.ref);
+          const isWanted =
+            there !== undefined &&
+            destinationOf(model.map, there.ref, there.into).rules.includes(rule as Family);
+          assert.equal(lives.closedAt === null, isWanted, 'open while its ref is wanted');
+          const past = lives.closedAt ?? lives.touchedAt;
+          const span =
+            lives.closedAt === null
+              ? rule.kind === 'each' && rule.ends.untouchedMs
+              : rule.kind === 'each' && rule.ends.closedMs;
+          assert.ok(model.now - past < Number(span), 'nothing lives beyond its time');
+        }
+        // What is wanted and does not live has ended with that very commit, or the family is full.
+        for (const there of model.heads.values()) {
+          const wanted = destinationOf(model.map, there.ref, there.into).rules.includes(
+            rule as Family,
+          );
+          const lives = model.living.some((each) => each.ref === there.ref);
+          if (!wanted || lives) continue;
+          const before = model.ended.find((each) => each.ref === there.ref);
+          const isFull = rule.kind === 'each' && model.living.length >= rule.atMost;
+          assert.ok(isFull || (before?.commit === there.commit && before.because !== 'closed'));
+        }
+      }
+    }),
+    { numRuns: 3000 },
+  );
+});
+
+test('a drawing has every ref in its group, the taken first, and each rule where its environment is', () => {
+  const heads = ['notes', 'old', 'main', 'x1', 'x2', 'x3', 'x4'].map((name) => ({
+    ref: branch(name),
+    into: null,
+  }));
+  const drawn = drawMap(usual, [...heads, { ref: refOfPullRequest(1), into: 'main' }]);
+  const [branches, tags, pulls] = drawn.groups;
+  assert.deepEqual(
+    branches?.refs.map(({ name, goes }) => [name, goes]),
+    [
+      ['main', true],
+      ['notes', false],
+      ['old', false],
+      ['x1', false],
+      ['x2', false],
+      ['and 2 more', true],
+    ],
+  );
+  assert.deepEqual([tags?.refs[0]?.name, pulls?.refs[0]?.name], ['none yet', 'pr-1']);
+  const [top, below, family] = drawn.rules;
+  assert.deepEqual([top?.bracket, top?.acceptsAt], [null, below?.y]);
+  const main = branches?.refs[0]?.y ?? 0;
+  assert.ok((below?.bracket?.top ?? 0) < main && main < (below?.bracket?.bottom ?? 0));
+  assert.equal(family?.matchCount, 1);
+  // Nothing overlaps: rows and lanes go downward.
+  const ys = drawn.groups.flatMap(({ y, refs: rows }) => [y, ...rows.map((one) => one.y)]);
+  assert.deepEqual(
+    ys,
+    ys.toSorted((one, other) => one - other),
+  );
+});
