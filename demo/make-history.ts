@@ -5,6 +5,7 @@ import {
   type Client,
   environmentRoutes,
   makeClient,
+  mapRoutes,
   projectRoutes,
   variableRoutes,
 } from '@vaquero/contracts';
@@ -22,7 +23,8 @@ import {
   startApi,
   startMariadb,
 } from '@vaquero/service';
-import { merge, propose, takeUp } from './propose.ts';
+import type { Happening, Who } from './happening.ts';
+import { merge, propose, show, takeUp } from './propose.ts';
 import {
   buildAfter,
   cast,
@@ -33,7 +35,7 @@ import {
   remoteOf,
   type Stage,
 } from './stage.ts';
-import { type Happening, story, type Who } from './story.ts';
+import { story } from './story.ts';
 import { passBy } from './visitor.ts';
 
 const dayMs = 86_400_000;
@@ -231,6 +233,7 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     return;
   }
   if ('propose' in happening) return propose(stage, happening);
+  if ('show' in happening) return show(stage, happening);
   if ('merge' in happening) return merge(stage, happening);
   if ('takeUp' in happening) return takeUp(stage, happening);
   const client = stage.clients[who];
@@ -238,6 +241,17 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     await client.call(variableRoutes.setVariableRoute, {
       params: { project: 'timetable', variable: happening.name },
       body: { kind: 'secret', value: happening.value },
+    });
+    return;
+  }
+  if (happening.act === 'set-map') {
+    const params = { project: 'timetable' };
+    const { text, tag } = await client.call(mapRoutes.showMapRoute, { params });
+    if (!text.includes(happening.from)) throw new Error(`the map does not say ${happening.from}`);
+    await client.call(mapRoutes.setMapRoute, {
+      params,
+      body: { text: text.replace(happening.from, happening.to), reason: happening.reason },
+      seen: tag,
     });
     return;
   }

@@ -1,7 +1,7 @@
 import { dirname, join } from 'node:path';
 import { pullRequestRoutes } from '@vaquero/contracts';
+import type { Happening } from './happening.ts';
 import { buildAfter, edit, git, gitAs, newestBuild, remoteOf, type Stage } from './stage.ts';
-import type { Happening } from './story.ts';
 
 /** A branch of its own, with a commit, pushed and proposed to be merged. */
 export async function propose(
@@ -18,6 +18,20 @@ export async function propose(
     params: { project: 'timetable' },
     body: { branch, title },
   });
+  await buildAfter(stage, before, false);
+}
+
+/** A branch with a commit, pushed for others to look at. */
+export async function show(
+  stage: Stage,
+  { who, show: title, branch, edit: change }: Extract<Happening, { show: string }>,
+): Promise<void> {
+  await git(stage, who, ['checkout', '--quiet', '-b', branch]);
+  edit(stage.site, change);
+  await git(stage, who, ['commit', '--quiet', '--all', '--message', title]);
+  const before = await newestBuild(stage);
+  await git(stage, who, ['push', '--quiet', remoteOf(stage, who), branch]);
+  await git(stage, who, ['checkout', '--quiet', 'main']);
   await buildAfter(stage, before, false);
 }
 

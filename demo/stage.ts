@@ -4,7 +4,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type BuildRow, buildRoutes, type Client, environmentRoutes } from '@vaquero/contracts';
 import { type Instant, isOpen } from '@vaquero/core';
 import { execa } from 'execa';
-import type { Edit, Who } from './story.ts';
+import type { Edit, Who } from './happening.ts';
 
 /** Who works in the demo, and what each may do. */
 export const cast: Readonly<
@@ -100,7 +100,7 @@ export async function newestBuild(stage: Stage): Promise<number> {
   return builds[0]?.number ?? 0;
 }
 
-/** Waits until the builds that a push brought have ended and, when the site's passed, staging serves it. */
+/** Waits until the builds that a push brought have ended and, when the site's passed, an environment serves it. */
 export async function buildAfter(stage: Stage, before: number, leave: boolean): Promise<void> {
   for (let tried = 0; tried < 3000; tried += 1) {
     const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
@@ -119,8 +119,8 @@ export async function buildAfter(stage: Stage, before: number, leave: boolean): 
         params: { project: 'timetable' },
         query: { days: 1 },
       });
-      if (environments.find((each) => each.name === 'staging')?.serves?.build === site.number)
-        return;
+      // One environment or another takes it, that of its pull request or its branch, too.
+      if (environments.some((each) => each.serves?.build === site.number)) return;
     }
     await pause(15);
   }

@@ -1,76 +1,4 @@
-/** One thing that happens in the demo's three weeks. Times are UTC, days count back from today. */
-export type Happening =
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      readonly push: string;
-      readonly edit: Edit;
-      /** The build is left running: somebody cancels it. */
-      readonly leave?: boolean;
-    }
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      /** A commit on a branch of its own, with a pull request of this title. */
-      readonly propose: string;
-      readonly branch: string;
-      readonly edit: Edit;
-    }
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      /** A branch that was proposed is merged into main. */
-      readonly merge: string;
-    }
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      /** Somebody outside has changed a copy of the repository; an operator opens a pull request of it. */
-      readonly takeUp: string;
-      readonly author: string;
-      readonly branch: string;
-      readonly edit: Edit;
-    }
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      readonly act: 'promote' | 'cancel';
-    }
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      readonly act: 'set-secret';
-      readonly name: string;
-      readonly value: string;
-    }
-  | {
-      readonly day: number;
-      readonly at: string;
-      readonly who: Who;
-      readonly act: 'roll-back' | 'lift-hold';
-      readonly reason: string;
-    };
-
-export type Who = 'ines' | 'jonas' | 'tomas' | 'wren' | 'petra';
-
-/** A change of the site's files: JSON files by path to new fields, texts by path to a replacement. */
-export type Edit =
-  | { readonly json: string; readonly set: Readonly<Record<string, unknown>> }
-  | { readonly file: string; readonly from: string; readonly to: string }
-  | {
-      readonly json: string;
-      readonly rename: { readonly from: string; readonly to: string; readonly name: string };
-    }
-  /** Files of `demo/later/` are laid over the site. */
-  | { readonly lay: string }
-  /** The commit before is taken back. */
-  | { readonly revert: true };
+import type { Edit, Happening } from './happening.ts';
 
 const settings = (set: Readonly<Record<string, unknown>>): Edit => ({
   json: 'data/settings.json',
@@ -137,6 +65,15 @@ export const story: readonly Happening[] = [
     act: 'set-secret',
     name: 'MAP_KEY',
     value: 'kettle-tiles-7f31c9',
+  },
+  {
+    day: 15,
+    at: '10:30',
+    who: 'tomas',
+    act: 'set-map',
+    from: 'preview: {each: {proposed-into: main}}',
+    to: 'preview: {each: {proposed-into: main}, gives: {build: [MAP_KEY]}}',
+    reason: 'Previews draw the map, too: they are given its key.',
   },
   {
     day: 15,
@@ -213,6 +150,23 @@ export const story: readonly Happening[] = [
     edit: settings({ headline: 'Next from Lune Quay, last at 21:30' }),
   },
   { day: 8, at: '15:12', who: 'ines', act: 'promote' },
+  {
+    day: 8,
+    at: '15:40',
+    who: 'tomas',
+    act: 'set-map',
+    from: '{each: {proposed-into: main}',
+    to: '{each: {proposed-into: main, branch: "look/*"}',
+    reason: 'What is only to be looked at gets a preview without being proposed.',
+  },
+  {
+    day: 8,
+    at: '16:05',
+    who: 'wren',
+    show: 'Larger print for the quay boards',
+    branch: 'look/larger-print',
+    edit: style('main { max-width: 46rem;', 'main { font-size: 125%; max-width: 46rem;'),
+  },
   {
     day: 7,
     at: '16:30',
@@ -335,6 +289,22 @@ export const story: readonly Happening[] = [
     },
   },
   { day: 1, at: '17:20', who: 'wren', merge: 'try/orrin-berth' },
+  {
+    day: 1,
+    at: '17:25',
+    who: 'jonas',
+    propose: 'Christmas week stands on the front page',
+    branch: 'try/christmas',
+    edit: settings({ headline: 'Next from Lune Quay. Christmas week: see notices' }),
+  },
+  {
+    day: 1,
+    at: '17:32',
+    who: 'petra',
+    propose: 'Bicycles travel free all year',
+    branch: 'try/bicycles',
+    edit: { file: 'data/fares.json', from: '"bicycle": 0', to: '"bicycle": free' },
+  },
   {
     day: 1,
     at: '17:40',

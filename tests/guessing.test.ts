@@ -104,17 +104,7 @@ const value: fc.Arbitrary<unknown> = fc.oneof(
 );
 const fields = fc.constantFrom(
   ...['name', 'repository', 'branch', 'folder', 'from', 'artifact', 'seen', 'reason', 'to'],
-  ...[
-    'generation',
-    'text',
-    'kind',
-    'days',
-    'value',
-    'secret',
-    'environment',
-    'overtaken',
-    'draining',
-  ],
+  ...['generation', 'text', 'kind', 'days', 'value', 'secret', 'environment', 'draining'],
   ...[
     'build',
     'mode',

@@ -63,8 +63,8 @@ test('the manners of the command line', async (t) => {
       assert.equal(code, 2, name);
       assert.match(err, /"abc" is not a number from 1 on/, name);
     }
-    const wish = await vaquero('overtaken', 'timetable', 'staging', 'perhaps');
-    assert.deepEqual([wish.code, /choices are stop, finish/.test(wish.err)], [2, true]);
+    const wish = await vaquero('make-token', 'laptop', '--kind', 'perhaps');
+    assert.deepEqual([wish.code, /choices are all, git/.test(wish.err)], [2, true]);
     const mistyped = await vaquero('roll-bakc', 'timetable');
     assert.deepEqual([mistyped.code, /Did you mean roll-back\?/.test(mistyped.err)], [2, true]);
   });

@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import { buildRoutes, recipeRoutes } from '@vaquero/contracts';
 import { openConsole } from '../support/console.ts';
+import { changeMap } from '../support/maps.ts';
 import { recipeOf } from '../support/working-copy.ts';
 
 test('a build shows its graph, what was reused, tests and findings; its log is split by step and searched', async (t) => {
@@ -113,11 +114,9 @@ test('steps to come are drawn, an overtaken build says by which, and evidence st
     '.vaquero/rules.yaml': 'for: {branch: main}\nsteps: {words: {run: echo fine}}\n',
   });
   await service.buildEnded('timetable', 2);
-  await page.goto(`${service.origin}/p/timetable/settings`);
-  const staging = page.getByRole('checkbox', { name: /^staging/ });
-  assert.equal(await page.getByRole('checkbox', { name: /^production/ }).isDisabled(), true);
-  await staging.click();
-  await page.getByText('ends the older build', { exact: true }).waitFor();
+  await changeMap(service, 'timetable', (text) =>
+    text.replace('staging: {follows', 'staging: {overtaken: stop, follows'),
+  );
 
   await made.copy.commit('Slow', {
     'vaquero.yaml': recipeOf('mkdir out && sleep 300 && echo ebb > out/index.html'),

@@ -34,13 +34,14 @@ export function processIo(stop: AbortController): Io {
 
 /** One line of what is typed or piped in. Throws NotDone where it ends without one. */
 async function line(question: string, isUnseen: boolean, stop: AbortController): Promise<string> {
-  if (isUnseen) process.stderr.write(question);
   const unseen = new Writable({ write: (_chunk, _encoding, done) => done() });
   const lines = createInterface({
     input: process.stdin,
     output: isUnseen ? unseen : process.stderr,
     terminal: process.stdin.isTTY === true,
   });
+  // Only now does the terminal no longer show what is typed: whoever is asked before types in the open.
+  if (isUnseen) process.stderr.write(question);
   const { promise: ended, reject } = withReject();
   lines.once('SIGINT', () => stop.abort());
   lines.once('close', () => reject(new NotDone('Nothing was changed: no answer came.')));

@@ -12,7 +12,10 @@ interface ChangesProps {
   readonly project: string;
   readonly map: MapReply;
   readonly text: string;
-  readonly isDraft: boolean;
+  /** The version that the draft was begun from; null while there is none. */
+  readonly version: number | null;
+  /** Takes the version in force for the one that the draft was begun from. */
+  readonly putInPlace: () => void;
   /** What keeps the draft from being set; null for nothing. */
   readonly fault: string | null;
   readonly trial: UseQueryResult<{ difference: MapDifferenceSeen }>;
@@ -20,7 +23,8 @@ interface ChangesProps {
 }
 
 /** What a draft would change, and the framed act that sets it. */
-export function MapChanges({ project, map, text, isDraft, fault, trial, reset }: ChangesProps) {
+export function MapChanges(props: ChangesProps) {
+  const { map, version, fault, trial } = props;
   const difference = trial.data?.difference;
   return (
     <section aria-label="What would change">
@@ -28,7 +32,7 @@ export function MapChanges({ project, map, text, isDraft, fault, trial, reset }:
         <b className="font-[650]">What would change</b>{' '}
         <span className="text-ink-2">for what is there now</span>
       </h2>
-      {!isDraft ? (
+      {version === null ? (
         <p className="border-t border-rule py-2 text-ink-2">
           Nothing: the text is that of version {map.version}. Change it to see.
         </p>
@@ -43,16 +47,9 @@ export function MapChanges({ project, map, text, isDraft, fault, trial, reset }:
       ) : (
         <Differences difference={difference} />
       )}
-      {isDraft ? (
-        <SetMap
-          project={project}
-          map={map}
-          text={text}
-          ends={difference?.ends ?? []}
-          fault={fault}
-          reset={reset}
-        />
-      ) : null}
+      {version === null ? null : (
+        <SetMap {...props} version={version} ends={difference?.ends ?? []} />
+      )}
     </section>
   );
 }
@@ -114,10 +111,12 @@ function SetMap({
   project,
   map,
   text,
-  ends,
   fault,
   reset,
-}: Omit<ChangesProps, 'isDraft' | 'trial'> & { readonly ends: readonly string[] }) {
+  version,
+  putInPlace,
+  ends,
+}: ChangesProps & { readonly version: number; readonly ends: readonly string[] }) {
   const { may, why } = useMay(project, 'maintain');
   const [reason, setReason] = useState('');
   const [named, setNamed] = useState<readonly string[]>([]);
@@ -126,14 +125,18 @@ function SetMap({
       api.call(mapRoutes.setMapRoute, {
         params: { project },
         body: { text, reason, ends: [...named] },
-        seen: map.tag,
+        seen: String(version),
       }),
-    onSuccess: () => queries.invalidateQueries({ queryKey: [project] }),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: [project] });
+      reset();
+    },
   });
   const unnamed = ends.filter((name) => !named.includes(name));
   const shut = !may
     ? why
     : (fault ??
+      (map.version !== version ? 'another version was set meanwhile' : null) ??
       (unnamed.length > 0
         ? `name what ends: ${unnamed.join(', ')}`
         : reason.trim() === ''
@@ -148,7 +151,7 @@ function SetMap({
       }}
     >
       <h3 className="font-serif text-section font-[560]">
-        Set version {map.version + 1} in place of {map.version}
+        Set version {map.version + 1} in place of {version}
       </h3>
       <TextField
         label="Why, for whoever looks back: one sentence"
@@ -176,6 +179,14 @@ function SetMap({
         <Button onClick={reset}>Leave it</Button>
         {shut === null ? null : <span className="text-warn">{shut}</span>}
       </p>
+      {map.version === version ? null : (
+        <p role="alert" className="mt-2 border-l-4 border-warn-fill bg-warn-wash px-3 py-2">
+          Overtaken: version {map.version} was set by {map.by ?? 'Vaquero'} since you began.{' '}
+          <button type="button" className="text-action underline" onClick={putInPlace}>
+            Put mine in its place
+          </button>
+        </p>
+      )}
       {set.isError ? <Failed error={set.error} /> : null}
     </form>
   );

@@ -25,9 +25,15 @@ export function MapPage() {
   const asked = useQuery(mapOf(project));
   return (
     <Page project={project} title="Map" what="the map" asked={asked}>
-      {(map) => <MapOf key={map.version} project={project} map={map} now={asked.dataUpdatedAt} />}
+      {(map) => <MapOf project={project} map={map} now={asked.dataUpdatedAt} />}
     </Page>
   );
+}
+
+/** What somebody writes, and the version that it was begun from. */
+interface Draft {
+  readonly text: string;
+  readonly version: number;
 }
 
 function MapOf({
@@ -39,9 +45,12 @@ function MapOf({
   readonly map: MapReply;
   readonly now: number;
 }) {
-  const [text, setText] = useState(map.text);
+  const [mine, setMine] = useState<Draft | null>(null);
+  const text = mine?.text ?? map.text;
   const draft = useDeferredValue(text);
-  const isDraft = draft !== map.text;
+  const isDraft = mine !== null && draft !== map.text;
+  const setText = (said: string): void =>
+    setMine((before) => ({ text: said, version: before?.version ?? map.version }));
   const { may, why } = useMay(project, 'maintain');
   const { data: lanes } = useQuery(lanesOf(project));
   const read = readMap(draft, map.version + (isDraft ? 1 : 0), map.trunk);
@@ -111,10 +120,11 @@ function MapOf({
           project={project}
           map={map}
           text={draft}
-          isDraft={isDraft}
+          version={isDraft ? mine.version : null}
+          putInPlace={() => setMine({ text, version: map.version })}
           fault={read.ok ? null : 'the text has a fault'}
           trial={trial}
-          reset={() => setText(map.text)}
+          reset={() => setMine(null)}
         />
         <div>
           <MapVersions project={project} current={map.version} take={may ? setText : null} />
