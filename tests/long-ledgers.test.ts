@@ -4,6 +4,7 @@ import {
   auditRoutes,
   buildRoutes,
   environmentRoutes,
+  mapRoutes,
   projectRoutes,
   pullRequestRoutes,
 } from '@vaquero/contracts';
@@ -21,6 +22,7 @@ const growing = [
   'builds',
   'changes',
   'deploys',
+  'environments',
   'holds',
   'intakes',
   'keyed_calls',
@@ -45,7 +47,7 @@ async function growOld({ deps }: TestService): Promise<void> {
   await run(sql`insert into builds
     select concat('old-', seq), project_id, seq, if(seq % 9 = 0, 'failed', 'passed'), ref, sha1(seq), subject, author,
       committed_at, cause, change_id, recipe, queued_at, started_at, ended_at, sha2(seq, 256), failure, attempts, null,
-      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant
+      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim
     from builds join ${rows} where builds.number = ${many + 1}`);
   await run(sql`update projects set last_build = last_build + ${many}`);
   for (const own of [true, false])
@@ -61,6 +63,9 @@ async function growOld({ deps }: TestService): Promise<void> {
     lease_until, log_bytes, null, null, null from (select * from attempts limit 1) one join ${rows}`);
   await run(sql`insert into artifacts select project_id, sha2(seq, 256), concat('old-', seq), files, bytes, stored_at,
     if(seq % 50 = 0, null, stored_at), format from (select * from artifacts limit 1) one join ${rows}`);
+  await run(sql`insert into environments (id, project_id, name, place, rule, ref, living, ended_at, ended_because, touched_at)
+    select uuid(), (select id from projects where name = 'timetable'), concat('try-', seq), 2, 'preview', concat('refs/heads/try/', seq),
+      null, seq, 'untouched', seq from ${rows}`);
   await run(sql`insert into sessions select sha2(seq, 256), 'p', 1, 9999999999999 from ${rows}`);
   await run(sql`insert into keyed_calls (actor_id, \`key\`, \`call\`, at)
     select 'p', seq, 'c', 9999999999999 from ${rows}`);
@@ -101,6 +106,10 @@ test('nothing that is asked while a project is used reads what only grows, howev
   await operator.call(buildRoutes.showBuildRoute, { params: { ...params, build: many + 2 } });
   await operator.call(pullRequestRoutes.listPullRequestsRoute, { params });
   await operator.call(auditRoutes.auditRoute, { params });
+  const { text } = await operator.call(mapRoutes.showMapRoute, { params });
+  const wider = text.replace('proposed-into: main', 'proposed-into: main, branch: "*"');
+  await operator.call(mapRoutes.tryMapRoute, { params, body: { text: wider } });
+  await operator.call(mapRoutes.whyRoute, { params, query: { ref: 'main' } });
   const production = { ...params, environment: 'production' };
   const history = await operator.call(environmentRoutes.historyRoute, { params: production });
   assert.deepEqual([history.total, history.deploys.length, history.more], [many + 2, 50, true]);

@@ -32,7 +32,7 @@ test('a pull request is built where a recipe is for its target, and its merge is
       'new commit in pr-1',
     ],
   );
-  assert.match(build.destination, /no environment wants pr-1: staging follows main/);
+  assert.match(build.destination, /preview has one for each pull request into main/);
   assert.match((await show(service)).says, /Build 2 of its head passed/);
 
   const second = await made.copy.commit('More lines', { 'page.html': 'more lines' });

@@ -16,7 +16,8 @@ ALTER TABLE `environments` ADD `head` varchar(64);--> statement-breakpoint
 ALTER TABLE `environments` ADD `closed_at` bigint;--> statement-breakpoint
 ALTER TABLE `environments` ADD `ended_at` bigint;--> statement-breakpoint
 ALTER TABLE `environments` ADD `ended_because` varchar(12);--> statement-breakpoint
-CREATE INDEX `environments_ref` ON `environments` (`project_id`,`rule`,`ref`);--> statement-breakpoint
+CREATE INDEX `environments_ref` ON `environments` (`project_id`,`ref`,`rule`);--> statement-breakpoint
+CREATE INDEX `environments_living` ON `environments` (`project_id`,`living`,`place`);--> statement-breakpoint
 UPDATE `environments` SET `rule` = `name` WHERE `rule` = '';--> statement-breakpoint
 INSERT IGNORE INTO `maps` (`project_id`, `version`, `text`, `person_id`, `reason`, `at`)
 SELECT `p`.`id`, `p`.`map_version`, CONCAT('map: ', `p`.`name`, '\nformat: 1\nlanes: [production, staging]\nenvironments:\n  production: {accepts: {from: staging}}\n  staging: {follows: {branch: ', JSON_QUOTE(`p`.`branch`), '}', IF(`e`.`overtaken` = 'stop', ', overtaken: stop', ''), '}\n'), NULL, NULL, `p`.`made_at`

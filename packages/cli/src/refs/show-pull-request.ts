@@ -27,6 +27,7 @@ export function showPullRequest(io: Io, project: string, one: PullRequestReply):
     ...(one.word === null ? [] : [`word       ${safe(one.word.by)}, ${when(one.word.at)}`]),
     ...(one.trouble === null ? [] : [tone(io, 'bad', `not read   ${safe(one.trouble)}`)]),
     `stands     ${safe(one.says)}`,
+    ...previewInWords(one),
     ...one.builds.map(
       (build) =>
         `build ${String(build.number).padEnd(5)}${stateOf(io, build.state)}, ${build.recipeName}${build.artifact === null ? '' : `, ${spoken(build.artifact.digest)}`}`,
@@ -34,6 +35,13 @@ export function showPullRequest(io: Io, project: string, one: PullRequestReply):
     ...nextFor(project, one),
   ])
     io.out(line);
+}
+
+function previewInWords({ preview }: PullRequestReply): readonly string[] {
+  if (preview === null) return [];
+  const { address, build, endsAt } = preview;
+  const serves = build === null ? 'which waits for its first build' : `build ${build}`;
+  return [`preview    ${address}, ${serves}${endsAt === null ? '' : `, until ${when(endsAt)}`}`];
 }
 
 function whatItBrings(io: Io, { head, commits, files }: PullRequestReply): readonly string[] {

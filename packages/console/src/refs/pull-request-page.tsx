@@ -27,6 +27,7 @@ export function PullRequestPage() {
           <Answer pull={pull} now={asked.dataUpdatedAt} />
           <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
             <div>
+              <Preview pull={pull} now={asked.dataUpdatedAt} />
               {waitsForWord(pull) ? <Word project={project} pull={pull} /> : null}
               <Pushes project={project} pull={pull} now={asked.dataUpdatedAt} />
             </div>
@@ -57,7 +58,7 @@ function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: 
       ) : pull.state !== 'open' ? (
         `${pull.name} is ${pull.state}.`
       ) : newest === undefined ? (
-        `${pull.name} is not built: no recipe is for pull requests into ${pull.into}.`
+        `${pull.name} is not built: neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`
       ) : (
         <>
           {pull.name}{' '}
@@ -65,13 +66,49 @@ function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: 
             <BrandMark digest={newest.artifact.digest} size={20} className="align-[-3px]" />
           )}{' '}
           {newest.state === 'passed' || newest.state === 'reused'
-            ? 'builds; nothing of it is live anywhere.'
+            ? pull.preview?.build === newest.number
+              ? 'is live in its preview.'
+              : 'builds; nothing of it is live anywhere.'
             : newest.state === 'failed'
               ? `does not build: ${newest.failure?.what ?? ''}`
               : `is ${newest.state}.`}
         </>
       )}
     </AnswerLine>
+  );
+}
+
+/** Where it can be looked at: its own environment, what that serves, and when it ends. */
+function Preview({ pull, now }: { readonly pull: PullRequestReply; readonly now: number }) {
+  const { preview } = pull;
+  if (preview === null) return null;
+  return (
+    <section aria-label="Preview" className="mb-4">
+      <h2>
+        <b className="font-[650]">Preview</b>{' '}
+        <span className="text-ink-2">an environment of its own, by the map</span>
+      </h2>
+      <p className="mt-1 border-t border-rule pt-1">
+        <a href={preview.address} className="font-mono text-[0.86em] [overflow-wrap:anywhere]">
+          {preview.address.replace(/^https?:\/\//, '')}
+        </a>{' '}
+        {preview.artifact === null ? (
+          <>
+            <Unbranded size={14} /> waits for its first build
+          </>
+        ) : (
+          <>
+            <BrandMark digest={preview.artifact} size={14} className="align-[-2px]" /> serves build{' '}
+            {preview.build}
+          </>
+        )}
+        {preview.endsAt === null ? null : (
+          <span className="text-ink-2">
+            , ends {moment(preview.endsAt, now)} if nothing happens
+          </span>
+        )}
+      </p>
+    </section>
   );
 }
 

@@ -17,7 +17,7 @@ export function PullRequestsPage() {
     <Page project={project} title="Pull requests" what="the pull requests" asked={asked}>
       {({ pullRequests }) => (
         <>
-          <AnswerLine below="A recipe builds them where it says for: {proposed-into: …}. Code of outsiders is built on a member’s word for each commit, and is given no values.">
+          <AnswerLine below="Where the map says so each has a preview of its own. Code of outsiders is built on a member’s word for each commit, is given no values, and reaches no environment.">
             {answerOf(pullRequests)}
           </AnswerLine>
           <Table

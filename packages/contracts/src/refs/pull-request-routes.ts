@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { buildRow } from '../builds/build-routes.ts';
 import { route } from '../http/route.ts';
-import { at, commitId, line, nothing } from '../vocabulary.ts';
+import { at, commitId, digest, line, nothing } from '../vocabulary.ts';
 
 /** A pull request as people see it. */
 export const pullRequestSeen = z
@@ -35,6 +35,16 @@ export type PullRequestSeen = z.output<typeof pullRequestSeen>;
 
 /** One pull request with what it brings: while it is open, counted from where it left its target. */
 export const pullRequestReply = pullRequestSeen.extend({
+  /** The environment that the map gives it; null where it has none. */
+  preview: z
+    .object({
+      name: z.string(),
+      address: z.string(),
+      build: z.number().nullable(),
+      artifact: digest.nullable(),
+      endsAt: at.nullable(),
+    })
+    .nullable(),
   /** Newest first, twenty at most. */
   commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
   files: z.array(

@@ -41,7 +41,9 @@ export const environments = mysqlTable(
   (t) => [
     uniqueIndex('environments_name').on(t.projectId, t.name, t.living),
     // What a family has, or had, for a ref.
-    index('environments_ref').on(t.projectId, t.rule, t.ref),
+    index('environments_ref').on(t.projectId, t.ref, t.rule),
+    // Those that live, however many have ended.
+    index('environments_living').on(t.projectId, t.living, t.place),
   ],
 );
 

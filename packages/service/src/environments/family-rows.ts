@@ -10,7 +10,7 @@ import {
   type RefName,
   readCommitId,
 } from '@vaquero/core';
-import { and, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
 import { type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, intakes, routingEntries } from '../database/tables.ts';
@@ -18,8 +18,8 @@ import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import type { EnvironmentRow } from './environment-rows.ts';
 
-/** How many of those that have ended are asked whether they come back. */
-const mostEnded = 2_000;
+/** So many refs are asked for at once. */
+const mostAtOnce = 500;
 
 /** Environments of a project's families that live. */
 export async function livingOf(db: Db | Tx, projectId: string): Promise<readonly Living[]> {
@@ -46,20 +46,27 @@ function livingFrom({ name, rule, ref, touchedAt, closedAt }: EnvironmentRow): L
   };
 }
 
-/** Those that lived, the newest end of each first. */
-export async function endedOf(db: Db | Tx, projectId: string): Promise<readonly Ended[]> {
-  const rows = await db
-    .select()
-    .from(environments)
-    .where(
-      and(
-        eq(environments.projectId, projectId),
-        isNull(environments.living),
-        isNotNull(environments.ref),
-      ),
-    )
-    .orderBy(desc(environments.endedAt))
-    .limit(mostEnded);
+/** Those that lived for some refs, the oldest end first: of several for one ref the last counts. */
+export async function endedOf(
+  db: Db | Tx,
+  projectId: string,
+  refs: readonly RefName[],
+): Promise<readonly Ended[]> {
+  const rows: EnvironmentRow[] = [];
+  for (let from = 0; from < refs.length; from += mostAtOnce)
+    rows.push(
+      ...(await db
+        .select()
+        .from(environments)
+        .where(
+          and(
+            eq(environments.projectId, projectId),
+            inArray(environments.ref, refs.slice(from, from + mostAtOnce)),
+            isNull(environments.living),
+          ),
+        )
+        .orderBy(asc(environments.endedAt))),
+    );
   return rows.map(({ rule, ref, endedBecause, head }) => ({
     rule,
     ref: ref as RefName,

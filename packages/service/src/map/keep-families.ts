@@ -36,7 +36,7 @@ const mostUnbuildable = 10_000;
  */
 export async function keepFamilies(deps: Deps, project: ProjectRow): Promise<void> {
   const map = await mapOf(deps.db, project);
-  const present = await presentOf(deps, project);
+  const present = await presentOf(deps, project, [map]);
   const due = whatLives(map, present);
   if (due.closes.length + due.ends.length > 0) await end(deps, project, due);
   let begun = 0;

@@ -1,10 +1,12 @@
 import {
+  type DeliveryMap,
   type Head,
   type Present,
   pullRequestOf,
   type RefName,
   refOfPullRequest,
   trustOf,
+  wants,
 } from '@vaquero/core';
 import type { Db, Tx } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
@@ -30,14 +32,23 @@ export async function headsOf(db: Db | Tx, repositoryId: string): Promise<readon
   });
 }
 
-/** What is there that a map is held against. */
-export async function presentOf(deps: Deps, project: ProjectRow): Promise<Present> {
-  const [heads, living, ended, all] = await Promise.all([
+/** What is there that maps are held against. */
+export async function presentOf(
+  deps: Deps,
+  project: ProjectRow,
+  maps: readonly DeliveryMap[],
+): Promise<Present> {
+  const [heads, living, all] = await Promise.all([
     headsOf(deps.db, project.repositoryId),
     livingOf(deps.db, project.id),
-    endedOf(deps.db, project.id),
     environmentsOf(deps.db, project.id),
   ]);
+  const families = maps.flatMap(({ environments }) =>
+    environments.filter(({ kind }) => kind === 'each'),
+  );
+  const wanted = heads.filter(({ ref, into }) => families.some((rule) => wants(rule, ref, into)));
+  const refs = wanted.map(({ ref }) => ref);
+  const ended = await endedOf(deps.db, project.id, refs);
   const standing = all.flatMap(({ name, ref }) => (ref === null ? [name] : []));
   return { heads, living, ended, standing, now: deps.clock() };
 }

@@ -79,7 +79,8 @@ export async function tryMap(
   text: string,
   map: DeliveryMap,
 ): Promise<{ difference: MapDifferenceSeen; warnings: MapReply['warnings'] }> {
-  const [before, present] = await Promise.all([mapOf(deps.db, project), presentOf(deps, project)]);
+  const before = await mapOf(deps.db, project);
+  const present = await presentOf(deps, project, [before, map]);
   const { rules, refs, starts, ends, leaves } = compareMaps(before, map, present);
   return {
     difference: {

@@ -11,6 +11,7 @@ import { type ListedBuild, listWhere } from '../builds/list-builds.ts';
 import { viewRow } from '../builds/view-build.ts';
 import { builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { viewEnvironments } from '../environments/view-environments.ts';
 import { personById } from '../people/people-rows.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import {
@@ -79,12 +80,30 @@ export async function viewWhole(
 ): Promise<PullRequestReply> {
   const ref = refOfPullRequest(pull.number);
   const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
-  const [seen, brings, pushes] = await Promise.all([
+  const [seen, brings, preview, pushes] = await Promise.all([
     viewPullRequest(deps, project, pull),
     whatItBrings(deps, project, pull),
+    previewOf(deps, project, ref),
     listWhere(deps.db, ofRef, mostPushes),
   ]);
-  return { ...seen, ...brings, pushes: pushes.map(viewRow) };
+  return { ...seen, ...brings, preview, pushes: pushes.map(viewRow) };
+}
+
+/** The environment that lives for a pull request's head. */
+async function previewOf(
+  deps: Deps,
+  project: ProjectRow,
+  ref: string,
+): Promise<PullRequestReply['preview']> {
+  const found = (await viewEnvironments(deps, project)).find((one) => one.family?.ref === ref);
+  if (found === undefined) return null;
+  return {
+    name: found.name,
+    address: found.address,
+    build: found.serves?.build ?? null,
+    artifact: found.serves?.artifact ?? null,
+    endsAt: found.family?.endsAt ?? null,
+  };
 }
 
 async function whatItBrings(
@@ -127,7 +146,7 @@ function inWords(
     return 'Waits for a member’s word: its code is an outsider’s.';
   const [newest] = built;
   if (newest === undefined)
-    return `No recipe is for pull requests into ${pull.into} (for: {proposed-into: ${pull.into}}).`;
+    return `Neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`;
   return `Build ${newest.number} of its head ${ends[newest.state]}.`;
 }
 

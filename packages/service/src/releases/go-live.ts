@@ -20,12 +20,13 @@ import { confirmUpTo, deployById, deployOnCommit } from '../environments/ledger-
 import { viewDeploy } from '../environments/view-environments.ts';
 import { leaksIn } from '../evidence/inspection-rows.ts';
 import type { KeyedCall } from '../http/keyed-calls.ts';
+import { mapOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { type EdgeRow, edgeNames, edgesOf, freshEdges } from './edge-rows.ts';
-import { type JustMoved, publishTable } from './publish-table.ts';
+import { type JustMoved, publishTable, waitsForOf } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
 const confirmWithinMs = 3_000;
@@ -219,7 +220,7 @@ async function commit(
     project: move.project.name,
     environment: targetRow.name,
     place: targetRow.place,
-    waitsFor: '',
+    waitsFor: waitsForOf(await mapOf(tx, move.project), targetRow.rule, targetRow.ref),
     targets: [{ artifact: decided.artifact, share: 100 }],
     deploy: number,
     committedAt: at,

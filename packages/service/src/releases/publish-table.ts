@@ -118,7 +118,7 @@ async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
 }
 
 /** What an environment waits for that serves nothing yet. */
-function waitsForOf(map: DeliveryMap, name: string, ref: string | null): string {
+export function waitsForOf(map: DeliveryMap, name: string, ref: string | null): string {
   const rule = ruleNamed(map, name);
   if (ref !== null) return `the first build of ${nameOfRef(ref)}`;
   if (rule?.kind === 'accepts') return `the first promotion from ${rule.from}`;
