@@ -124,7 +124,10 @@ test('wrong use and an absent service are told apart', async (t) => {
     VAQUERO_ADDRESS: 'http://127.0.0.1:9',
   })('live');
   assert.equal(absent.code, 4);
-  assert.match(absent.err, /^Vaquero cannot be reached at http:\/\/127\.0\.0\.1:9: /);
+  assert.match(
+    absent.err,
+    /^Vaquero cannot be reached at http:\/\/127\.0\.0\.1:9 \(from the environment\): /,
+  );
   const other = await commandLine(service, join(service.state, 'home'), {
     VAQUERO_ADDRESS: `http://127.0.0.1:${service.edgePort}`,
   })('live');

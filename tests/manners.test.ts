@@ -224,7 +224,12 @@ test('the manners of the command line', async (t) => {
         return { code: end.exitCode, out: end.stdout, err: end.stderr };
       };
       const token = { VAQUERO_TOKEN: service.operatorSecret };
-      const first = await run({ ...token, VAQUERO_ADDRESS: service.address }, 'make', 'signage');
+      const first = await run(
+        { ...token, VAQUERO_ADDRESS: service.address },
+        'make',
+        'signage',
+        '--here',
+      );
       assert.match(first.err, /In this working copy commands now go to /);
       const kept = join(folder, '.git', 'vaquero.json');
       assert.deepEqual(JSON.parse(readFileSync(kept, 'utf8')), {

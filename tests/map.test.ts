@@ -3,10 +3,12 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import {
+  buildRoutes,
   type EnvironmentSeen,
   environmentRoutes,
   mapRoutes,
   pullRequestRoutes,
+  variableRoutes,
 } from '@vaquero/contracts';
 import { commandLine } from './support/command-line.ts';
 import { changeMap } from './support/maps.ts';
@@ -150,6 +152,12 @@ test('a map is tried, set with the version it replaces, and takes nothing away t
   await set(without, reply.tag, ['try-one', 'try-two-quays']);
   assert.deepEqual(await names(service), ['production', 'staging']);
 
+  const named = { project, variable: 'TIDE' };
+  await service.operator.call(variableRoutes.setVariableRoute, {
+    params: named,
+    query: { environment: 'production' },
+    body: { kind: 'secret', value: 'springs' },
+  });
   // Another name keeps the history; the top is who stands first, whatever it is called.
   await service.promote(project);
   await changeMap(service, project, (text) =>
@@ -159,6 +167,12 @@ test('a map is tried, set with the version it replaces, and takes nothing away t
   );
   const harbour = await serves(service, 'harbour', 1);
   assert.deepEqual([harbour.place, harbour.serves?.kind], [0, 'promoted']);
+  const { variables } = await service.operator.call(variableRoutes.listVariablesRoute, { params });
+  assert.deepEqual(
+    variables.map(({ name, environment }) => [name, environment]),
+    [['TIDE', 'harbour']],
+    'its values go with it',
+  );
   const top = await service.page(`${project}.localhost`);
   assert.deepEqual([top.status, top.headers['x-robots-tag']], [200, undefined]);
   const { versions } = await service.operator.call(mapRoutes.mapVersionsRoute, { params });
@@ -316,4 +330,22 @@ test('the map by the command line: shown, checked, tried, set, its versions, why
   assert.match(why.out, /^harbour: staging follows harbour$/m);
   assert.match(why.out, /^at +nothing: the repository has no such ref now$/m);
   assert.match(why.out, /^no +production: it takes no ref: it accepts from staging$/m);
+});
+
+test('a first look at many branches starts as many previews as fit, and no build for the rest', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project(project);
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await changeMap(service, project, (text) =>
+    text.replace('{each: {proposed-into: main}', '{each: {branch: "try/*"}, at-most: 3'),
+  );
+  const branches = Array.from({ length: 60 }, (_, place) => `main:try/${place}`);
+  await made.copy.git('push', '--quiet', made.remote, ...branches);
+  await until('three live', async () => (await names(service)).length === 5);
+  await service.buildEnded(project, 4);
+  const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, {
+    params,
+    query: { limit: 50 },
+  });
+  assert.equal(builds.length, 4);
 });

@@ -32,7 +32,7 @@ async function shoot(
   // The event stream never lets the network fall idle; a line of the log or a band is what is waited for.
   await page
     .locator(
-      '.band, tbody tr, [role=log] > div, form, [aria-label=Steps], [aria-label="What it brings"] li',
+      '.band, tbody tr, [role=log] > div, .cm-content, form, [aria-label=Steps], [aria-label="What it brings"] li',
     )
     .first()
     .waitFor({ state: 'attached' });
@@ -96,14 +96,16 @@ await shoot('settings', '/p/timetable/settings');
 await shoot('history', '/p/timetable/history');
 await shoot('visits', '/p/timetable/visits');
 // In the demo as it was made, an outsider's commit waits for a word.
-await shoot('pull-request', '/p/timetable/pr-2');
+await shoot('pull-request', '/p/timetable/pr-4');
+await shoot('preview', '/p/timetable/pr-2');
+await shoot('map', '/p/timetable/map');
 await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
   ['build', 'timetable', String(numberOf('Merrow Point is called Merrow Quay'))],
   ['pull-requests', 'timetable'],
-  ['pull-request', 'timetable', 'pr-2'],
-  ['runners'],
+  ['map', 'timetable'],
+  ['why', 'timetable', 'pr-2'],
 ]);
 // What a first push without a recipe comes to: a choice, and a bundler's own words.
 const made = `pictures-${Date.now()}`;

@@ -20,7 +20,7 @@ export function commandsPage(): string {
 
 This page is made from the commands' own declarations; \`vaquero COMMAND --help\` and \`vaquero manual\` say the same. Each takes \`--address\`,
 \`--token\`, \`--json\` (the reply, or the refusal, as the service sent it) and, where it asks first, \`--yes\`. Address and token are found on the
-command line, in the environment (\`VAQUERO_ADDRESS\`, \`VAQUERO_TOKEN\`), in \`.git/vaquero.json\` of the working copy, which \`vaquero make\` writes,
+command line, in the environment (\`VAQUERO_ADDRESS\`, \`VAQUERO_TOKEN\`), in \`.git/vaquero.json\` of the working copy, which \`vaquero make --here\` writes,
 and in your sign-in, in this order; \`vaquero who\` says which.
 
 ${parts.join('\n\n')}

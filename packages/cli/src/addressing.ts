@@ -53,6 +53,17 @@ export async function findService(
   return { address, addressFrom, token, tokenFrom, workingCopy: here?.path ?? null, signIn };
 }
 
+/** A source in words. */
+export function sourceInWords(source: Source, { workingCopy, signIn }: Found): string {
+  return {
+    option: 'the command line',
+    environment: 'the environment',
+    'working copy': `the working copy (${workingCopy})`,
+    'sign-in': `your sign-in (${signIn})`,
+    default: 'nobody: it is the usual one',
+  }[source];
+}
+
 /** A client with a token, or without one. */
 export function clientFor(
   address: string,

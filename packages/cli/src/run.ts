@@ -1,4 +1,4 @@
-import { clientFor, findService } from './addressing.ts';
+import { clientFor, findService, sourceInWords } from './addressing.ts';
 import { exitCodes } from './exit-codes.ts';
 import { makeProgram } from './program.ts';
 import { tellFault } from './tell-fault.ts';
@@ -8,6 +8,7 @@ const stop = new AbortController();
 const io = processIo(stop);
 let goesOn: string | null = null;
 let wantsJson = process.argv.includes('--json');
+let addressFrom: string | null = null;
 
 process.on('SIGINT', () => {
   stop.abort();
@@ -22,6 +23,7 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) =>
 const program = makeProgram(async (options, work) => {
   wantsJson = options.json === true;
   const found = await findService(options, process.env, process.cwd());
+  addressFrom = found.addressFrom === 'default' ? null : sourceInWords(found.addressFrom, found);
   await work({
     io,
     client: clientFor(found.address, found.token, stop.signal),
@@ -42,5 +44,6 @@ try {
     isInterrupted: stop.signal.aborted,
     goesOn,
     wantsJson,
+    addressFrom,
   });
 }

@@ -10,11 +10,13 @@ export interface Circumstances {
   /** What goes on by itself; null while nothing was begun. */
   readonly goesOn: string | null;
   readonly wantsJson: boolean;
+  /** Where the address was found, in words; null where it was the usual one. */
+  readonly addressFrom: string | null;
 }
 
 /** Says what happened, why and what to do next, for programs as problem details (RFC 9457); returns the exit code. */
 export function tellFault(io: Io, error: unknown, circumstances: Circumstances): number {
-  const { isInterrupted, goesOn, wantsJson } = circumstances;
+  const { isInterrupted, goesOn, wantsJson, addressFrom } = circumstances;
   if (error instanceof EndedWith) return error.exitCode;
   // The parser has told of it already.
   if (error instanceof CommanderError)
@@ -23,7 +25,7 @@ export function tellFault(io: Io, error: unknown, circumstances: Circumstances):
     io.err(`Interrupted. ${goesOn ?? 'Nothing was changed.'}`);
     return exitCodes.interrupted.code;
   }
-  const { said, exit, problem } = faultOf(error);
+  const { said, exit, problem } = faultOf(error, addressFrom);
   if (wantsJson) io.write(`${JSON.stringify(problem, null, 2)}\n`);
   else io.err(said);
   return exit;
@@ -35,7 +37,7 @@ interface Fault {
   readonly problem: object;
 }
 
-function faultOf(error: unknown): Fault {
+function faultOf(error: unknown, addressFrom: string | null): Fault {
   if (error instanceof CallRefused) {
     const { problem } = error;
     const { exit } = refusalCatalogue[problem.code];
@@ -47,7 +49,8 @@ function faultOf(error: unknown): Fault {
     };
   }
   if (error instanceof ServiceUnreachable) {
-    const detail = `Vaquero cannot be reached at ${error.address}: ${error.message}`;
+    const from = addressFrom === null ? '' : ` (from ${addressFrom})`;
+    const detail = `Vaquero cannot be reached at ${error.address}${from}: ${error.message}`;
     const next =
       'check that the service runs and that the address is right (--address, or VAQUERO_ADDRESS).';
     return ownFault(

@@ -69,6 +69,7 @@ export {
   stepKeyText,
   type TreeFile,
 } from './builds/step-key.ts';
+export { tellingBuild } from './builds/telling-build.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';
 export { commaList } from './comma-list.ts';
 export { controlFault, controlFaultsIn } from './control-characters.ts';

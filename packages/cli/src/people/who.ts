@@ -1,5 +1,5 @@
 import { asSent, peopleRoutes } from '@vaquero/contracts';
-import type { Found, Source } from '../addressing.ts';
+import { sourceInWords } from '../addressing.ts';
 import { command } from '../command.ts';
 
 /** Says who one is, what one was granted, and where address and token were found. */
@@ -21,17 +21,7 @@ export const who = command({
         `${role} ${project === null ? 'of the installation' : `in ${project}`}`,
     );
     io.out(`${me.shownAs} (${me.name}): ${grants.join(', ') || 'no grant'}`);
-    io.out(`at         ${address}, from ${inWords(addressFrom, found)}`);
-    if (tokenFrom !== null) io.out(`token      from ${inWords(tokenFrom, found)}`);
+    io.out(`at         ${address}, from ${sourceInWords(addressFrom, found)}`);
+    if (tokenFrom !== null) io.out(`token      from ${sourceInWords(tokenFrom, found)}`);
   },
 });
-
-function inWords(source: Source, { workingCopy, signIn }: Found): string {
-  return {
-    option: 'the command line',
-    environment: 'the environment',
-    'working copy': `the working copy (${workingCopy})`,
-    'sign-in': `your sign-in (${signIn})`,
-    default: 'nobody: it is the usual one',
-  }[source];
-}

@@ -14,8 +14,9 @@ export const make = command({
       .option('--url <address>', 'a repository reached by http(s)')
       .option('--path <folder>', 'a repository below a folder that the operator opened')
       .option('--branch <name>', 'the branch that staging follows', 'main')
-      .option('--folder <path>', 'the project’s folder in the repository', ''),
-  run: async (context, [name], { url, path, branch, folder }) => {
+      .option('--folder <path>', 'the project’s folder in the repository', '')
+      .option('--here', 'commands in this working copy go to this service from now on'),
+  run: async (context, [name], { url, path, branch, folder, here }) => {
     if (url !== undefined && path !== undefined)
       throw new Misuse('Name one repository: --url or --path, not both.');
     const repository =
@@ -28,8 +29,13 @@ export const make = command({
       body: { name, branch, folder, repository },
     });
     const { address } = context.client;
-    const kept = await keepInWorkingCopy(process.cwd(), { address, project: name });
+    const kept =
+      here === true
+        ? await keepInWorkingCopy(process.cwd(), { address, project: name })
+        : undefined;
     give(context, made, (project) => showProject(context.io, project));
+    if (here === true && kept === undefined)
+      context.io.err('This is no working copy of Git, so nothing was noted here.');
     if (kept !== undefined)
       context.io.err(`In this working copy commands now go to ${address} (${kept}).`);
   },

@@ -16,6 +16,7 @@ import { LaneTable } from './lane-table.tsx';
 import { lanesOf } from './lanes-of.ts';
 import { MomentTable } from './moment-table.tsx';
 import { usePinned } from './pinned-instant.ts';
+import { PreviewTable } from './preview-table.tsx';
 
 /** Lanes: what is live where, and what may come in now? */
 export function LanesPage() {
@@ -29,7 +30,9 @@ export function LanesPage() {
   );
 }
 
-function Lanes({ project, lanes }: { readonly project: string; readonly lanes: LaneReply }) {
+function Lanes({ project, lanes: all }: { readonly project: string; readonly lanes: LaneReply }) {
+  const previews = all.environments.filter(({ family }) => family !== null);
+  const lanes = { ...all, environments: all.environments.filter(({ family }) => family === null) };
   const { data: me } = useQuery(mine);
   const { data: projects } = useQuery(projectsSeen);
   const [cursor, setCursor] = useState<Instant | null>(null);
@@ -56,6 +59,7 @@ function Lanes({ project, lanes }: { readonly project: string; readonly lanes: L
         />
       )}
       <Legend asTable={asTable} turn={() => setAsTable(!asTable)} />
+      <PreviewTable project={project} previews={previews} now={lanes.now} />
       {isEmpty && seen !== undefined ? (
         <FirstSteps project={seen} />
       ) : (

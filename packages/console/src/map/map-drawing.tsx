@@ -108,7 +108,7 @@ function RuleLine({
         <path d={`M${end - 5} ${rule.y - 4} l6 4 l-6 4 z`} className="fill-thread" stroke="none" />
       </g>
     );
-  if (rule.bracket === null)
+  if (rule.brackets.length === 0)
     return (
       <path
         d={`M${end - 60} ${rule.y} H${end}`}
@@ -117,16 +117,19 @@ function RuleLine({
         fill="none"
       />
     );
-  const { top, bottom } = rule.bracket;
-  const middle = (top + bottom) / 2;
   const turn = 30 + rule.column * 14;
+  const middles = rule.brackets.map(({ top, bottom }) => (top + bottom) / 2);
+  const [from, to] = [Math.min(rule.y, ...middles), Math.max(rule.y, ...middles)];
+  const dashes = isNew ? '9 5' : undefined;
   return (
     <g className="stroke-ink-2" fill="none" strokeWidth="1.4">
-      <path d={`M2 ${top} H8 V${bottom} H2`} />
-      <path
-        d={`M8 ${middle} H${turn} V${rule.y} H${end}`}
-        strokeDasharray={isNew ? '9 5' : undefined}
-      />
+      {rule.brackets.map(({ top, bottom }) => (
+        <g key={top}>
+          <path d={`M2 ${top} H8 V${bottom} H2`} />
+          <path d={`M8 ${(top + bottom) / 2} H${turn}`} strokeDasharray={dashes} />
+        </g>
+      ))}
+      <path d={`M${turn} ${from} V${to} M${turn} ${rule.y} H${end}`} strokeDasharray={dashes} />
       <path d={`M${end - 6} ${rule.y - 4} l6 4 l-6 4`} />
     </g>
   );

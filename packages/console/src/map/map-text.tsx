@@ -92,6 +92,7 @@ export function MapText({
         doc: text,
         extensions: [
           lineNumbers(),
+          EditorView.lineWrapping,
           history(),
           drawSelection(),
           yaml(),

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
-import { may } from '@vaquero/core';
+import { may, tellingBuild } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
@@ -40,7 +40,7 @@ export function PullRequestPage() {
 }
 
 function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: number }) {
-  const [newest] = pull.builds;
+  const newest = tellingBuild(pull.builds);
   const where = pull.from.place === null ? '' : ` of ${pull.from.place}`;
   return (
     <AnswerLine
@@ -66,7 +66,8 @@ function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: 
             <BrandMark digest={newest.artifact.digest} size={20} className="align-[-3px]" />
           )}{' '}
           {newest.state === 'passed' || newest.state === 'reused'
-            ? pull.preview?.build === newest.number
+            ? pull.preview?.artifact != null &&
+              pull.builds.some((one) => one.number === pull.preview?.build)
               ? 'is live in its preview.'
               : 'builds; nothing of it is live anywhere.'
             : newest.state === 'failed'

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { PullRequestSeen } from '@vaquero/contracts';
+import { tellingBuild } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -100,7 +101,7 @@ function columnsFor(project: string, now: number): readonly Column<PullRequestSe
 
 /** How a pull request stands: shape, word, and the sentence of the service. */
 export function Standing({ one }: { readonly one: PullRequestSeen }) {
-  const [newest] = one.builds;
+  const newest = tellingBuild(one.builds);
   if (one.state === 'merged')
     return (
       <>

@@ -1,4 +1,4 @@
-import type { DeliveryMap, EnvironmentRule } from '@vaquero/core';
+import type { DeliveryMap, EnvironmentRule, RefRule } from '@vaquero/core';
 import { z } from 'zod';
 import { oneOrMore, refRule, written } from '../documents/words.ts';
 
@@ -54,10 +54,24 @@ export const mapSchema = z
     const entries = Object.entries(environments);
     if (entries.length > 64)
       context.addIssue({ code: 'custom', path: ['environments'], message: 'are over 64' });
+    const patterns = entries.flatMap(([, { follows, each }]) => patternsOf(follows ?? each));
+    if (patterns.length > mostPatterns)
+      context.addIssue({
+        code: 'custom',
+        path: ['environments'],
+        message: `name over ${mostPatterns} branches, tags and targets together: * stands for many`,
+      });
     for (const [name, said] of entries)
       for (const message of shapeFaults(said))
         context.addIssue({ code: 'custom', path: ['environments', name], message });
   });
+
+/** Every ref is held against every one of them. */
+const mostPatterns = 256;
+
+function patternsOf(rule: RefRule | undefined): readonly string[] {
+  return rule === undefined ? [] : [...rule.branch, ...rule.tag, ...rule.proposedInto];
+}
 
 type Said = z.output<typeof environment>;
 
@@ -65,8 +79,7 @@ type Said = z.output<typeof environment>;
 function shapeFaults(said: Said): readonly string[] {
   const kinds = (['follows', 'each', 'accepts'] as const).filter((key) => said[key] !== undefined);
   const rules = said.follows ?? said.each;
-  const isEmpty =
-    rules !== undefined && [...rules.branch, ...rules.tag, ...rules.proposedInto].length === 0;
+  const isEmpty = rules !== undefined && patternsOf(rules).length === 0;
   return [
     ...(kinds.length === 1
       ? []

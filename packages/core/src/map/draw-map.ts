@@ -26,8 +26,8 @@ export interface DrawnRule {
   readonly kind: EnvironmentRule['kind'];
   readonly says: string;
   readonly matchCount: number;
-  /** Rows that the bracket spans; null where nothing matches. */
-  readonly bracket: { readonly top: number; readonly bottom: number } | null;
+  /** A bracket around each run of rows that it takes; none where nothing matches. */
+  readonly brackets: readonly { readonly top: number; readonly bottom: number }[];
   /** Which of the upright lines is its own, from the left. */
   readonly column: number;
   /** Where its environment has its middle. */
@@ -96,17 +96,23 @@ export function drawMap(map: DeliveryMap, heads: readonly RefSeen[]): DrawnMap {
       kind: rule.kind,
       says: ruleInWords(rule),
       matchCount: matching.length,
-      bracket:
-        ys.length === 0
-          ? null
-          : {
-              top: Math.min(...ys) - rowHeight / 2 + 2,
-              bottom: Math.max(...ys) + rowHeight / 2 - 2,
-            },
+      brackets: runsOf(ys),
       column: place,
       y: laneY(place),
       acceptsAt: source === -1 ? null : laneY(source),
     };
   });
   return { groups, rules, height: Math.max(top, laneHeight * map.environments.length) };
+}
+
+/** Rows that stand below each other without another between them, as one bracket each. */
+function runsOf(ys: readonly number[]): DrawnRule['brackets'] {
+  const runs: { top: number; bottom: number }[] = [];
+  for (const y of ys.toSorted((one, other) => one - other)) {
+    const last = runs.at(-1);
+    const [top, bottom] = [y - rowHeight / 2 + 2, y + rowHeight / 2 - 2];
+    if (last !== undefined && top - last.bottom < rowHeight / 2) last.bottom = bottom;
+    else runs.push({ top, bottom });
+  }
+  return runs;
 }

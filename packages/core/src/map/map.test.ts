@@ -380,9 +380,14 @@ test('a drawing has every ref in its group, the taken first, and each rule where
   );
   assert.deepEqual([tags?.refs[0]?.name, pulls?.refs[0]?.name], ['none yet', 'pr-1']);
   const [top, below, family] = drawn.rules;
-  assert.deepEqual([top?.bracket, top?.acceptsAt], [null, below?.y]);
+  assert.deepEqual([top?.brackets, top?.acceptsAt], [[], below?.y]);
   const main = branches?.refs[0]?.y ?? 0;
-  assert.ok((below?.bracket?.top ?? 0) < main && main < (below?.bracket?.bottom ?? 0));
+  const [around] = below?.brackets ?? [];
+  assert.ok(around !== undefined && around.top < main && main < around.bottom);
+  // What stands together is in one bracket.
+  const wide = mapOf(production, { ...staging, follows: refs(['main', 'x*']) }, preview);
+  const runs = drawMap(wide, heads).rules[1]?.brackets ?? [];
+  assert.deepEqual([runs.length, (runs[0]?.bottom ?? 0) - (runs[0]?.top ?? 0) > 50], [1, true]);
   assert.equal(family?.matchCount, 1);
   // Nothing overlaps: rows and lanes go downward.
   const ys = drawn.groups.flatMap(({ y, refs: rows }) => [y, ...rows.map((one) => one.y)]);

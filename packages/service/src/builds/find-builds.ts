@@ -1,5 +1,5 @@
 import { brandedBy, type Digest, readFind } from '@vaquero/core';
-import { and, eq, inArray, isNotNull, like, or, type SQL, sql } from 'drizzle-orm';
+import { and, eq, inArray, like, or, type SQL, sql } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts, builds, deploys, environments } from '../database/tables.ts';
 import { type ListedBuild, listWhere } from './list-builds.ts';
@@ -70,5 +70,5 @@ async function servingNow(
     .select({ name: environments.name, artifact: deploys.artifact })
     .from(environments)
     .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
-    .where(and(eq(environments.projectId, projectId), isNotNull(environments.servesDeployId)));
+    .where(and(eq(environments.projectId, projectId), eq(environments.living, true)));
 }

@@ -173,6 +173,12 @@ async function liveIn(deps: Deps, build: BuildRecord): Promise<readonly string[]
     .select({ name: environments.name })
     .from(environments)
     .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
-    .where(and(eq(environments.projectId, build.projectId), eq(deploys.artifact, build.artifact)));
+    .where(
+      and(
+        eq(environments.projectId, build.projectId),
+        eq(environments.living, true),
+        eq(deploys.artifact, build.artifact),
+      ),
+    );
   return rows.map((row) => row.name);
 }

@@ -10,7 +10,7 @@ import {
   type RefName,
   readCommitId,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, intakes, routingEntries } from '../database/tables.ts';
@@ -196,7 +196,7 @@ export async function endEnvironment(
       endedAt: at,
       endedBecause: because,
       servesDeployId: null,
-      generation: row.generation + 1,
+      generation: sql`${environments.generation} + 1`,
     })
     .where(eq(environments.id, row.id));
   await tx.delete(routingEntries).where(eq(routingEntries.environmentId, row.id));

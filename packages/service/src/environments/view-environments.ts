@@ -4,11 +4,13 @@ import {
   type CommitId,
   type DeliveryMap,
   type Digest,
+  type EnvironmentRule,
   findWayBack,
   type Instant,
   later,
   nameOfRef,
   refOfBranch,
+  refsInWords,
   ruleInWords,
   ruleNamed,
   undoneNumbers,
@@ -106,7 +108,7 @@ async function viewEnvironment(
     row.servesDeployId === null ? null : deployById(deps.db, row.servesDeployId),
     standingHold(deps.db, row.id),
     wayBackOf(deps, row),
-    whatWaits(deps, project, rows, row, from),
+    whatWaits(deps, { project, rule, rows, row, from }),
   ]);
   return {
     name: row.name,
@@ -158,14 +160,23 @@ async function wayBackOf(deps: Deps, row: EnvironmentRow): Promise<EnvironmentSe
   return { deploy: number, build, artifact, subject, undoes: { ...undoes } };
 }
 
+interface Waiting {
+  readonly project: ProjectRow;
+  readonly rule: EnvironmentRule | undefined;
+  readonly row: EnvironmentRow;
+}
+
 async function whatWaits(
   deps: Deps,
-  project: ProjectRow,
-  rows: readonly EnvironmentRow[],
-  row: EnvironmentRow,
-  from: string | null,
+  {
+    project,
+    rule,
+    rows,
+    row,
+    from,
+  }: Waiting & { readonly rows: readonly EnvironmentRow[]; readonly from: string | null },
 ): Promise<EnvironmentSeen['waits']> {
-  if (from === null) return buildThatWaits(deps, project, row);
+  if (from === null) return buildThatWaits(deps, { project, rule, row });
   const source = rows.find((each) => each.name === from);
   if (source === undefined || source.servesDeployId === null)
     return { kind: 'nothing', why: `${from} serves nothing yet` };
@@ -186,10 +197,30 @@ async function whatWaits(
   };
 }
 
+/** Why nothing waits: what comes next, and whether what came last failed. */
+async function whyNothing(
+  deps: Deps,
+  rule: EnvironmentRule | undefined,
+  row: EnvironmentRow,
+): Promise<string> {
+  const [last] = await deps.db
+    .select({ state: intakes.state, build: builds.number })
+    .from(intakes)
+    .innerJoin(builds, eq(builds.id, intakes.buildId))
+    .where(and(eq(intakes.environmentId, row.id), eq(intakes.intake, row.intake)));
+  const of =
+    row.ref !== null
+      ? nameOfRef(row.ref)
+      : rule?.kind === 'follows'
+        ? refsInWords(rule.follows)
+        : 'no ref';
+  const next = `the next commit on ${of} comes in by itself`;
+  return last?.state === 'failed' ? `build ${last.build} failed; ${next}` : next;
+}
+
 async function buildThatWaits(
   deps: Deps,
-  project: ProjectRow,
-  row: EnvironmentRow,
+  { project, rule, row }: Waiting,
 ): Promise<EnvironmentSeen['waits']> {
   const [next] = await deps.db
     .select({
@@ -204,8 +235,7 @@ async function buildThatWaits(
     .where(and(eq(intakes.environmentId, row.id), inArray(intakes.state, ['waiting', 'held'])))
     .orderBy(desc(intakes.intake))
     .limit(1);
-  if (next === undefined)
-    return { kind: 'nothing', why: `the next commit on ${project.branch} comes in by itself` };
+  if (next === undefined) return { kind: 'nothing', why: await whyNothing(deps, rule, row) };
   return {
     kind: 'build',
     build: next.number,

@@ -225,6 +225,12 @@ async function liveSize(
       artifacts,
       and(eq(artifacts.projectId, environments.projectId), eq(artifacts.digest, deploys.artifact)),
     )
-    .where(and(eq(environments.projectId, project.id), inArray(environments.name, [...names])));
+    .where(
+      and(
+        eq(environments.projectId, project.id),
+        eq(environments.living, true),
+        inArray(environments.name, [...names]),
+      ),
+    );
   return row ?? null;
 }

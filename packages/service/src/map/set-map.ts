@@ -22,6 +22,7 @@ import {
 } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
+import { renamePlaceOfValues } from '../variables/rename-place.ts';
 import { keepFamilies } from './keep-families.ts';
 import { insertMap, mapOf } from './map-rows.ts';
 import { viewMap } from './view-map.ts';
@@ -104,7 +105,13 @@ async function endGone(
 }
 
 /** Gives what lives its rule's new name and its lane. Refuses (name-taken) where a name is another's. */
-async function renameAndPlace({ tx, project, map }: Setting, before: DeliveryMap): Promise<void> {
+async function renameAndPlace(
+  { deps, tx, project, map }: Setting,
+  before: DeliveryMap,
+): Promise<void> {
+  for (const { name, was } of map.environments)
+    if (was !== null && ruleNamed(before, was) !== undefined && ruleNamed(map, was) === undefined)
+      await renamePlaceOfValues(deps, tx, project.id, { from: was, to: name });
   const rows = await environmentsOf(tx, project.id);
   const moves = rows.flatMap((row) => {
     const rule = ruleNamed(before, row.rule) && ruleAfter(map, row.rule);

@@ -1,5 +1,6 @@
 import {
   type CommitId,
+  type Family,
   type MovedRef,
   type Proposed,
   pullRequestOf,
@@ -35,17 +36,17 @@ export async function prepareAll(
       projects.map(async (project) => [project.id, await mapOf(deps.db, project)] as const),
     ),
   );
-  const seen = projects.flatMap((project) =>
-    moved.flatMap(({ ref, to }) => {
-      if (to === null) return [];
-      const map = maps.get(project.id);
-      const { rules } =
-        map === undefined ? { rules: [] } : destinationFor(map, ref, proposedBy(pullAt(open, ref)));
-      return moved.length <= mostReadForRecipes || rules.length > 0
-        ? [{ project, commit: to, ref }]
-        : [];
-    }),
-  );
+  const seen = projects.flatMap((project) => {
+    const map = maps.get(project.id);
+    const room = new Map<string, number>();
+    return moved.flatMap(({ ref, to }) => {
+      if (to === null || map === undefined) return [];
+      const { rules } = destinationFor(map, ref, proposedBy(pullAt(open, ref)));
+      const isWanted = rules.some((rule) => rule.kind === 'follows' || hasRoom(room, rule));
+      const isRead = isWanted || (moved.length <= mostReadForRecipes && rules.length === 0);
+      return isRead ? [{ project, commit: to, ref }] : [];
+    });
+  });
   const entries = await Promise.all(
     seen.map(async ({ project, commit, ref }) => {
       const pull = pullAt(open, ref);
@@ -56,6 +57,16 @@ export async function prepareAll(
     }),
   );
   return new Map(entries);
+}
+
+/**
+ * Whether one look may bring a family one more. A first look at a large repository moves thousands of branches: those
+ * that would only push each other out are not built.
+ */
+function hasRoom(room: Map<string, number>, { name, atMost }: Family): boolean {
+  const left = room.get(name) ?? atMost;
+  room.set(name, left - 1);
+  return left > 0;
 }
 
 /** The pull request whose head a ref is. */

@@ -4,6 +4,7 @@ import {
   nameOfPullRequest,
   refOfBranch,
   refOfPullRequest,
+  tellingBuild,
   trustOf,
 } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
@@ -144,7 +145,7 @@ function inWords(
   if (pull.head === null) return 'Its branch has not been read yet.';
   if (trustOf(pull.from) === 'outsider' && word === null)
     return 'Waits for a member’s word: its code is an outsider’s.';
-  const [newest] = built;
+  const newest = tellingBuild(built);
   if (newest === undefined)
     return `Neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`;
   return `Build ${newest.number} of its head ${ends[newest.state]}.`;

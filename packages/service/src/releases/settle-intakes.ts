@@ -119,6 +119,8 @@ const outcomes: Partial<Record<RefusalCode, Because>> = {
   'environment-held': 'held',
   overtaken: 'overtaken',
   'immutable-changed': 'failed',
+  // It has ended meanwhile.
+  'not-found': 'overtaken',
 };
 
 /** Brings in one build; returns why it did not go live, or null. */
