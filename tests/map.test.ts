@@ -342,10 +342,11 @@ test('a first look at many branches starts as many previews as fit, and no build
   const branches = Array.from({ length: 60 }, (_, place) => `main:try/${place}`);
   await made.copy.git('push', '--quiet', made.remote, ...branches);
   await until('three live', async () => (await names(service)).length === 5);
-  await service.buildEnded(project, 4);
+  for (const { name } of (await environments(service)).slice(2)) await serves(service, name, 2);
   const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, {
     params,
     query: { limit: 50 },
   });
-  assert.equal(builds.length, 4);
+  // All are of one commit, so it is one build.
+  assert.equal(builds.length, 2);
 });

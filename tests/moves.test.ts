@@ -38,27 +38,6 @@ test('of two promotions at once one moves production, and the other is told what
   assert.equal(history.total, 1);
 });
 
-test('what was seen in staging is what moves: a push meanwhile refuses the promotion', async (t) => {
-  const service = await startTestService(t);
-  const made = await service.project('timetable');
-  const first = await made.push('One', page('one'));
-  const before = await service.environmentOf('timetable', 'production');
-  await made.push('Two', page('two'));
-  const problem = await refusalOf(
-    service.operator.call(environmentRoutes.promoteRoute, {
-      params: production,
-      body: {
-        from: 'staging',
-        artifact: first.artifact?.digest ?? assert.fail(),
-        seen: { generation: before.generation, artifact: null },
-      },
-    }),
-  );
-  assert.equal(problem.code, 'environment-moved');
-  assert.equal(problem.environment, 'staging');
-  assert.equal((await service.environmentOf('timetable', 'production')).serves, null);
-});
-
 test('a slow older build never takes staging back from a newer one', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
@@ -355,4 +334,60 @@ test('every decision stands in one order, with exact bytes and a leaf hash that 
 test('the client names what does not answer as it should', async () => {
   const client = makeClient({ address: 'http://127.0.0.1:9' });
   await assert.rejects(client.call(environmentRoutes.liveRoute), { name: 'ServiceUnreachable' });
+});
+
+test('what was seen in staging is what moves, though something newer was pushed; what was undone there may not', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  for (const text of ['one', 'two', 'three'])
+    await made.push(text, { 'vaquero.yaml': recipeOf(writesPage(text)) });
+  const built = async (build: number) => {
+    const { artifact } = await service.operator.call(buildRoutes.showBuildRoute, {
+      params: { project: 'timetable', build },
+    });
+    return artifact?.digest ?? assert.fail(`build ${build} made nothing`);
+  };
+  const promote = async (build: number) => {
+    const { generation, serves } = await service.environmentOf('timetable', 'production');
+    return service.operator.call(environmentRoutes.promoteRoute, {
+      params: { project: 'timetable', environment: 'production' },
+      body: {
+        from: 'staging',
+        artifact: await built(build),
+        seen: { generation, artifact: serves?.artifact ?? null },
+      },
+    });
+  };
+  const moved = await promote(2);
+  assert.deepEqual([moved.deploy.build, moved.deploy.commit.length], [2, 40]);
+  assert.match(String((await service.page('timetable.localhost')).body), /two/);
+  assert.equal((await refusalOf(promote(2))).code, 'already-serves');
+  // Staging goes back from the third to the second: the third goes no further.
+  const staging = await service.environmentOf('timetable', 'staging');
+  await service.operator.call(environmentRoutes.rollBackRoute, {
+    params: { project: 'timetable', environment: 'staging' },
+    body: {
+      reason: 'the third is broken',
+      seen: { generation: staging.generation, artifact: staging.serves?.artifact ?? null },
+    },
+  });
+  const undone = await refusalOf(promote(3));
+  assert.deepEqual(
+    [undone.code, /Build 3 was rolled back in staging/.test(undone.detail)],
+    ['undone-there', true],
+  );
+  assert.equal((await promote(1)).deploy.build, 1);
+  // What staging never had is refused, with what it has.
+  const { generation } = await service.environmentOf('timetable', 'production');
+  const never = await refusalOf(
+    service.operator.call(environmentRoutes.promoteRoute, {
+      params: production,
+      body: {
+        from: 'staging',
+        artifact: 'f'.repeat(64) as never,
+        seen: { generation, artifact: null },
+      },
+    }),
+  );
+  assert.equal(never.code, 'environment-moved');
 });

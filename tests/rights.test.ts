@@ -9,9 +9,10 @@ import {
   projectRoutes,
 } from '@vaquero/contracts';
 import { leastRoleFor, type Role, roles } from '@vaquero/core';
+import { changeMap } from './support/maps.ts';
 import { addOperator } from './support/people.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
-import { makeWorkingCopy } from './support/working-copy.ts';
+import { makeWorkingCopy, recipeOf, writesPage } from './support/working-copy.ts';
 
 const params = {
   project: 'timetable',
@@ -118,8 +119,9 @@ test('who may do what, over every route: nobody without a name, nobody below the
       continue;
     }
     if (access.in === 'self') continue;
-    const ability = access.in === 'environment' ? 'release' : access.ability;
-    const needed = roles.indexOf(leastRoleFor[ability]);
+    // The routes are asked for production, whose map leaves it to releasers.
+    const least = access.in === 'environment' ? 'releaser' : leastRoleFor[access.ability];
+    const needed = roles.indexOf(least);
     for (const [place, role] of roles.entries()) {
       const { code, status } = await send(
         service,
@@ -325,5 +327,44 @@ test('a token is shown once, kept as a hash, ends, and can be taken back', async
       })
     ).status,
     401,
+  );
+});
+
+test('where the map says who, it binds whoever calls, by every way in', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  const jonas = await service.person('jonas', 'releaser', 'timetable');
+  const wren = await service.person('wren', 'builder', 'timetable');
+  await changeMap(service, 'timetable', (text) =>
+    text.replace('production: {', 'production: {may: {promote: [wren], roll-back: nobody}, '),
+  );
+  const refused = await refusalOf(service.promote('timetable', jonas.client));
+  assert.deepEqual(
+    [refused.code, refused.detail],
+    ['map-says-who', 'The map lets wren promote to production.'],
+  );
+  assert.equal(
+    (await refusalOf(service.promote('timetable'))).code,
+    'map-says-who',
+    'the operator',
+  );
+  assert.equal((await service.promote('timetable', wren.client)).deploy.kind, 'promoted');
+  const seen = await service.environmentOf('timetable', 'production');
+  assert.deepEqual(seen.may, {
+    promote: ['wren'],
+    'roll-back': 'nobody',
+    hold: 'releaser',
+    end: 'releaser',
+  });
+  const back = await refusalOf(
+    service.operator.call(environmentRoutes.rollBackRoute, {
+      params: { project: 'timetable', environment: 'production' },
+      body: { reason: 'x', seen: { generation: seen.generation, artifact: null } },
+    }),
+  );
+  assert.deepEqual(
+    [back.code, /nobody roll back production/.test(back.detail)],
+    ['map-says-who', true],
   );
 });

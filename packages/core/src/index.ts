@@ -86,6 +86,7 @@ export {
   type RollbackTarget,
   type Seen,
   type Served,
+  type ServedBefore,
   type WayBack,
 } from './environments/decide-move.ts';
 export {
@@ -162,6 +163,15 @@ export { answersTo, type Destination, destinationOf, wants } from './map/destina
 export { type DrawnMap, type DrawnRule, drawMap } from './map/draw-map.ts';
 export { familyName } from './map/family-name.ts';
 export {
+  type ActsAllowed,
+  isAmong,
+  type MapAct,
+  mapActs,
+  type WhoMay,
+  whoInWords,
+  whoMay,
+} from './map/map-rights.ts';
+export {
   type Due,
   type Ended,
   type EndedBecause,
@@ -173,7 +183,6 @@ export {
 export {
   type Ability,
   abilities,
-  abilityToChange,
   type Grant,
   leastRoleFor,
   may,

@@ -1,6 +1,6 @@
 import { buildRoutes, environmentRoutes, findingsOf } from '@vaquero/contracts';
 import { findingCounts, findingInWords } from '@vaquero/core';
-import { type Context, command, confirm, NotDone } from '../command.ts';
+import { type Context, command, confirm, NotDone, whole } from '../command.ts';
 import { environmentOf } from '../environments/environment-of.ts';
 import { safe, spoken, when } from '../output.ts';
 import { tellMove } from './tell-move.ts';
@@ -14,15 +14,20 @@ export const promote = command({
     bare
       .argument('<project>', 'a project')
       .option('--to <environment>', 'which environment; the top one otherwise')
+      .option('--build <number>', 'a build that the one below served before', whole)
       .option('--reason <text>', 'stands in the history')
       .option('--yes', 'do not ask'),
-  run: async (context, [project], { to, reason }) => {
+  run: async (context, [project], { to, build, reason }) => {
     const { io } = context;
     const { target, all } = await environmentOf(context, project, to);
     const { name: environment, serves, acceptsFrom } = target;
     if (acceptsFrom === null)
       throw new NotDone(`${environment} follows its branch by itself: nothing is promoted to it.`);
-    const moving = all.find(({ name }) => name === acceptsFrom)?.serves ?? null;
+    const newest = all.find(({ name }) => name === acceptsFrom)?.serves ?? null;
+    const moving =
+      build === undefined || newest?.build === build
+        ? newest
+        : await builtBefore(context, project, build);
     if (moving === null)
       throw new NotDone(`${acceptsFrom} serves nothing yet: push a commit first.`);
     io.err(
@@ -48,6 +53,15 @@ export const promote = command({
     tellMove(context, project, reply);
   },
 });
+
+/** What a build made, to be promoted though something newer has come since. */
+async function builtBefore(context: Context, project: string, build: number) {
+  const { artifact, commit } = await context.client.call(buildRoutes.showBuildRoute, {
+    params: { project, build },
+  });
+  if (artifact === null) throw new NotDone(`Build ${build} made nothing that could be promoted.`);
+  return { build, artifact: artifact.digest, subject: commit.subject };
+}
 
 const mostNamed = 5;
 

@@ -1,5 +1,5 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { dayTicks, type Grant, type Instant, later, threadsBetween } from '@vaquero/core';
+import { dayTicks, type Instant, later, threadsBetween } from '@vaquero/core';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
 import { clock, day } from '../parts/words.ts';
 import { Ground, LaneMiddle } from './lane-middle.tsx';
@@ -11,7 +11,6 @@ import { deploysOf, scaleOf, windowOf } from './window-of.ts';
 interface LaneChartProps {
   readonly lanes: LaneReply;
   readonly project: string;
-  readonly grants: readonly Grant[];
   readonly cursor: Instant | null;
   readonly onCursor: (at: Instant | null) => void;
   /** The instant that stays when the cursor goes. */
@@ -26,7 +25,7 @@ const besideFlag = flagWidth / 2 + 16;
 
 /** The lane chart of seven days: one lane for each environment, bands, threads, rails, and what waits. */
 export function LaneChart(props: LaneChartProps) {
-  const { lanes, project, grants, cursor, onCursor, pinned, onPin } = props;
+  const { lanes, project, cursor, onCursor, pinned, onPin } = props;
   const [axis, width] = useWidth<HTMLDivElement>();
   const chart = useRef<HTMLElement>(null);
   const window = windowOf(lanes.now);
@@ -160,7 +159,6 @@ export function LaneChart(props: LaneChartProps) {
               lanes={environments}
               project={project}
               now={lanes.now}
-              grants={grants}
               threads={into(place)}
             />
           </div>

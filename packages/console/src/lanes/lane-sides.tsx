@@ -1,11 +1,11 @@
-import type { Grant, Instant } from '@vaquero/core';
-import { abilityToChange, may } from '@vaquero/core';
+import type { Instant } from '@vaquero/core';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted, lasting, moment } from '../parts/words.ts';
+import { type MayAct, useMayAct } from '../people/use-may.ts';
 import { LiftSheet } from '../releases/lift-sheet.tsx';
 import { PromoteSheet } from '../releases/promote-sheet.tsx';
 import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
@@ -92,17 +92,17 @@ interface LaneRightProps {
   readonly lanes: readonly Lane[];
   readonly project: string;
   readonly now: Instant;
-  readonly grants: readonly Grant[];
   /** Where threads to the lane below pass. */
   readonly threads: readonly number[];
 }
 
 /** The right block of a lane: what waits or what holds, and the acts. A shut act stays visible and says why. */
 export function LaneRight(props: LaneRightProps) {
-  const { lane, project, now, grants } = props;
+  const { lane, project, now } = props;
   const [open, setOpen] = useState<'promote' | 'roll-back' | 'lift' | null>(null);
-  const mayMove = may(grants, abilityToChange(lane.place), project);
-  const mayLift = may(grants, 'hold', project);
+  const promoting = useMayAct(project, lane, 'promote');
+  const goingBack = useMayAct(project, lane, 'roll-back');
+  const lifting = useMayAct(project, lane, 'hold');
   const show =
     (what: typeof open) =>
     (isOpen: boolean): void =>
@@ -113,7 +113,12 @@ export function LaneRight(props: LaneRightProps) {
       {lane.hold !== null ? (
         <Waiting
           act={
-            <Button tone="warn" disabled={!mayLift} data-act="lift" onClick={() => setOpen('lift')}>
+            <Button
+              tone="warn"
+              disabled={!lifting.may}
+              data-act="lift"
+              onClick={() => setOpen('lift')}
+            >
               Lift hold…
             </Button>
           }
@@ -126,11 +131,11 @@ export function LaneRight(props: LaneRightProps) {
           <p className="said">“{lane.hold.reason}”</p>
           <p className="text-small text-ink-2">
             by {lane.hold.by}
-            {mayLift ? '' : '. Lifting it takes a releaser.'}
+            {lifting.may ? '' : `. Lifting it takes ${lifting.who}.`}
           </p>
         </Waiting>
       ) : (
-        <WhatWaits {...props} mayMove={mayMove} open={() => setOpen('promote')} />
+        <WhatWaits {...props} promoting={promoting} open={() => setOpen('promote')} />
       )}
       {lane.serves === null ? null : lane.wayBack === null ? (
         <p className="mt-1 text-small text-ink-2">No earlier deploy to go back to.</p>
@@ -139,7 +144,7 @@ export function LaneRight(props: LaneRightProps) {
           <button
             type="button"
             data-act="roll-back"
-            disabled={!mayMove}
+            disabled={!goingBack.may}
             className="text-action underline underline-offset-2 disabled:text-ink-3 disabled:no-underline"
             onClick={() => setOpen('roll-back')}
           >
@@ -147,7 +152,7 @@ export function LaneRight(props: LaneRightProps) {
           </button>{' '}
           to build {lane.wayBack.build}{' '}
           <BrandMark digest={lane.wayBack.artifact} size={14} className="align-[-2px]" />
-          {mayMove ? '' : ', which takes a releaser'}
+          {goingBack.may ? '' : `, which takes ${goingBack.who}`}
         </p>
       )}
       <PromoteSheet
@@ -172,16 +177,16 @@ function WhatWaits({
   lane,
   project,
   now,
-  mayMove,
+  promoting,
   open,
-}: LaneRightProps & { readonly mayMove: boolean; readonly open: () => void }) {
+}: LaneRightProps & { readonly promoting: MayAct; readonly open: () => void }) {
   const { waits } = lane;
   if (waits.kind === 'nothing') return <p className="text-ink-2">{waits.why}</p>;
   if (waits.kind === 'artifact') {
     return (
       <Waiting
         act={
-          <Button tone="action" disabled={!mayMove} data-act="promote" onClick={open}>
+          <Button tone="action" disabled={!promoting.may} data-act="promote" onClick={open}>
             Promote…
           </Button>
         }
@@ -201,7 +206,7 @@ function WhatWaits({
             ? 'nothing is live here yet'
             : `${counted(waits.commitsAhead, 'commit')} ahead of live`}
           ; in {lane.acceptsFrom} for {lasting(Math.max(0, now - waits.since))}
-          {mayMove ? '' : '. Promoting takes a releaser.'}
+          {promoting.may ? '' : `. Promoting takes ${promoting.who}.`}
         </p>
       </Waiting>
     );

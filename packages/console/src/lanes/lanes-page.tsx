@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
-import type { Grant, Instant } from '@vaquero/core';
+import type { Instant } from '@vaquero/core';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
@@ -8,7 +8,6 @@ import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { capital, counted, moment } from '../parts/words.ts';
-import { mine } from '../people/mine.ts';
 import { FirstSteps } from '../projects/first-steps.tsx';
 import { projectsSeen } from '../projects/projects-seen.ts';
 import { LaneChart } from './lane-chart.tsx';
@@ -33,13 +32,11 @@ export function LanesPage() {
 function Lanes({ project, lanes: all }: { readonly project: string; readonly lanes: LaneReply }) {
   const previews = all.environments.filter(({ family }) => family !== null);
   const lanes = { ...all, environments: all.environments.filter(({ family }) => family === null) };
-  const { data: me } = useQuery(mine);
   const { data: projects } = useQuery(projectsSeen);
   const [cursor, setCursor] = useState<Instant | null>(null);
   const [pinned, pin] = usePinned();
   const [asTable, setAsTable] = useState(false);
   const seen = projects?.find((one) => one.name === project);
-  const grants: readonly Grant[] = me?.grants ?? [];
   const isEmpty =
     lanes.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
   return (
@@ -51,7 +48,6 @@ function Lanes({ project, lanes: all }: { readonly project: string; readonly lan
         <LaneChart
           lanes={lanes}
           project={project}
-          grants={grants}
           cursor={cursor ?? pinned}
           onCursor={setCursor}
           pinned={pinned}
@@ -69,7 +65,6 @@ function Lanes({ project, lanes: all }: { readonly project: string; readonly lan
           isPinned={pinned !== null && cursor === null}
           letGo={() => pin(null)}
           project={project}
-          grants={grants}
         />
       )}
     </>

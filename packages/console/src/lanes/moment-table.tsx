@@ -1,9 +1,10 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { abilityToChange, type Grant, type Instant, liveAt, may } from '@vaquero/core';
+import { type Instant, liveAt } from '@vaquero/core';
 import { useState } from 'react';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { clock, day, moment } from '../parts/words.ts';
+import { useMayAct } from '../people/use-may.ts';
 import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
 import type { Lane } from './window-of.ts';
 
@@ -14,11 +15,10 @@ interface MomentTableProps {
   readonly isPinned: boolean;
   readonly letGo: () => void;
   readonly project: string;
-  readonly grants: readonly Grant[];
 }
 
 /** What was live at an instant: one row a lane, and whether the lanes served the same bytes. */
-export function MomentTable({ lanes, at, isPinned, letGo, project, grants }: MomentTableProps) {
+export function MomentTable({ lanes, at, isPinned, letGo, project }: MomentTableProps) {
   const instant = at ?? lanes.now;
   const [top] = lanes.environments;
   const first = top === undefined ? undefined : liveAt(top.ledger, instant)?.artifact;
@@ -55,7 +55,7 @@ export function MomentTable({ lanes, at, isPinned, letGo, project, grants }: Mom
                 place > 0 && first !== undefined ? { name: top?.name ?? '', artifact: first } : null
               }
               project={project}
-              mayMove={isPinned && may(grants, abilityToChange(lane.place), project)}
+              isPinned={isPinned}
             />
           ))}
         </tbody>
@@ -71,10 +71,11 @@ interface MomentRowProps {
   readonly sameAs: { readonly name: string; readonly artifact: string } | null;
   readonly project: string;
   /** Whether a way back to what was live then is offered. */
-  readonly mayMove: boolean;
+  readonly isPinned: boolean;
 }
 
-function MomentRow({ lane, at, now, sameAs, project, mayMove }: MomentRowProps) {
+function MomentRow({ lane, at, now, sameAs, project, isPinned }: MomentRowProps) {
+  const { may } = useMayAct(project, lane, 'roll-back');
   const [isOpen, setOpen] = useState(false);
   const deploy = liveAt(lane.ledger, at);
   const isBack = deploy !== undefined && lane.serves?.artifact !== deploy.artifact;
@@ -101,7 +102,7 @@ function MomentRow({ lane, at, now, sameAs, project, mayMove }: MomentRowProps) 
             {sameAs?.artifact === deploy.artifact ? `= same bytes as ${sameAs.name}` : ''}
           </td>
           <td className="py-0.5 text-right">
-            {mayMove && isBack ? (
+            {isPinned && may && isBack ? (
               <Button tone="quiet" onClick={() => setOpen(true)}>
                 Roll back to this…
               </Button>

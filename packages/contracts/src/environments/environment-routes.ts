@@ -1,3 +1,4 @@
+import { roles } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import {
@@ -68,6 +69,8 @@ export const waitingSeen = z.discriminatedUnion('kind', [
   }),
 ]);
 
+const whoMay = z.union([z.enum([...roles, 'nobody']), z.array(z.string())]);
+
 export const environmentSeen = z
   .object({
     name: z.string(),
@@ -82,6 +85,8 @@ export const environmentSeen = z
       .object({ rule: z.string(), ref: z.string(), of: z.string(), endsAt: at.nullable() })
       .nullable(),
     acceptsFrom: z.string().nullable(),
+    /** Who may do what to it: everybody from a role on, nobody, or people by name. */
+    may: z.object({ promote: whoMay, 'roll-back': whoMay, hold: whoMay, end: whoMay }),
     /** What a newer commit does to the build of an older one: lets it finish, or stops it. */
     overtaken: z.enum(['finish', 'stop']),
     serves: deploySeen.nullable(),
@@ -221,10 +226,13 @@ export const promoteRoute = route({
     'environment-moved',
     'environment-serves-nothing',
     'already-serves',
+    'undone-there',
+    'artifact-gone',
+    'map-says-who',
     'edge-cannot-prepare',
     'immutable-changed',
   ],
-  access: { in: 'environment' },
+  access: { in: 'environment', act: 'promote' },
   query: nothing,
   body: z.strictObject({ from: z.string(), artifact: digest, seen, reason: reason.optional() }),
   reply: moveReply,
@@ -239,10 +247,11 @@ export const rollBackRoute = route({
     'environment-serves-nothing',
     'already-serves',
     'no-way-back',
+    'map-says-who',
     'artifact-gone',
     'edge-cannot-prepare',
   ],
-  access: { in: 'environment' },
+  access: { in: 'environment', act: 'roll-back' },
   query: nothing,
   body: z.strictObject({
     to: z
@@ -261,8 +270,8 @@ export const liftHoldRoute = route({
   method: 'POST',
   path: '/api/projects/:project/environments/:environment/lifts',
   summary: 'Lifts the hold of an environment',
-  refuses: ['environment-not-held', 'environment-moved'],
-  access: { in: 'project', ability: 'hold' },
+  refuses: ['environment-not-held', 'environment-moved', 'map-says-who'],
+  access: { in: 'environment', act: 'hold' },
   query: nothing,
   body: z.strictObject({ generation: z.number().int().nonnegative() }),
   reply: z.object({ environment: z.string(), generation: z.number(), hold: holdSeen }),

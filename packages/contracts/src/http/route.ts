@@ -1,11 +1,11 @@
-import type { Ability, RefusalCode } from '@vaquero/core';
+import type { Ability, MapAct, RefusalCode } from '@vaquero/core';
 import type { z } from 'zod';
 import type { FilledBy } from './path-params.ts';
 
 /** Who may call a route: an ability in the project of its path, in the installation, or a word for the rest. */
 export type Access =
   | { readonly in: 'project'; readonly ability: Ability }
-  | { readonly in: 'environment' }
+  | { readonly in: 'environment'; readonly act: MapAct }
   | { readonly in: 'installation'; readonly ability: Ability }
   | { readonly in: 'self' }
   | { readonly in: 'open' }

@@ -1,7 +1,12 @@
 import { faultInWords } from '@vaquero/core';
 import { type CatalogueEntry, list } from '../refusal-entry.ts';
 
-type Code = 'map-invalid' | 'environments-would-end' | 'not-a-family';
+type Code =
+  | 'map-invalid'
+  | 'environments-would-end'
+  | 'not-a-family'
+  | 'undone-there'
+  | 'map-says-who';
 
 /** What the catalogue says of maps. */
 export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
@@ -18,6 +23,22 @@ export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
       `This map has no rule any more for ${list(environments, 'nothing')}: what that serves would vanish.`,
     next: ({ environments }) =>
       `If it is meant, name them: --ends ${environments.join(' --ends ')}. An environment that has only another name says was: OLD-NAME.`,
+  },
+  'map-says-who': {
+    status: 403,
+    exit: 3,
+    sentence: ({ environment, act, who }) => `The map lets ${who} ${act} ${environment}.`,
+    next: ({ who }) =>
+      who === 'nobody'
+        ? 'A maintainer can set the map otherwise.'
+        : `Ask ${who}, or a maintainer to set the map otherwise.`,
+  },
+  'undone-there': {
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, build }) =>
+      `Build ${build} was rolled back in ${environment}: what was undone there goes no further.`,
+    next: ({ environment }) => `Promote what ${environment} serves, or build it again.`,
   },
   'not-a-family': {
     status: 409,

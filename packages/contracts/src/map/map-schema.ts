@@ -1,4 +1,10 @@
-import type { DeliveryMap, EnvironmentRule, RefRule } from '@vaquero/core';
+import {
+  type DeliveryMap,
+  type EnvironmentRule,
+  mapActs,
+  type RefRule,
+  roles,
+} from '@vaquero/core';
 import { z } from 'zod';
 import { oneOrMore, refRule, written } from '../documents/words.ts';
 
@@ -23,6 +29,8 @@ const names = oneOrMore(
   64,
 );
 
+const personName = written('line').min(1).max(80);
+
 const environment = z.strictObject({
   follows: refRule.optional(),
   each: refRule.optional(),
@@ -37,6 +45,15 @@ const environment = z.strictObject({
   ends: z
     .strictObject({ closed: span.default(3_600_000), untouched: span.default(14 * 86_400_000) })
     .optional(),
+  may: z
+    .partialRecord(
+      z.enum(mapActs),
+      z.union([z.enum([...roles, 'nobody']), z.array(personName).max(64)]),
+    )
+    .optional()
+    .describe(
+      'Who promotes to it, rolls it back, holds it, ends it: a role, nobody, or people by name.',
+    ),
   'at-most': z.number().int().min(1).max(200).optional(),
   was: environmentName.optional(),
 });
@@ -128,6 +145,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
     name,
     gives: said.gives?.build ?? (said.each === undefined ? ('every' as const) : []),
     overtaken: said.overtaken ?? ('finish' as const),
+    may: said.may ?? {},
     was: said.was ?? null,
   };
   if (said.each !== undefined)

@@ -3,6 +3,7 @@ import {
   type Decision,
   type DeliveryMap,
   type DocumentFault,
+  mapActs,
   mapFaults,
   refuse,
 } from '@vaquero/core';
@@ -14,18 +15,19 @@ const language: Language<typeof mapSchema> = {
   schema: mapSchema,
   noun: 'map',
   notKnownYet: new Set([
-    ...['zone', 'probes', 'freezes', 'domains', 'gates', 'may', 'shares', 'watch', 'keeps'],
+    ...['zone', 'probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
     ...['enters', 'stops', 'admits', 'marks', 'outsiders', 'server'],
   ]),
   keysAt: [
     [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
     [
       /^environments\.[^.]+$/,
-      ['follows', 'each', 'accepts', 'gives', 'overtaken', 'ends', 'at-most', 'was'],
+      ['follows', 'each', 'accepts', 'gives', 'may', 'overtaken', 'ends', 'at-most', 'was'],
     ],
     [/\.(?:follows|each)$/, ['branch', 'tag', 'proposed-into']],
     [/\.accepts$/, ['from']],
     [/\.gives$/, ['build']],
+    [/\.may$/, [...mapActs]],
     [/\.ends$/, ['closed', 'untouched']],
   ],
 };

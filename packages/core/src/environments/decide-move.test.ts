@@ -75,6 +75,7 @@ test('a hold stops automatic deploys and promotions, not a rollback', () => {
     source,
     acceptsFrom: 'staging',
     artifact: bytes('c'),
+    before: null,
     seen: { generation: 3, artifact: bytes('b') },
   });
   assert.ok(!promotion.ok && promotion.refusal.code === 'environment-held');
@@ -94,13 +95,21 @@ test('a promotion moves the very bytes that were seen, and is refused with what 
     source,
     acceptsFrom: 'staging',
     artifact: bytes('c'),
+    before: null,
     seen: { generation: 3, artifact: bytes('a') },
   };
   const good = decidePromotion(asked);
-  assert.ok(good.ok && good.value.artifact === bytes('c') && good.value.build === 7);
+  assert.ok(good.ok && good.value.deploy === 9);
+  // What was looked at may be promoted though something newer was pushed meanwhile.
+  const before = { deploy: 8, build: 6, undone: false, kept: true };
+  const earlier = decidePromotion({ ...asked, artifact: bytes('d'), before });
+  assert.ok(earlier.ok && earlier.value.deploy === 8);
   const cases = [
     [{ ...asked, seen: { generation: 2, artifact: bytes('f') } }, 'environment-moved'],
     [{ ...asked, artifact: bytes('d') }, 'environment-moved'],
+    [{ ...asked, artifact: bytes('d'), before: { ...before, undone: true } }, 'undone-there'],
+    [{ ...asked, artifact: bytes('d'), before: { ...before, kept: false } }, 'artifact-gone'],
+    [{ ...asked, artifact: bytes('a'), before }, 'already-serves'],
     [{ ...asked, acceptsFrom: 'rehearsal' }, 'accepts-from'],
     [{ ...asked, source: { ...source, serves: null } }, 'environment-serves-nothing'],
     [{ ...asked, target: { ...target, serves: serving('c') } }, 'already-serves'],

@@ -52,22 +52,35 @@ export function decideAutomaticDeploy(
   return allow({ replaces: environment.serves?.deploy ?? null });
 }
 
-/** What a promotion moves: the artifact the person saw in the source, and what the source serves now. */
+/** An artifact as an environment served it last. */
+export interface ServedBefore {
+  readonly deploy: number;
+  readonly build: number;
+  /** A rollback has undone it there. */
+  readonly undone: boolean;
+  /** Its bytes are still there. */
+  readonly kept: boolean;
+}
+
+/** What a promotion moves: the artifact that the person saw, and what the source serves now and served of it. */
 export interface Promotion {
   readonly target: EnvironmentNow;
   readonly source: EnvironmentNow;
   readonly acceptsFrom: string | null;
   readonly artifact: Digest;
+  /** The source's newest deploy of that artifact, if it serves another one now; null where it never had it. */
+  readonly before: ServedBefore | null;
   readonly seen: Seen;
 }
 
 /**
- * Decides a promotion: production takes the very artifact that its source serves, if both still are as
- * the person saw them.
- * Refuses: accepts-from, environment-held, environment-serves-nothing, environment-moved, already-serves.
+ * Decides a promotion: the target takes an artifact that its source serves or has served, if the target still is as the
+ * person saw it. What is pushed meanwhile keeps nobody from promoting what was looked at; what was undone there stays there.
+ * Refuses: accepts-from, environment-held, environment-serves-nothing, environment-moved, undone-there, artifact-gone,
+ * already-serves. Returns the source's deploy of it.
  */
-export function decidePromotion(promotion: Promotion): Decision<Served> {
-  const { target, source, artifact, seen } = promotion;
+export function decidePromotion(promotion: Promotion): Decision<{ readonly deploy: number }> {
+  const { target, source, artifact, before, seen } = promotion;
   if (promotion.acceptsFrom !== source.name) {
     return refuse({ code: 'accepts-from', environment: target.name, from: promotion.acceptsFrom });
   }
@@ -76,11 +89,16 @@ export function decidePromotion(promotion: Promotion): Decision<Served> {
     return refuse({ code: 'environment-serves-nothing', environment: source.name });
   }
   if (target.generation !== seen.generation) return moved(target, seen.artifact);
-  if (source.serves.artifact !== artifact) return moved(source, artifact);
+  const serves = source.serves.artifact === artifact;
+  if (!serves && before === null) return moved(source, artifact);
+  const build = serves ? source.serves.build : (before?.build ?? 0);
+  if (!serves && before?.undone === true)
+    return refuse({ code: 'undone-there', environment: source.name, build });
+  if (!serves && before?.kept === false) return refuse({ code: 'artifact-gone', build });
   if (target.serves?.artifact === artifact) {
-    return refuse({ code: 'already-serves', environment: target.name, build: source.serves.build });
+    return refuse({ code: 'already-serves', environment: target.name, build });
   }
-  return allow(source.serves);
+  return allow({ deploy: serves ? source.serves.deploy : (before?.deploy ?? 0) });
 }
 
 /** What a person names to go back to. */

@@ -3,6 +3,7 @@ import type { RefName } from '../refs/ref-name.ts';
 import { ruleAfter, rulesGone } from './check-map.ts';
 import { type DeliveryMap, type EnvironmentRule, ruleInWords, ruleNamed } from './delivery-map.ts';
 import { wants } from './destinations.ts';
+import { whoInWords } from './map-rights.ts';
 import { type Ended, type Head, type Living, whatLives } from './what-lives.ts';
 
 /** What a ref is sent to by one map and by another. */
@@ -94,6 +95,7 @@ function inWords(rule: EnvironmentRule): string {
   const gives = rule.gives === 'every' ? 'every name' : rule.gives.join(', ') || 'no name';
   const more = [
     `given ${gives}`,
+    ...Object.entries(rule.may).map(([act, who]) => `${act} by ${whoInWords(who)}`),
     ...(rule.overtaken === 'stop' ? ['a newer commit stops the older build'] : []),
     ...(rule.kind === 'each'
       ? [

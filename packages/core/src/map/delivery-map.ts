@@ -1,4 +1,5 @@
 import type { RefRule } from '../recipes/recipe.ts';
+import type { ActsAllowed } from './map-rights.ts';
 
 /** How long the environments of a family live on. Milliseconds. */
 export interface Ends {
@@ -14,6 +15,8 @@ interface Every {
   readonly gives: 'every' | readonly string[];
   /** What a newer commit does to the build of an older one. */
   readonly overtaken: 'finish' | 'stop';
+  /** Who may promote to it, roll it back, hold it, end it. */
+  readonly may: ActsAllowed;
   /** The name that it had before. */
   readonly was: string | null;
 }

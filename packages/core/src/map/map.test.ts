@@ -20,7 +20,7 @@ const refs = (branch: string[] = [], proposedInto: string[] = [], tag: string[] 
   proposedInto,
   tag,
 });
-const every = { gives: 'every' as const, overtaken: 'finish' as const, was: null };
+const every = { gives: 'every' as const, overtaken: 'finish' as const, may: {}, was: null };
 const production: EnvironmentRule = {
   ...every,
   name: 'production',

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { abilities, abilityToChange, leastRoleFor, may, roles } from './may.ts';
+import { abilities, leastRoleFor, may, roles } from './may.ts';
 
 test('each role holds what the ones before it hold, in its own project only', () => {
   for (const [place, role] of roles.entries()) {
@@ -16,9 +16,4 @@ test('each role holds what the ones before it hold, in its own project only', ()
     }
   }
   assert.equal(may([], 'read', 'timetable'), false);
-});
-
-test('the top of the lanes asks for a releaser, any other environment for a builder', () => {
-  assert.equal(leastRoleFor[abilityToChange(0)], 'releaser');
-  assert.equal(leastRoleFor[abilityToChange(1)], 'builder');
 });

@@ -1,5 +1,3 @@
-import { isTop } from '../map/delivery-map.ts';
-
 /** The five roles, each holding all that the ones before it hold within a project; operator is the installation's. */
 export const roles = ['reader', 'builder', 'releaser', 'maintainer', 'operator'] as const;
 export type Role = (typeof roles)[number];
@@ -40,9 +38,4 @@ export function may(grants: readonly Grant[], ability: Ability, project: string 
     (grant) =>
       roles.indexOf(grant.role) >= needed && (grant.project === null || grant.project === project),
   );
-}
-
-/** The ability that changing an environment takes, by its place among the lanes: the top asks for more. */
-export function abilityToChange(place: number): Ability {
-  return isTop(place) ? 'release' : 'deploy';
 }

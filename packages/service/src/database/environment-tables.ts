@@ -107,6 +107,8 @@ export const deploys = mysqlTable(
     uniqueIndex('deploys_number').on(t.environmentId, t.number),
     // The way back to a build: its newest deploy in an environment, however many there are.
     index('deploys_build').on(t.environmentId, t.buildId, t.number),
+    // Whether it ever served an artifact, and when last.
+    index('deploys_artifact').on(t.environmentId, t.artifact, t.number),
     index('deploys_at').on(t.environmentId, t.committedAt, t.number),
     index('deploys_position').on(t.position),
     // What was taken out within the last hour, in all environments.

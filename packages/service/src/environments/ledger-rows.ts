@@ -5,6 +5,8 @@ import {
   type Instant,
   type LedgerEntry,
   type RollbackTarget,
+  type ServedBefore,
+  undoneNumbers,
 } from '@vaquero/core';
 import { and, asc, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
@@ -168,7 +170,7 @@ export async function firstLiveSince(db: Db, environmentId: string, at: Instant)
 
 /** What rollbacks have undone from a number on, as spans of numbers. */
 export async function undoneSpans(
-  db: Db,
+  db: Db | Tx,
   environmentId: string,
   from: number,
 ): Promise<readonly Pick<LedgerEntry, 'undoes'>[]> {
@@ -179,6 +181,39 @@ export async function undoneSpans(
   return rows.map(({ first, last }) => ({
     undoes: first === null || last === null ? null : { first: Math.max(first, from), last },
   }));
+}
+
+/** An environment's newest deploy of an artifact: whether it was undone there, and whether its bytes are kept. */
+export async function servedBefore(
+  db: Db | Tx,
+  { id, projectId }: Pick<EnvironmentRow, 'id' | 'projectId'>,
+  artifact: string,
+): Promise<(ServedBefore & { readonly id: string }) | null> {
+  const [row] = await db
+    .select({
+      id: deploys.id,
+      deploy: deploys.number,
+      build: builds.number,
+      goneAt: artifacts.goneAt,
+    })
+    .from(deploys)
+    .leftJoin(builds, eq(builds.id, deploys.buildId))
+    .leftJoin(
+      artifacts,
+      and(eq(artifacts.projectId, projectId), eq(artifacts.digest, deploys.artifact)),
+    )
+    .where(and(eq(deploys.environmentId, id), eq(deploys.artifact, artifact)))
+    .orderBy(desc(deploys.number))
+    .limit(1);
+  if (row === undefined) return null;
+  const undone = undoneNumbers(await undoneSpans(db, id, row.deploy)).has(row.deploy);
+  return {
+    id: row.id,
+    deploy: row.deploy,
+    build: ofIts(row.build),
+    undone,
+    kept: row.goneAt === null,
+  };
 }
 
 /** The deploy that a call with an idempotency key made. */

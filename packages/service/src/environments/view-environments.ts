@@ -8,13 +8,16 @@ import {
   findWayBack,
   type Instant,
   later,
+  type MapAct,
   nameOfRef,
+  type Role,
   refOfBranch,
   refsInWords,
   ruleInWords,
   ruleNamed,
   undoneNumbers,
   usualTime,
+  whoMay,
 } from '@vaquero/core';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { usualTimes } from '../builds/build-rows.ts';
@@ -118,6 +121,7 @@ async function viewEnvironment(
     place: row.place,
     family: familyOf(map, row),
     acceptsFrom: from,
+    may: mayOf(rule, row),
     overtaken: rule?.overtaken ?? 'finish',
     serves: serves === null ? null : viewDeploy(serves, false),
     hold: hold === null ? null : viewHold(hold),
@@ -128,6 +132,18 @@ async function viewEnvironment(
         ? null
         : await commitsBetween(directory, serves.commitId, head),
   };
+}
+
+/** Who may do what to it, as the map says or leaves it. */
+function mayOf(
+  rule: EnvironmentRule | undefined,
+  { place }: EnvironmentRow,
+): EnvironmentSeen['may'] {
+  const of = (act: MapAct): Role | 'nobody' | string[] => {
+    const who = whoMay(rule?.may ?? {}, place, act);
+    return typeof who === 'string' ? who : [...who];
+  };
+  return { promote: of('promote'), 'roll-back': of('roll-back'), hold: of('hold'), end: of('end') };
 }
 
 /** What a family's environment is for, and when it ends if nothing happens. */

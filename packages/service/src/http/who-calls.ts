@@ -1,12 +1,13 @@
 import { type Access, protocol, protocolHeader } from '@vaquero/contracts';
-import { abilityToChange } from '@vaquero/core';
+import { isAmong, type MapAct, ruleNamed, type WhoMay, whoInWords, whoMay } from '@vaquero/core';
 import type { Request } from 'express';
 import { attemptOf } from '../builds/attempt-of.ts';
 import type { AttemptRow } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { type EnvironmentRow, environmentOfProject } from '../environments/environment-rows.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { authenticate } from '../people/authenticate.ts';
-import { type Caller, maySee, requireAbility } from '../people/caller.ts';
+import { type Caller, maySee, refuseRole, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { type Machine, machineOf } from '../releases/machine-of.ts';
@@ -79,7 +80,7 @@ const guards: Guards = {
     requireAbility(caller, ability, project);
     return { caller, project };
   },
-  environment: async (deps, _access, req) => {
+  environment: async (deps, { act }, req) => {
     const names = {
       project: String(req.params.project ?? ''),
       environment: String(req.params.environment ?? ''),
@@ -92,10 +93,31 @@ const guards: Guards = {
     const environment =
       found?.environment ??
       refused({ code: 'not-found', what: 'environment', name: names.environment });
-    requireAbility(caller, abilityToChange(environment.place), project);
+    const rule = ruleNamed(await mapOf(deps.db, project), environment.rule);
+    const who = whoMay(rule?.may ?? {}, environment.place, act);
+    if (!isAmong(who, caller, project.id)) refuseAct(caller, project, environment, act, who);
     return { caller, project, environment };
   },
 };
+
+/** Says who may instead: a role that is lacking, or those whom the map names. */
+function refuseAct(
+  caller: Caller,
+  project: ProjectRow,
+  { name }: EnvironmentRow,
+  act: MapAct,
+  who: WhoMay,
+): never {
+  if (typeof who === 'string' && who !== 'nobody') return refuseRole(caller, who, project);
+  return refused({
+    code: 'map-says-who',
+    environment: name,
+    act: { promote: 'promote to', 'roll-back': 'roll back', hold: 'lift holds of', end: 'end' }[
+      act
+    ],
+    who: whoInWords(who),
+  });
+}
 
 /** The version of the protocol that a runner or an edge speaks; those that name none are of the first. */
 export function protocolOf(req: Request): number {

@@ -1,4 +1,4 @@
-import { type Ability, type Actor, type Grant, leastRoleFor, may } from '@vaquero/core';
+import { type Ability, type Actor, type Grant, leastRoleFor, may, type Role } from '@vaquero/core';
 import type { Doing } from '../audit/record.ts';
 import { refused } from '../refused.ts';
 
@@ -38,13 +38,22 @@ export function requireAbility(
   ability: Ability,
   project: { readonly id: string; readonly name: string } | null,
 ): void {
-  if (may(caller.grants, ability, project?.id ?? null)) return;
+  if (!may(caller.grants, ability, project?.id ?? null))
+    refuseRole(caller, leastRoleFor[ability], project);
+}
+
+/** Refuses (not-allowed) for want of a role. */
+export function refuseRole(
+  caller: Caller,
+  needs: Role,
+  project: { readonly id: string; readonly name: string } | null,
+): never {
   const here = caller.grants.filter(
     (grant) => grant.project === null || grant.project === project?.id,
   );
-  refused({
+  return refused({
     code: 'not-allowed',
-    needs: leastRoleFor[ability],
+    needs,
     project: project?.name ?? null,
     has: here.map((grant) => grant.role),
   });

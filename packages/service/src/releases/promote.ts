@@ -2,15 +2,20 @@ import type { MoveReply } from '@vaquero/contracts';
 import {
   acceptsFrom,
   allow,
-  type Decision,
   type Digest,
   decidePromotion,
   type EnvironmentNow,
   type Seen,
-  type Served,
+  type ServedBefore,
 } from '@vaquero/core';
+import type { Db, Tx } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
-import { environmentByName, environmentNow } from '../environments/environment-rows.ts';
+import {
+  type EnvironmentRow,
+  environmentByName,
+  environmentNow,
+} from '../environments/environment-rows.ts';
+import { servedBefore } from '../environments/ledger-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { Impossible, orRefuse, refused } from '../refused.ts';
 import { buildOfDeploy, goLive, type MoveCall } from './go-live.ts';
@@ -24,7 +29,7 @@ export interface PromotionWish {
 }
 
 /**
- * Promotes: the environment serves the very artifact that its source serves. Nothing is built.
+ * Promotes: the environment serves the very artifact that its source serves, or has served. Nothing is built.
  * Refuses: not-found, and what core's decision and going live refuse.
  */
 export async function promote(
@@ -45,12 +50,13 @@ export async function promote(
       environment: target.name,
       from,
     });
-  const decide = (now: EnvironmentNow, other: EnvironmentNow): Decision<Served> =>
+  const decide = (now: EnvironmentNow, other: EnvironmentNow, before: ServedBefore | null) =>
     decidePromotion({
       target: now,
       source: other,
       acceptsFrom: from,
       artifact: wish.artifact,
+      before,
       seen: wish.seen,
     });
   // Decided twice: here so that no edge prepares what will be refused, and under the locks to be sure.
@@ -58,7 +64,7 @@ export async function promote(
     environmentNow(deps.db, target),
     environmentNow(deps.db, source),
   ]);
-  orRefuse(decide(seenTarget, seenSource));
+  orRefuse(decide(seenTarget, seenSource, await beforeIn(deps.db, source, seenSource, wish)));
   return goLive(deps, {
     project,
     environment: target,
@@ -71,15 +77,23 @@ export async function promote(
     keyed,
     decide: async ({ tx, target: now, targetRow, other, otherRow }) => {
       if (other === null || otherRow === null) throw new Impossible('a promotion locks its source');
-      const decision = decide(now, other);
+      const before = await beforeIn(tx, otherRow, other, wish);
+      const decision = decide(now, other, before);
       if (!decision.ok) return decision;
-      const build = await buildOfDeploy(tx, otherRow.servesDeployId ?? '');
-      return allow({
-        ...build,
-        artifact: decision.value.artifact,
-        intake: targetRow.intake,
-        undoes: null,
-      });
+      const build = await buildOfDeploy(tx, before?.id ?? otherRow.servesDeployId ?? '');
+      return allow({ ...build, artifact: wish.artifact, intake: targetRow.intake, undoes: null });
     },
   });
+}
+
+/** The source's deploy of what is to be promoted, where it serves something else by now. */
+async function beforeIn(
+  db: Db | Tx,
+  source: EnvironmentRow,
+  { serves }: EnvironmentNow,
+  { artifact }: PromotionWish,
+): ReturnType<typeof servedBefore> {
+  return serves === null || serves.artifact === artifact
+    ? null
+    : servedBefore(db, source, artifact);
 }

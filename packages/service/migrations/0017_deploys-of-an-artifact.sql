@@ -1,0 +1,1 @@
+CREATE INDEX `deploys_artifact` ON `deploys` (`environment_id`,`artifact`,`number`);
