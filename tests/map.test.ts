@@ -287,6 +287,13 @@ test('values are given only where the map says so, by name', async (t) => {
   );
   await vaquero('build-again', project, '2');
   await serves(service, 'pr-1', 3);
+  // A family has values of its own, by the name of its rule.
+  const own = ['--value', 'spring-tide', '--environment'];
+  assert.equal((await vaquero('set', project, 'MAP_KEY', ...own, 'preview')).code, 0);
+  assert.equal((await vaquero('set', project, 'MAP_KEY', ...own, 'pr-1')).code, 3);
+  await vaquero('build-again', project, '2');
+  const log = await vaquero('log', project, '4');
+  assert.match(log.out, /^key is spring-tide$/m);
 });
 
 test('the map by the command line: shown, checked, tried, set, its versions, why', async (t) => {

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { variableRoutes } from '@vaquero/contracts';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
-import { lanesOf } from '../lanes/lanes-of.ts';
+import { mapOf } from '../map/map-of.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField, Tick } from '../parts/field.tsx';
@@ -17,7 +17,7 @@ export function SetVariable({
   readonly unset: readonly string[];
 }) {
   const { may, why } = useMay(project, 'maintain');
-  const { data: lanes } = useQuery(lanesOf(project));
+  const { data: map } = useQuery(mapOf(project));
   const [name, setName] = useState(unset[0] ?? '');
   const [value, setValue] = useState('');
   const [environment, setEnvironment] = useState('');
@@ -65,7 +65,7 @@ export function SetVariable({
           value={environment}
           choices={[
             ['', 'every build'],
-            ...(lanes?.environments ?? []).map((one) => [one.name, one.name] as const),
+            ...(map?.rules ?? []).map(({ name }) => [name, name] as const),
           ]}
           onChange={(event) => setEnvironment(event.currentTarget.value)}
         />

@@ -142,12 +142,24 @@ function ruleWarnings(
 /** The rules that a map would no longer have: neither by their name nor renamed, or a family where one environment was. */
 export function rulesGone(before: DeliveryMap, after: DeliveryMap): readonly EnvironmentRule[] {
   return before.environments.filter((rule) => {
-    const next = ruleAfter(after, rule.name);
+    const next = ruleAfter(before, after, rule.name);
     return next === undefined || (next.kind === 'each') !== (rule.kind === 'each');
   });
 }
 
-/** What a rule is by another map: of its name, or of the one that it was given. */
-export function ruleAfter(after: DeliveryMap, name: string): EnvironmentRule | undefined {
-  return ruleNamed(after, name) ?? after.environments.find(({ was }) => was === name);
+/**
+ * What a rule of one map is by the next: the one of its name, or that which says it was called so. A renaming that is
+ * carried out already says nothing more.
+ */
+export function ruleAfter(
+  before: DeliveryMap,
+  after: DeliveryMap,
+  name: string,
+): EnvironmentRule | undefined {
+  return (
+    ruleNamed(after, name) ??
+    after.environments.find(
+      (rule) => rule.was === name && ruleNamed(before, rule.name) === undefined,
+    )
+  );
 }

@@ -49,7 +49,7 @@ export function compareMaps(
 ): MapDifference {
   const gone = rulesGone(before, after);
   const goneNames = new Set(gone.map(({ name }) => name));
-  const renamed = (name: string): string => ruleAfter(after, name)?.name ?? name;
+  const renamed = (name: string): string => ruleAfter(before, after, name)?.name ?? name;
   const living = present.living
     .filter(({ rule }) => !goneNames.has(rule))
     .map((one) => ({ ...one, rule: renamed(one.rule) }));
@@ -76,14 +76,16 @@ function goneRule(rule: EnvironmentRule): MapDifference['rules'][number] {
 
 function ruleChanges(before: DeliveryMap, after: DeliveryMap): MapDifference['rules'] {
   return after.environments.flatMap((rule, place): MapDifference['rules'] => {
-    const old = ruleNamed(before, rule.name) ?? ruleNamed(before, rule.was ?? '');
+    const was = rule.was === null ? undefined : ruleNamed(before, rule.was);
+    const isRenamed = was !== undefined && ruleAfter(before, after, was.name) === rule;
+    const old = ruleNamed(before, rule.name) ?? (isRenamed ? was : undefined);
     if (old === undefined)
       return [{ rule: rule.name, how: 'new', before: null, after: inWords(rule) }];
-    const was = `${inWords(old)}${laneInWords(before.environments.indexOf(old))}`;
-    const is = `${inWords(rule)}${laneInWords(place)}`;
+    const said = `${inWords(old)}${laneInWords(before.environments.indexOf(old))}`;
+    const says = `${inWords(rule)}${laneInWords(place)}`;
     if (old.name !== rule.name)
-      return [{ rule: rule.name, how: 'renamed', before: `${old.name}: ${was}`, after: is }];
-    return was === is ? [] : [{ rule: rule.name, how: 'changed', before: was, after: is }];
+      return [{ rule: rule.name, how: 'renamed', before: `${old.name}: ${said}`, after: says }];
+    return said === says ? [] : [{ rule: rule.name, how: 'changed', before: said, after: says }];
   });
 }
 

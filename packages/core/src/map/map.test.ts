@@ -8,47 +8,23 @@ import { refOfPullRequest } from '../refs/pull-request.ts';
 import type { CommitId, RefName } from '../refs/ref-name.ts';
 import { mapFaults, mapWarnings } from './check-map.ts';
 import { compareMaps, type Present } from './compare-maps.ts';
-import type { DeliveryMap, EnvironmentRule, Family } from './delivery-map.ts';
+import type { DeliveryMap, EnvironmentRule } from './delivery-map.ts';
 import { answersTo, destinationOf } from './destinations.ts';
 import { drawMap } from './draw-map.ts';
 import { familyName } from './family-name.ts';
-import { type Ended, type Head, type Living, makesRoom, whatLives } from './what-lives.ts';
+import {
+  branch,
+  every,
+  mapOf,
+  preview,
+  production,
+  refs,
+  staging,
+  usual,
+} from './maps-for-tests.ts';
+import type { Head } from './what-lives.ts';
 
 const sha256 = (text: string) => createHash('sha256').update(text).digest('hex') as Digest;
-const refs = (branch: string[] = [], proposedInto: string[] = [], tag: string[] = []) => ({
-  branch,
-  proposedInto,
-  tag,
-});
-const every = { gives: 'every' as const, overtaken: 'finish' as const, may: {}, was: null };
-const production: EnvironmentRule = {
-  ...every,
-  name: 'production',
-  kind: 'accepts',
-  from: 'staging',
-};
-const staging: EnvironmentRule = {
-  ...every,
-  name: 'staging',
-  kind: 'follows',
-  follows: refs(['main']),
-};
-const preview: Family = {
-  ...every,
-  name: 'preview',
-  kind: 'each',
-  each: refs(['try/*'], ['main']),
-  ends: { closedMs: 1000, untouchedMs: 10_000 },
-  atMost: 3,
-};
-const mapOf = (...environments: EnvironmentRule[]): DeliveryMap => ({
-  version: 1,
-  name: 'timetable',
-  trunk: 'main',
-  environments,
-});
-const usual = mapOf(production, staging, preview);
-const branch = (name: string) => `refs/heads/${name}` as RefName;
 const commit = (text: string) => sha256(text) as string as CommitId;
 
 test('every rule that matches counts, and it says why nothing else goes anywhere', () => {
@@ -205,6 +181,14 @@ test('a map is compared over what is there: what starts, ends, leaves, and goes 
     present,
   );
   assert.deepEqual([renamed.ends, renamed.starts, renamed.rules[0]?.how], [[], [], 'renamed']);
+  // A renaming that is carried out says nothing more, also when the old name is another's by now and goes.
+  const carried = mapOf(production, { ...staging, name: 'quay', was: 'staging' }, staging);
+  const later = compareMaps(
+    carried,
+    mapOf(production, { ...staging, name: 'quay', was: 'staging' }),
+    { ...present, living: [], standing: ['production', 'quay', 'staging'] },
+  );
+  assert.deepEqual(later.ends, ['staging']);
   const wider = compareMaps(
     usual,
     mapOf(production, staging, { ...preview, each: refs(['*'], ['main']) }),
@@ -222,142 +206,6 @@ test('a map is compared over what is there: what starts, ends, leaves, and goes 
     present,
   );
   assert.deepEqual(one.ends, ['try-a', 'pr-1']);
-});
-
-/** What happens to a repository and its map. */
-type Event =
-  | { readonly does: 'push'; readonly ref: number; readonly commit: number }
-  | { readonly does: 'delete'; readonly ref: number }
-  | { readonly does: 'wait'; readonly ms: number }
-  | { readonly does: 'map'; readonly which: number }
-  | { readonly does: 'end'; readonly which: number };
-
-const places: readonly { ref: RefName; into: string | null }[] = [
-  { ref: branch('main'), into: null },
-  { ref: branch('try/a'), into: null },
-  { ref: branch('try/b'), into: null },
-  { ref: branch('try/c'), into: null },
-  { ref: refOfPullRequest(1), into: 'main' },
-  { ref: refOfPullRequest(2), into: 'main' },
-];
-const maps = [
-  usual,
-  mapOf(production, staging, { ...preview, atMost: 1 }),
-  mapOf(production, staging, { ...preview, each: refs([], ['main']) }),
-  mapOf(production, staging, { ...preview, ends: { closedMs: 0, untouchedMs: 4000 } }),
-];
-
-/** The installation as far as families go: what the service keeps in rows, moved by the same functions. */
-class Model {
-  map = usual;
-  now = 1 as Instant;
-  heads = new Map<RefName, Head>();
-  living: (Living & { readonly head: CommitId })[] = [];
-  ended: Ended[] = [];
-
-  take(event: Event): void {
-    if (event.does === 'wait') this.now = (this.now + event.ms) as Instant;
-    if (event.does === 'map') this.map = maps[event.which % maps.length] ?? usual;
-    const place = 'ref' in event ? places[event.ref % places.length] : undefined;
-    if (event.does === 'delete' && place !== undefined) this.heads.delete(place.ref);
-    if (event.does === 'push' && place !== undefined) {
-      const at = commit(String(event.commit));
-      const isNew = this.heads.get(place.ref)?.commit !== at;
-      this.heads.set(place.ref, { ...place, commit: at });
-      const rule = destinationOf(this.map, place.ref, place.into).rules.find(
-        (one): one is Family => one.kind === 'each',
-      );
-      if (rule !== undefined && isNew) this.touch(rule, place.ref, at);
-    }
-    const asked =
-      event.does === 'end' ? this.living[event.which % (this.living.length || 1)] : null;
-    if (asked != null) this.end(asked.name, 'asked');
-    this.keep();
-  }
-
-  touch(rule: Family, ref: RefName, at: CommitId): void {
-    const own = this.living.find((one) => one.ref === ref && one.rule === rule.name);
-    if (own === undefined) {
-      for (const { name } of makesRoom(rule, this.living)) this.end(name, 'crowded');
-      this.ended = this.ended.filter((one) => one.ref !== ref);
-    } else this.living = this.living.filter((one) => one !== own);
-    const taken = new Set(this.living.map(({ name }) => name));
-    const name = own?.name ?? familyName(ref, (one) => taken.has(one), sha256);
-    const row = { name, rule: rule.name, ref, touchedAt: this.now, closedAt: null, head: at };
-    this.living = [...this.living, row];
-  }
-
-  end(name: string, because: Ended['because']): void {
-    const row = this.living.find((one) => one.name === name);
-    if (row === undefined) return;
-    this.living = this.living.filter((one) => one !== row);
-    this.ended = [{ rule: row.rule, ref: row.ref, because, commit: row.head }, ...this.ended];
-  }
-
-  due() {
-    const heads = [...this.heads.values()];
-    return whatLives(this.map, { heads, living: this.living, ended: this.ended, now: this.now });
-  }
-
-  keep(): void {
-    const due = this.due();
-    for (const { name, at } of due.closes)
-      this.living = this.living.map((one) => (one.name === name ? { ...one, closedAt: at } : one));
-    for (const { name, because } of due.ends) this.end(name, because);
-    for (const { rule, head: one } of due.starts) this.touch(rule, one.ref, one.commit);
-  }
-}
-
-test('whatever happens in whatever order: what lives is what the map says, and keeping it twice is keeping it once', () => {
-  const event = fc.oneof(
-    fc.record({ does: fc.constant('push' as const), ref: fc.nat(5), commit: fc.nat(3) }),
-    fc.record({ does: fc.constant('push' as const), ref: fc.nat(5), commit: fc.nat(3) }),
-    fc.record({ does: fc.constant('delete' as const), ref: fc.nat(5) }),
-    fc.record({
-      does: fc.constant('wait' as const),
-      ms: fc.constantFrom(1, 500, 1000, 5000, 20_000),
-    }),
-    fc.record({ does: fc.constant('map' as const), which: fc.nat(3) }),
-    fc.record({ does: fc.constant('end' as const), which: fc.nat(3) }),
-  );
-  fc.assert(
-    fc.property(fc.array(event, { maxLength: 40 }), (events) => {
-      const model = new Model();
-      for (const one of events) {
-        model.take(one);
-        const again = model.due();
-        assert.deepEqual([again.ends, again.closes], [[], []], 'kept twice is kept once');
-        const rule = model.map.environments.find((each) => each.kind === 'each') ?? preview;
-        const names = model.living.map(({ name }) => name);
-        assert.equal(new Set(names).size, names.length, 'no name twice');
-        for (const lives of model.living) {
-          const there = model.heads.get(lives.ref);
-          const isWanted =
-            there !== undefined &&
-            destinationOf(model.map, there.ref, there.into).rules.includes(rule as Family);
-          assert.equal(lives.closedAt === null, isWanted, 'open while its ref is wanted');
-          const past = lives.closedAt ?? lives.touchedAt;
-          const span =
-            lives.closedAt === null
-              ? rule.kind === 'each' && rule.ends.untouchedMs
-              : rule.kind === 'each' && rule.ends.closedMs;
-          assert.ok(model.now - past < Number(span), 'nothing lives beyond its time');
-        }
-        // What is wanted and does not live has ended with that very commit, or the family is full.
-        for (const there of model.heads.values()) {
-          const wanted = destinationOf(model.map, there.ref, there.into).rules.includes(
-            rule as Family,
-          );
-          const lives = model.living.some((each) => each.ref === there.ref);
-          if (!wanted || lives) continue;
-          const before = model.ended.find((each) => each.ref === there.ref);
-          const isFull = rule.kind === 'each' && model.living.length >= rule.atMost;
-          assert.ok(isFull || (before?.commit === there.commit && before.because !== 'closed'));
-        }
-      }
-    }),
-    { numRuns: 3000 },
-  );
 });
 
 test('a drawing has every ref in its group, the taken first, and each rule where its environment is', () => {

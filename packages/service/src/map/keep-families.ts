@@ -12,7 +12,7 @@ import { byVaquero } from '../audit/record.ts';
 import { mayPublish, prepareBuilds, queueBuild } from '../builds/queue-build.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { environmentsOf } from '../environments/environment-rows.ts';
+import { type EnvironmentRow, environmentsOf } from '../environments/environment-rows.ts';
 import { closeFamilies, endEnvironment, ensureOfFamily } from '../environments/family-rows.ts';
 import {
   allProjects,
@@ -117,6 +117,11 @@ async function feed(
     const now = (await refsKnown(tx, project.repositoryId)).get(ref);
     // Somebody has set another map, or the ref has moved: then that is noticed by itself.
     if (locked.mapVersion !== map.version || now !== commit) return false;
+    // Another api process has been here.
+    const isOwn = (row: EnvironmentRow): boolean =>
+      row.rule === rule.name && (rule.kind === 'each' ? row.ref === ref : row.ref === null);
+    const own = (await environmentsOf(tx, project.id)).find(isOwn);
+    if (own?.head === commit) return false;
     const place = map.environments.indexOf(rule);
     const name =
       rule.kind === 'follows'

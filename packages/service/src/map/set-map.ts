@@ -77,7 +77,10 @@ export async function setMap(
     });
   });
   const now = await projectById(deps.db, project.id);
-  await keepFamilies(deps, now);
+  // The map is set; what it starts is found again by the loop, should this not come to its end.
+  await keepFamilies(deps, now).catch((err: unknown) =>
+    deps.log.warn({ err, project: project.name }, 'its families were not kept'),
+  );
   await deps.edges.confirmed(await publishTable(deps), 1_000);
   return viewMap(deps, now);
 }
@@ -109,12 +112,13 @@ async function renameAndPlace(
   { deps, tx, project, map }: Setting,
   before: DeliveryMap,
 ): Promise<void> {
-  for (const { name, was } of map.environments)
-    if (was !== null && ruleNamed(before, was) !== undefined && ruleNamed(map, was) === undefined)
-      await renamePlaceOfValues(deps, tx, project.id, { from: was, to: name });
+  for (const { name } of before.environments) {
+    const to = ruleAfter(before, map, name)?.name ?? name;
+    if (to !== name) await renamePlaceOfValues(deps, tx, project.id, { from: name, to });
+  }
   const rows = await environmentsOf(tx, project.id);
   const moves = rows.flatMap((row) => {
-    const rule = ruleNamed(before, row.rule) && ruleAfter(map, row.rule);
+    const rule = ruleNamed(before, row.rule) && ruleAfter(before, map, row.rule);
     if (rule === undefined) return [];
     const place = map.environments.indexOf(rule);
     const name = row.ref === null ? rule.name : row.name;

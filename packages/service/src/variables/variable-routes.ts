@@ -1,11 +1,11 @@
 import { type VariablesReply, variableRoutes } from '@vaquero/contracts';
-import { type Instant, type Json, readCommitId, refOfBranch } from '@vaquero/core';
+import { type Instant, type Json, readCommitId, refOfBranch, ruleNamed } from '@vaquero/core';
 import type { Express } from 'express';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { environmentByName } from '../environments/environment-rows.ts';
 import { serve } from '../http/serve-route.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { refused, refuseField } from '../refused.ts';
@@ -86,7 +86,8 @@ function digestOf(deps: Deps, row: VariableRow | undefined): Json {
 
 async function requireEnvironment(deps: Deps, project: ProjectRow, name: string): Promise<void> {
   if (name === '') return;
-  if ((await environmentByName(deps.db, project.id, name)) === undefined)
+  // Of a family all have the same values: they belong to its rule.
+  if (ruleNamed(await mapOf(deps.db, project), name) === undefined)
     refused({ code: 'not-found', what: 'environment', name });
 }
 
