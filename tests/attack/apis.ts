@@ -21,13 +21,19 @@ export const byTwoApis: Attack = async ({ service, builder }) => {
         body: JSON.stringify(body),
       });
     const attempts: Attempt[] = [];
+    const begun = performance.now();
     const guesses = await Promise.all(
       Array.from({ length: 30 }, (_, n) =>
         post(both[n % 2] ?? '', '/api/sign-in/token', { name: 'mona', password: 'x', token: 't' }),
       ),
     );
     const checked = guesses.filter(({ status }) => status === 401).length;
-    attempts.push(judge('two apis: twice as many guesses', /^5$/, String(checked)));
+    // A second after the fifth another one is taken, and two seconds after that: on a slow machine they come to it.
+    const later = Math.floor(Math.log2(1 + (performance.now() - begun) / 1000));
+    const isFair = checked >= 5 && checked <= 5 + later;
+    attempts.push(
+      judge('two apis: twice as many guesses', /^fair/, isFair ? 'fair' : String(checked)),
+    );
     const known = { authorization: `Bearer ${builder.secret}`, 'idempotency-key': 'two-apis' };
     const made = await Promise.all(
       Array.from({ length: 10 }, (_, n) =>
