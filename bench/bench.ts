@@ -4,6 +4,7 @@ import { benchClient } from './client.ts';
 import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { type Installation, startForBench } from './installation.ts';
 import { benchLog } from './logs.ts';
+import { benchMaps } from './maps.ts';
 import { benchRollbacks } from './roll-backs.ts';
 import { benchServing } from './serving.ts';
 
@@ -20,6 +21,7 @@ const figures = {
   rollbacks: benchRollbacks,
   serving: benchServing,
   client: benchClient,
+  maps: benchMaps,
 };
 
 const asked = process.argv.slice(2);
