@@ -357,3 +357,49 @@ test('a first look at many branches starts as many previews as fit, and no build
   // All are of one commit, so it is one build.
   assert.equal(builds.length, 2);
 });
+
+test('a pull request that is closed ends its preview in time, reopened it is back with its history, retargeted it goes elsewhere', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project(project);
+  const vaquero = commandLine(service, join(service.state, 'home'), {
+    VAQUERO_TOKEN: service.operatorSecret,
+  });
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await made.copy.git('push', '--quiet', made.remote, 'main:harbour');
+  await made.copy.git('checkout', '--quiet', '-b', 'try/one');
+  await made.copy.commit('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
+  await made.copy.git('push', '--quiet', made.remote, 'try/one');
+  await vaquero('open-pull-request', project, 'try/one');
+  await serves(service, 'pr-1', 2);
+  await vaquero('close-pull-request', project, 'pr-1');
+  const closing = (await environments(service)).find(({ name }) => name === 'pr-1');
+  assert.ok((closing?.family?.endsAt ?? 0) < Date.now() + 3_700_000, 'an hour from now');
+  assert.equal((await vaquero('close-pull-request', project, 'pr-1')).code, 3);
+
+  // Opened again while it ends: it goes on as if nothing had been.
+  const again = await vaquero('reopen-pull-request', project, 'pr-1');
+  assert.match(again.out, /^pr-1 open: try\/one$/m);
+  const open = (await environments(service)).find(({ name }) => name === 'pr-1');
+  assert.ok((open?.family?.endsAt ?? 0) > Date.now() + 86_400_000);
+  assert.equal((await vaquero('reopen-pull-request', project, 'pr-1')).code, 3);
+
+  // Ended, then opened again: it is back with its history.
+  await changeMap(service, project, (text) =>
+    text.replace('preview: {', 'preview: {ends: {closed: 0 min}, '),
+  );
+  await vaquero('close-pull-request', project, 'pr-1');
+  await gone(service, 'pr-1');
+  await vaquero('reopen-pull-request', project, 'pr-1');
+  await until('it serves again', async () => {
+    const found = (await environments(service)).find(({ name }) => name === 'pr-1');
+    return (found?.serves?.number ?? 0) > 1;
+  });
+
+  // Into another branch, for which the map has no preview.
+  assert.equal((await vaquero('retarget-pull-request', project, 'pr-1', 'nowhere')).code, 3);
+  const moved = await vaquero('retarget-pull-request', project, 'pr-1', 'harbour');
+  assert.match(moved.out, /^merges +try\/one into harbour/m);
+  await gone(service, 'pr-1');
+  const why = await vaquero('why', project, 'pr-1');
+  assert.match(why.out, /^pr-1: no environment wants pr-1/);
+});

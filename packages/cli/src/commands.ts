@@ -44,6 +44,8 @@ import { giveWord } from './refs/give-word.ts';
 import { openPullRequest } from './refs/open-pull-request.ts';
 import { pullRequest } from './refs/pull-request.ts';
 import { pullRequests } from './refs/pull-requests.ts';
+import { reopenPullRequest } from './refs/reopen-pull-request.ts';
+import { retargetPullRequest } from './refs/retarget-pull-request.ts';
 import { addEdge } from './releases/add-edge.ts';
 import { dropEdge } from './releases/drop-edge.ts';
 import { edges } from './releases/edges.ts';
@@ -89,7 +91,15 @@ export const groups: readonly Group[] = [
   {
     heading: 'Pull requests',
     isFirst: false,
-    commands: [pullRequests, pullRequest, openPullRequest, giveWord, closePullRequest],
+    commands: [
+      pullRequests,
+      pullRequest,
+      openPullRequest,
+      giveWord,
+      closePullRequest,
+      reopenPullRequest,
+      retargetPullRequest,
+    ],
   },
   {
     heading: 'How it is built',

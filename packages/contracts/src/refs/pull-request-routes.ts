@@ -130,3 +130,23 @@ export const closePullRequestRoute = route({
   body: nothing,
   reply: pullRequestReply,
 });
+export const reopenPullRequestRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/pull-requests/:pullRequest/reopen',
+  summary: 'Opens a closed pull request again',
+  refuses: ['pull-request-open', 'pull-request-ended', 'branch-missing'],
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: nothing,
+  reply: pullRequestReply,
+});
+export const retargetPullRequestRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/pull-requests/:pullRequest/into',
+  summary: 'Says into which other branch a pull request would be merged',
+  refuses: ['pull-request-open', 'pull-request-ended', 'branch-missing'],
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({ into: line }),
+  reply: pullRequestReply,
+});

@@ -55,6 +55,8 @@ export interface DecisionFacts {
     place: string | null;
     trust: string;
   };
+  'pull-request.reopened': PullRequestFacts;
+  'pull-request.retargeted': PullRequestFacts;
   'pull-request.word-given': { pullRequest: number; commit: string; builds: readonly number[] };
   'recipe.accepted': { version: number; site: Json };
   'runner.added': { runner: string };
@@ -144,6 +146,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'project.made': routed('repository'),
   'pull-request.closed': plain('repository'),
   'pull-request.merged': plain('repository'),
+  'pull-request.reopened': plain('repository'),
+  'pull-request.retargeted': plain('repository'),
   'pull-request.opened': plain('repository'),
   'pull-request.word-given': queued('repository'),
   'recipe.accepted': plain('recipe'),

@@ -18,7 +18,7 @@ import { serveMaps } from '../map/map-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
-import { servePullRequests } from '../refs/pull-request-routes.ts';
+import { servePullRequestChanges, servePullRequests } from '../refs/pull-request-routes.ts';
 import { Refused } from '../refused.ts';
 import { serveEdgeList } from '../releases/edge-list-routes.ts';
 import { serveEdges } from '../releases/edge-routes.ts';
@@ -53,6 +53,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
   servePullRequests(app, deps, doorbell);
+  servePullRequestChanges(app, deps, doorbell);
   serveBuilds(app, deps);
   serveRunners(app, deps);
   serveVariables(app, deps);

@@ -2,9 +2,10 @@ import { nameOfPullRequest, refOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { closeAt } from '../environments/family-rows.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
-import { type ProjectRow, setRef } from '../projects/project-rows.ts';
+import { type ProjectRow, projectsOf, setRef } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
@@ -26,8 +27,10 @@ export async function closePullRequest(
         name,
         state: pull.state === 'open' ? 'closed' : pull.state,
       });
-    // Its head is followed no more.
-    await setRef(tx, project.repositoryId, refOfPullRequest(pull.number), null);
+    // Its head is followed no more, and what families have for it ends after their time.
+    const ref = refOfPullRequest(pull.number);
+    await setRef(tx, project.repositoryId, ref, null);
+    for (const one of await projectsOf(tx, project.repositoryId)) await closeAt(tx, one, ref, at);
     decide(tx, {
       at,
       kind: 'pull-request.closed',

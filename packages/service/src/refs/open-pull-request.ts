@@ -120,7 +120,8 @@ function requireOperator(caller: Caller, place: string): void {
   if (!may(caller.grants, 'operate', null)) refused({ code: 'place-not-allowed', place });
 }
 
-async function refuseUnmergeable(
+/** Refuses what could not be merged: a branch or a target that is not there, or nothing to bring. */
+export async function refuseUnmergeable(
   deps: Deps,
   project: ProjectRow,
   from: PullRequest['from'],

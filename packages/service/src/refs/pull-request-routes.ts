@@ -16,6 +16,8 @@ import {
   type PullRequestRow,
   pullRequestByNumber,
 } from './pull-request-rows.ts';
+import { reopenPullRequest } from './reopen-pull-request.ts';
+import { retargetPullRequest } from './retarget-pull-request.ts';
 import { viewPullRequest, viewWhole } from './view-pull-request.ts';
 
 const mostEnded = 50;
@@ -64,6 +66,30 @@ export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell):
       return closePullRequest(deps, project, pull, caller, done);
     },
     seen,
+  );
+}
+
+/** Serves what changes a pull request beside closing it. */
+export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Doorbell): void {
+  serveAct(
+    app,
+    deps,
+    pullRequestRoutes.reopenPullRequestRoute,
+    async ({ project, params, caller }, done) => {
+      const pull = await known(deps, project, params.pullRequest);
+      return reopenPullRequest(deps, doorbell, project, pull, caller, done);
+    },
+    async ({ project }, number) => viewWhole(deps, project, await known(deps, project, number)),
+  );
+  serve(
+    app,
+    deps,
+    pullRequestRoutes.retargetPullRequestRoute,
+    async ({ project, params, body, caller }) => {
+      const pull = await known(deps, project, params.pullRequest);
+      await retargetPullRequest(deps, project, pull, { ...body, caller });
+      return viewWhole(deps, project, await known(deps, project, params.pullRequest));
+    },
   );
 }
 

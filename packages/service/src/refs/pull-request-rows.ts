@@ -115,6 +115,7 @@ export async function setPullRequest(
   id: string,
   change: Partial<{
     readonly head: CommitId;
+    readonly into: string;
     readonly state: 'merged' | 'closed';
     readonly endedAt: Instant;
     readonly trouble: string | null;
@@ -124,6 +125,15 @@ export async function setPullRequest(
     .update(pullRequests)
     .set(change)
     .where(and(eq(pullRequests.id, id), eq(pullRequests.state, 'open')));
+  return done.affectedRows === 1;
+}
+
+/** Opens a closed one again; false when it is not closed. */
+export async function reopenRow(tx: Tx, id: string): Promise<boolean> {
+  const [done] = await tx
+    .update(pullRequests)
+    .set({ state: 'open', endedAt: null })
+    .where(and(eq(pullRequests.id, id), eq(pullRequests.state, 'closed')));
   return done.affectedRows === 1;
 }
 
