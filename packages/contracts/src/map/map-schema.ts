@@ -24,6 +24,8 @@ const span = z
   .refine((ms) => ms <= 366 * 86_400_000, 'must be at most 366 d')
   .describe('A time, such as 30 min, 1 h or 14 d.');
 
+const lasting = span.refine((ms) => ms >= 600_000, 'must be at least 10 min');
+
 const names = oneOrMore(
   z.string().regex(/^[A-Z][A-Z0-9_]*$/, 'must be a name such as MAP_KEY'),
   64,
@@ -43,7 +45,7 @@ const environment = z.strictObject({
     ),
   overtaken: z.enum(['finish', 'stop']).optional(),
   ends: z
-    .strictObject({ closed: span.default(3_600_000), untouched: span.default(14 * 86_400_000) })
+    .strictObject({ closed: span.default(3_600_000), untouched: lasting.default(14 * 86_400_000) })
     .optional(),
   may: z
     .partialRecord(

@@ -150,3 +150,19 @@ test('whatever happens in whatever order: what lives is what the map says, and k
     { numRuns: 3000 },
   );
 });
+
+test('what ended for want of a rule is back with the rule; what somebody ended waits for a new commit', () => {
+  const head: Head = { ref: branch('try/a'), into: null, commit: commit('one') };
+  const starts = (because: Ended['because'], at = 'one') =>
+    whatLives(usual, {
+      heads: [head],
+      living: [],
+      ended: [{ rule: 'preview', ref: head.ref, because, commit: commit(at) }],
+      now: 1 as Instant,
+    }).starts.length;
+  assert.deepEqual(
+    (['closed', 'unruled', 'untouched', 'crowded', 'asked'] as const).map((one) => starts(one)),
+    [1, 1, 0, 0, 0],
+  );
+  assert.equal(starts('asked', 'another'), 1);
+});

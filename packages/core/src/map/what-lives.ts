@@ -42,7 +42,8 @@ export interface Due {
 
 /**
  * What of the families should live now. An environment starts for each ref that matches and has none; it ends some time
- * after its ref has, or after its newest commit. One that ended for another reason than that comes back with a new commit.
+ * after its ref has, or after its newest commit. One that ended since it was untouched, crowded out, or by somebody's
+ * wish comes back with a new commit only.
  */
 export function whatLives(
   map: DeliveryMap,
@@ -94,7 +95,9 @@ export function whatLives(
 }
 
 function comesBack(before: Ended | undefined, commit: CommitId): boolean {
-  return before === undefined || before.because === 'closed' || before.commit !== commit;
+  if (before === undefined || before.commit !== commit) return true;
+  // Its ref had gone, or the map had no rule for it: both are undone by what brought them about.
+  return before.because === 'closed' || before.because === 'unruled';
 }
 
 function key(rule: string, ref: RefName): string {
