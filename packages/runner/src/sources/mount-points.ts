@@ -5,6 +5,8 @@ import { placesIn } from '../builds/places.ts';
 import { writtenPaths } from '../builds/step-sight.ts';
 import { inTree, mustEndWell } from './in-tree.ts';
 
+const removeWithinMs = 60_000;
+
 /** Folders that were made in a tree for mounts to stand on. */
 export interface MountPoints {
   /** Takes them away again: Git knows no empty one, so that each was made for a mount. */
@@ -29,7 +31,9 @@ export async function makeMountPoints(
     remove: async () => {
       if (absent.length === 0) return;
       const remove = 'rmdir -p --ignore-fail-on-non-empty';
-      await inFolders(at, tree, absent, remove, 'folders for mounts could not be removed');
+      // The attempt may be over for the api by now, which stops its steps; the tree is the next build's, and is left as it was.
+      const signal = AbortSignal.timeout(removeWithinMs);
+      await inFolders({ ...at, signal }, tree, absent, remove, 'folders for mounts could not be removed');
     },
   };
 }
