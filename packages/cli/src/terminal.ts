@@ -42,9 +42,10 @@ async function line(question: string, isUnseen: boolean, stop: AbortController):
   });
   // Only now does the terminal no longer show what is typed: whoever is asked before types in the open.
   if (isUnseen) process.stderr.write(question);
-  const { promise: ended, reject } = withReject();
   lines.once('SIGINT', () => stop.abort());
-  lines.once('close', () => reject(new NotDone('Nothing was changed: no answer came.')));
+  const ended = new Promise<never>((_resolve, reject) => {
+    lines.once('close', () => reject(new NotDone('Nothing was changed: no answer came.')));
+  });
   try {
     return await Promise.race([
       lines.question(isUnseen ? '' : question, { signal: stop.signal }),
@@ -55,14 +56,4 @@ async function line(question: string, isUnseen: boolean, stop: AbortController):
     if (process.stdin.isTTY === true && (isUnseen || stop.signal.aborted))
       process.stderr.write('\n');
   }
-}
-
-function withReject(): { promise: Promise<never>; reject: (error: Error) => void } {
-  let reject: (error: Error) => void = () => undefined;
-  const promise = new Promise<never>((_resolve, refuse) => {
-    reject = refuse;
-  });
-  // It is lost against an answer, and then nobody waits for it.
-  promise.catch(() => undefined);
-  return { promise, reject };
 }

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { type MapDifferenceSeen, type MapReply, readMap } from '@vaquero/contracts';
-import { lazy, Suspense, useDeferredValue, useState } from 'react';
+import type { DeliveryMap } from '@vaquero/core';
+import { lazy, Suspense, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { lanesOf } from '../lanes/lanes-of.ts';
@@ -55,14 +56,11 @@ function MapOf({
   const { data: lanes } = useQuery(lanesOf(project));
   const read = readMap(draft, map.version + (isDraft ? 1 : 0), map.trunk);
   // While the draft has a fault, the last one that could be read stays drawn.
-  const [drawn, setDrawn] = useState(read.ok ? read.value : null);
-  if (
-    read.ok &&
-    read.value !== drawn &&
-    draft === text &&
-    JSON.stringify(read.value) !== JSON.stringify(drawn)
-  )
-    setDrawn(read.value);
+  const lastRead = useRef<DeliveryMap | null>(null);
+  useEffect(() => {
+    if (read.ok) lastRead.current = read.value;
+  });
+  const drawn = read.ok ? read.value : lastRead.current;
   const trial = useQuery({ ...mapTrialOf(project, draft), enabled: isDraft && read.ok });
   const difference = isDraft && read.ok ? trial.data?.difference : undefined;
   return (

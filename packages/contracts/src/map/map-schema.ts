@@ -74,12 +74,8 @@ export const mapSchema = z
     if (entries.length > 64)
       context.addIssue({ code: 'custom', path: ['environments'], message: 'are over 64' });
     const patterns = entries.flatMap(([, { follows, each }]) => patternsOf(follows ?? each));
-    if (patterns.length > mostPatterns)
-      context.addIssue({
-        code: 'custom',
-        path: ['environments'],
-        message: `name over ${mostPatterns} branches, tags and targets together: * stands for many`,
-      });
+    for (const message of patternFaults(patterns))
+      context.addIssue({ code: 'custom', path: ['environments'], message });
     for (const [name, said] of entries)
       for (const message of shapeFaults(said))
         context.addIssue({ code: 'custom', path: ['environments', name], message });
@@ -87,9 +83,25 @@ export const mapSchema = z
 
 /** Every ref is held against every one of them. */
 const mostPatterns = 256;
+/** What a name with stars takes grows with its length. */
+const mostLetters = 4_096;
 
 function patternsOf(rule: RefRule | undefined): readonly string[] {
   return rule === undefined ? [] : [...rule.branch, ...rule.tag, ...rule.proposedInto];
+}
+
+/** What keeps a map from being held against every ref, whoever names the refs. */
+function patternFaults(patterns: readonly string[]): readonly string[] {
+  const odd = patterns.find((pattern) => pattern.includes('?'));
+  return [
+    ...(patterns.length > mostPatterns
+      ? [`name over ${mostPatterns} branches, tags and targets together: * stands for many`]
+      : []),
+    ...(patterns.join('').length > mostLetters
+      ? [`have over ${mostLetters} letters in the names of branches, tags and targets`]
+      : []),
+    ...(odd === undefined ? [] : [`say ${odd}, and no ref has a ?: * stands for any characters`]),
+  ];
 }
 
 type Said = z.output<typeof environment>;

@@ -1,4 +1,4 @@
-import { type Grant, may, type Role, roles } from '../people/may.ts';
+import { type Grant, hasRole, may, type Role } from '../people/may.ts';
 import { isTop } from './delivery-map.ts';
 
 /** What people do to an environment. */
@@ -26,11 +26,7 @@ export interface Acting {
 export function isAmong(who: WhoMay, { name, grants }: Acting, project: string): boolean {
   if (who === 'nobody') return false;
   if (typeof who !== 'string') return who.includes(name) && may(grants, 'read', project);
-  const needed = roles.indexOf(who);
-  return grants.some(
-    (grant) =>
-      roles.indexOf(grant.role) >= needed && (grant.project === null || grant.project === project),
-  );
+  return hasRole(grants, who, project);
 }
 
 /** Those who may, in words. */

@@ -3,24 +3,13 @@ export const roles = ['reader', 'builder', 'releaser', 'maintainer', 'operator']
 export type Role = (typeof roles)[number];
 
 /** What a person may do; every route names one. */
-export const abilities = [
-  'read',
-  'build',
-  'deploy',
-  'release',
-  'hold',
-  'maintain',
-  'operate',
-] as const;
+export const abilities = ['read', 'build', 'maintain', 'operate'] as const;
 export type Ability = (typeof abilities)[number];
 
-/** The least role that holds an ability. `release` is for the top lane, `deploy` for those below. */
+/** The least role that holds an ability. What is done to an environment its map says (`map/map-rights.ts`). */
 export const leastRoleFor: Readonly<Record<Ability, Role>> = {
   read: 'reader',
   build: 'builder',
-  deploy: 'builder',
-  release: 'releaser',
-  hold: 'releaser',
   maintain: 'maintainer',
   operate: 'operator',
 };
@@ -33,7 +22,12 @@ export interface Grant {
 
 /** Says whether grants reach an ability in a project (null: in the installation). */
 export function may(grants: readonly Grant[], ability: Ability, project: string | null): boolean {
-  const needed = roles.indexOf(leastRoleFor[ability]);
+  return hasRole(grants, leastRoleFor[ability], project);
+}
+
+/** Says whether grants reach a role, or one above it, in a project (null: in the installation). */
+export function hasRole(grants: readonly Grant[], role: Role, project: string | null): boolean {
+  const needed = roles.indexOf(role);
   return grants.some(
     (grant) =>
       roles.indexOf(grant.role) >= needed && (grant.project === null || grant.project === project),

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import fc from 'fast-check';
 import { readRefName } from '../refs/ref-name.ts';
 import { isForRef, planFor } from './for-ref.ts';
 import { cleanPath, fixedPart, matchesName, matchesPath } from './glob.ts';
@@ -96,4 +97,18 @@ test('paths of a project in a folder count from the repository’s root once it 
   assert.deepEqual(seenPaths(recipe, 'sites/desk'), ['sites/desk', 'shared']);
   assert.deepEqual([seenPaths(recipe, ''), rootedPlan(recipe, '').serve?.site], [[], 'dist']);
   assert.equal(belowFolder('sites/desk/dist', 'sites/desk'), 'dist');
+});
+
+test('a name meets a pattern exactly when it is the pattern with something for each star', () => {
+  const letters = (...of: string[]) => fc.array(fc.constantFrom(...of), { maxLength: 9 });
+  fc.assert(
+    fc.property(letters('a', 'b', '*', '?'), letters('a', 'b'), (pattern, name) => {
+      const said = pattern.join('').replaceAll('*', '.*').replaceAll('?', '.');
+      assert.equal(
+        matchesName(pattern.join(''), name.join('')),
+        new RegExp(`^${said}$`).test(name.join('')),
+      );
+    }),
+    { numRuns: 5000 },
+  );
 });

@@ -79,6 +79,26 @@ function matchSegments(pattern: readonly string[], path: readonly string[]): boo
 
 /** Matches `*` and `?` in one pass, going back to the last `*` only: at worst the product of both lengths. */
 function matchText(pattern: string, text: string): boolean {
+  return pattern.includes('?') ? matchLetters(pattern, text) : matchRuns(pattern, text);
+}
+
+/** Without `?`: what stands between stars is sought whole, which no pattern makes slow. */
+function matchRuns(pattern: string, text: string): boolean {
+  const [first = '', ...rest] = pattern.split('*');
+  const last = rest.pop();
+  if (last === undefined) return pattern === text;
+  if (!text.startsWith(first)) return false;
+  const end = text.length - last.length;
+  let at = first.length;
+  for (const run of rest) {
+    const found = text.indexOf(run, at);
+    if (found === -1 || found + run.length > end) return false;
+    at = found + run.length;
+  }
+  return at <= end && text.endsWith(last);
+}
+
+function matchLetters(pattern: string, text: string): boolean {
   let at = 0;
   let star = -1;
   let starAt = 0;

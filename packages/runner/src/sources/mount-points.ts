@@ -33,7 +33,13 @@ export async function makeMountPoints(
       const remove = 'rmdir -p --ignore-fail-on-non-empty';
       // The attempt may be over for the api by now, which stops its steps; the tree is the next build's, and is left as it was.
       const signal = AbortSignal.timeout(removeWithinMs);
-      await inFolders({ ...at, signal }, tree, absent, remove, 'folders for mounts could not be removed');
+      await inFolders(
+        { ...at, signal },
+        tree,
+        absent,
+        remove,
+        'folders for mounts could not be removed',
+      );
     },
   };
 }

@@ -80,6 +80,7 @@ export function viewLedger(ledger: readonly DeployView[]): readonly DeploySeen[]
 export async function viewEnvironments(
   deps: Deps,
   project: ProjectRow,
+  isMeant: (row: EnvironmentRow) => boolean = () => true,
 ): Promise<readonly EnvironmentSeen[]> {
   const [rows, map] = await Promise.all([
     environmentsOf(deps.db, project.id),
@@ -88,7 +89,9 @@ export async function viewEnvironments(
   const heads = await refsKnown(deps.db, project.repositoryId);
   const ref = refOfBranch(map.trunk);
   const head = ref === undefined ? null : (heads.get(ref) ?? null);
-  return Promise.all(rows.map((row) => viewEnvironment(deps, { project, map, rows, row, head })));
+  return Promise.all(
+    rows.filter(isMeant).map((row) => viewEnvironment(deps, { project, map, rows, row, head })),
+  );
 }
 
 interface ViewOne {

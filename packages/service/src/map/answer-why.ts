@@ -2,7 +2,6 @@ import type { mapRoutes } from '@vaquero/contracts';
 import {
   answersTo,
   type CommitId,
-  destinationOf,
   nameOfRef,
   type RefName,
   readPullRequestName,
@@ -45,7 +44,7 @@ export async function answerWhy(deps: Deps, project: ProjectRow, said: string): 
     name: nameOfRef(ref),
     commit: refs.get(ref) ?? null,
     into,
-    why: proposed?.trust === 'outsider' ? destination.why : destinationOf(map, ref, into).why,
+    why: destination.why,
     answers: [...answersTo(map, ref, into)],
     environments: own.map(({ name, address, serves }) => ({
       name,

@@ -9,6 +9,7 @@ import {
 } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
@@ -54,17 +55,7 @@ export async function openPullRequest(
   await refuseUnmergeable(deps, project, from, into);
   const done = await inTransaction(deps.db, async (tx) => {
     await lockRepository(tx, repositoryId);
-    const twin = (await openPullRequests(tx, repositoryId)).find(
-      (one) =>
-        one.into === into && one.from.branch === from.branch && one.from.place === from.place,
-    );
-    if (twin !== undefined)
-      return refused({
-        code: 'pull-request-open',
-        name: nameOfPullRequest(twin.number),
-        branch: from.branch,
-        into,
-      });
+    await refuseTwin(tx, project, { id: null, from, into });
     const openedAt = deps.clock();
     const made = await insertPullRequest(tx, repositoryId, {
       id: deps.newId(),
@@ -88,6 +79,28 @@ export async function openPullRequest(
     await followOutsider(deps, repositoryId, made, AbortSignal.timeout(firstWithinMs));
   await doorbell.ringAndWait(repositoryId, { kind: 'person', doing: caller.doing });
   return done;
+}
+
+/** Refuses (pull-request-open) where another open one asks for the same. */
+export async function refuseTwin(
+  tx: Tx,
+  { repositoryId }: ProjectRow,
+  { id, from, into }: Pick<PullRequest, 'from' | 'into'> & { readonly id: string | null },
+): Promise<void> {
+  const twin = (await openPullRequests(tx, repositoryId)).find(
+    (one) =>
+      one.id !== id &&
+      one.into === into &&
+      one.from.branch === from.branch &&
+      one.from.place === from.place,
+  );
+  if (twin !== undefined)
+    refused({
+      code: 'pull-request-open',
+      name: nameOfPullRequest(twin.number),
+      branch: from.branch,
+      into,
+    });
 }
 
 /** Where the branch lies, once it was seen there; null for the repository itself. */

@@ -1,6 +1,5 @@
 import { nameOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
-import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
@@ -8,8 +7,8 @@ import type { Caller } from '../people/caller.ts';
 import { lockRepository, type ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import type { Doorbell } from './doorbell.ts';
-import { refuseUnmergeable } from './open-pull-request.ts';
-import { openPullRequests, type PullRequestRow, reopenRow } from './pull-request-rows.ts';
+import { refuseTwin, refuseUnmergeable } from './open-pull-request.ts';
+import { type PullRequestRow, reopenRow } from './pull-request-rows.ts';
 
 /**
  * Opens a closed pull request again: its head is followed, and what the map gives it comes back.
@@ -27,7 +26,7 @@ export async function reopenPullRequest(
   await refuseUnmergeable(deps, project, pull.from, pull.into);
   const done = await inTransaction(deps.db, async (tx) => {
     await lockRepository(tx, project.repositoryId);
-    await refuseTwin(tx, project, pull, pull.into);
+    await refuseTwin(tx, project, pull);
     if (!(await reopenRow(tx, pull.id)))
       return pull.state === 'open'
         ? refused({
@@ -48,27 +47,4 @@ export async function reopenPullRequest(
   });
   await doorbell.ringAndWait(project.repositoryId, { kind: 'person', doing: caller.doing });
   return done;
-}
-
-/** Refuses (pull-request-open) where another open one asks for the same. */
-export async function refuseTwin(
-  tx: Tx,
-  { repositoryId }: ProjectRow,
-  { id, from }: PullRequestRow,
-  into: string,
-): Promise<void> {
-  const twin = (await openPullRequests(tx, repositoryId)).find(
-    (one) =>
-      one.id !== id &&
-      one.into === into &&
-      one.from.branch === from.branch &&
-      one.from.place === from.place,
-  );
-  if (twin !== undefined)
-    refused({
-      code: 'pull-request-open',
-      name: nameOfPullRequest(twin.number),
-      branch: from.branch,
-      into,
-    });
 }

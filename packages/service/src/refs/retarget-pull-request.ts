@@ -6,9 +6,8 @@ import { keepFamilies } from '../map/keep-families.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockRepository, type ProjectRow, projectsOf } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { refuseUnmergeable } from './open-pull-request.ts';
+import { refuseTwin, refuseUnmergeable } from './open-pull-request.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
-import { refuseTwin } from './reopen-pull-request.ts';
 
 /**
  * Says that an open pull request would be merged into another branch: where the map sends it may be elsewhere then.
@@ -24,7 +23,7 @@ export async function retargetPullRequest(
   await refuseUnmergeable(deps, project, pull.from, into);
   await inTransaction(deps.db, async (tx) => {
     await lockRepository(tx, project.repositoryId);
-    await refuseTwin(tx, project, pull, into);
+    await refuseTwin(tx, project, { ...pull, into });
     if (!(await setPullRequest(tx, pull.id, { into })))
       return refused({
         code: 'pull-request-ended',

@@ -96,7 +96,7 @@ async function previewOf(
   project: ProjectRow,
   ref: string,
 ): Promise<PullRequestReply['preview']> {
-  const found = (await viewEnvironments(deps, project)).find((one) => one.family?.ref === ref);
+  const [found] = await viewEnvironments(deps, project, (row) => row.ref === ref);
   if (found === undefined) return null;
   return {
     name: found.name,

@@ -1,0 +1,59 @@
+import assert from 'node:assert/strict';
+import test from 'node:test';
+import { readMap } from './read-map.ts';
+
+const faultsOf = (text: string): readonly string[] => {
+  const read = readMap(text, 1, 'main');
+  if (read.ok) return ['taken'];
+  assert.ok(read.refusal.code === 'map-invalid');
+  return read.refusal.faults.map(
+    ({ line, column, path, message }) => `${line}:${column} ${path} ${message}`,
+  );
+};
+const around = (environments: string, lanes = 'a') =>
+  `map: x\nlanes: [${lanes}]\nenvironments:\n${environments}\n`;
+
+test('what is no map is told with line and column, in our words', () => {
+  const cases: readonly (readonly [string, RegExp])[] = [
+    ['x: &a [*a]', /^1:8 .*stands for what “&a” names elsewhere/],
+    ['map: "\u0007"', /^1:6 .*control character U\+0007/],
+    ['map: x\nlanes: []\nenvironments: {}', /^2:1 lanes must not be empty/],
+    [around('  __proto__: {follows: {branch: main}}'), /^4:3 .*is no key/],
+    [around('  a: {folows: {branch: main}}'), /^4:7 .*did you mean “follows”/],
+    [
+      around('  a: {follows: {branch: main}, stops: []}'),
+      /^4:32 environments\.a\.stops is not known yet/,
+    ],
+    [around('  a: {}'), /^4:3 environments\.a says neither/],
+    [around('  a: {follows: {branch: b}, accepts: {from: a}}'), /which of them is not known yet/],
+    [around('  a: {follows: {proposed-into: main}}'), /that is what each is for/],
+    [around('  a: {follows: {branch: main}, ends: {closed: 1 h}}'), /never ends by itself/],
+    [around('  a: {each: {branch: b}, ends: {untouched: 1 min}}'), /must be at least 10 min/],
+    [around('  a: {each: {branch: b}, at-most: 0}'), /at-most must be at least 1/],
+    [around('  a: {follows: {branch: b}, may: {promote: root}}'), /may\.promote must be reader or/],
+    [around('  a: {follows: {branch: "a?"}}'), /no ref has a \?/],
+    [
+      around('  pr-3: {follows: {branch: b}}', 'pr-3'),
+      /a name that pull requests and artifacts have/,
+    ],
+    ['a'.repeat(70_000), /is over 65536 bytes/],
+  ];
+  for (const [text, wanted] of cases)
+    assert.match(faultsOf(text).join('\n'), wanted, text.slice(0, 80));
+  assert.deepEqual(faultsOf(around('  a: {follows: {branch: main}}')), ['taken']);
+});
+
+test('a map is bounded in rules, names and letters, so that no map and no refs take long together', () => {
+  const rules = (count: number) =>
+    around(
+      Array.from(
+        { length: count },
+        (_, place) => `  e${place}: {follows: {branch: b${place}}}`,
+      ).join('\n'),
+      Array.from({ length: count }, (_, place) => `e${place}`).join(', '),
+    );
+  assert.deepEqual(faultsOf(rules(64)), ['taken']);
+  assert.match(faultsOf(rules(65)).join(), /at most 64|over 64/);
+  const long = Array.from({ length: 18 }, () => `"*${'a'.repeat(240)}"`).join(', ');
+  assert.match(faultsOf(around(`  a: {each: {branch: [${long}]}}`)).join(), /over 4096 letters/);
+});
