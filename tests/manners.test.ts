@@ -281,6 +281,7 @@ test('a packed client installs and works outside the checkout, with its manual p
   const page = readFileSync(join(folder, 'node_modules/@vaquero/cli/dist/vaquero.1'), 'utf8');
   assert.match(page, /^\.TH "VAQUERO" "1"/m);
   assert.match(page, /roll\\-back/);
+  assert.doesNotMatch(page, /&\w+;/);
   const help = (await execa(program, ['--help'])).stdout.split('\n');
   assert.ok(help.length < 40, `${help.length} lines`);
 

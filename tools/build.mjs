@@ -29,6 +29,12 @@ export function thirdParties() {
 /** The folder of the client as it is packed: everything inside, so that it needs nothing beside Node. */
 export const client = join(root, 'packages/cli/dist');
 
+/** A text of HTML as it is read. */
+function unescaped(text) {
+  const letters = { quot: '"', lt: '<', gt: '>', '#39': "'", amp: '&' };
+  return text.replace(/&(quot|lt|gt|#39|amp);/g, (_, name) => letters[name]);
+}
+
 async function buildClient(bundle) {
   rmSync(client, { recursive: true, force: true });
   const { metafile } = await bundle({
@@ -55,7 +61,8 @@ async function buildClient(bundle) {
     [join(root, 'node_modules/.bin/marked-man'), '--manual', 'Vaquero'],
     { input: manual, env: { ...process.env, SOURCE_DATE_EPOCH: '0' } },
   );
-  writeFileSync(join(client, 'vaquero.1'), page);
+  // Its converter leaves what stands in code as HTML has it.
+  writeFileSync(join(client, 'vaquero.1'), unescaped(page.toString()));
   cpSync(join(root, 'LICENSE'), join(root, 'packages/cli/LICENSE'));
 }
 

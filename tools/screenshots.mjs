@@ -53,8 +53,22 @@ function vaquero(args) {
   });
 }
 
+/** What a terminal of the picture's width shows. */
+function vaqueroInTerminal(args) {
+  const home = join(demoState(), 'screenshots-home');
+  const client = join(root, 'packages/cli/dist/vaquero.mjs');
+  const line = [process.execPath, client, ...args].join(' ');
+  return execFileSync('script', ['-qec', `stty cols 170; ${line}`, '/dev/null'], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, XDG_CONFIG_HOME: home, VAQUERO_ADDRESS: origin, NO_COLOR: '1' },
+  }).replaceAll('\r', '');
+}
+
 async function shootTerminal(name, commands) {
-  const text = commands.map((args) => `$ vaquero ${args.join(' ')}\n${vaquero(args)}`).join('\n');
+  const text = commands
+    .map((args) => `$ vaquero ${args.join(' ')}\n${vaqueroInTerminal(args)}`)
+    .join('\n');
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const safe = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
   await page.setContent(

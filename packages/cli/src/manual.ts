@@ -14,9 +14,7 @@ export function manual(program: Command): string {
 
 \`vaquero COMMAND [ARGUMENTS] [OPTIONS]\`
 
-Every command takes \`--address URL\` and \`--json\` (the reply as the service sent it). The address and the token are found on the command line, in
-\`VAQUERO_ADDRESS\` and \`VAQUERO_TOKEN\`, in the file \`.git/vaquero.json\` of the working copy (\`vaquero make --here\` writes it), and in your sign-in, in this
-order; \`vaquero who\` says which.
+Every command takes \`--address URL\` and \`--json\` (the reply as the service sent it). The address and the token are found on the command line, in \`VAQUERO_ADDRESS\` and \`VAQUERO_TOKEN\`, in the file \`.git/vaquero.json\` of the working copy (\`vaquero make --here\` writes it), and in your sign-in, in this order; \`vaquero who\` says which.
 
 ${parts.join('\n\n')}
 

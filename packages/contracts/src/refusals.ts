@@ -111,7 +111,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     next: ({ branches }) =>
       branches[0] === undefined
         ? 'Push a branch first.'
-        : `Name one of them: --branch ${branches[0]}.`,
+        : `Name one of them, such as ${branches[0]}.`,
   },
   'path-not-allowed': {
     status: 422,

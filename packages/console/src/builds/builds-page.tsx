@@ -1,5 +1,6 @@
 import { infiniteQueryOptions, useInfiniteQuery } from '@tanstack/react-query';
 import { type BuildRow, buildRoutes } from '@vaquero/contracts';
+import { tellingBuild } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { api } from '../http/api.ts';
@@ -39,7 +40,10 @@ export function BuildsPage() {
     <Page project={project} title="Builds" what="the builds" asked={asked}>
       {({ pages }) => {
         const builds = pages.flatMap((page) => page.builds);
-        const [last] = builds;
+        // A commit stands as its worst recipe does, not as the one that was queued last.
+        const last = tellingBuild(
+          builds.filter(({ commit }) => commit.id === builds[0]?.commit.id),
+        );
         return (
           <>
             <AnswerLine>

@@ -102,12 +102,23 @@ function inWords(rule: EnvironmentRule): string {
     ...(rule.kind === 'each'
       ? [
           `at most ${rule.atMost}`,
-          `ends ${rule.ends.closedMs / 60_000} min after its ref and ${rule.ends.untouchedMs / 3_600_000} h after its newest commit`,
+          `ends ${spanInWords(rule.ends.closedMs)} after its ref and ${spanInWords(rule.ends.untouchedMs)} after its newest commit`,
         ]
       : []),
   ];
   return `${ruleInWords(rule)}; ${more.join('; ')}`;
 }
+
+/** A time as maps say it: in the largest unit that it is a whole number of. */
+function spanInWords(ms: number): string {
+  const [unit, word] = units.find(([length]) => ms > 0 && ms % length === 0) ?? [60_000, 'min'];
+  return `${ms / unit} ${word}`;
+}
+
+const units = [
+  [86_400_000, 'd'],
+  [3_600_000, 'h'],
+] as const;
 
 function movesOf(
   before: DeliveryMap,

@@ -158,6 +158,12 @@ test('a map is compared over what is there: what starts, ends, leaves, and goes 
     [nothing.rules, nothing.refs, nothing.starts, nothing.ends, nothing.leaves],
     [[], [], [], [], []],
   );
+  const [longer] = compareMaps(
+    usual,
+    mapOf(production, staging, { ...preview, ends: { closedMs: 0, untouchedMs: 14 * 86_400_000 } }),
+    present,
+  ).rules;
+  assert.match(longer?.after ?? '', /ends 0 min after its ref and 14 d after its newest commit/);
   const narrower = mapOf(
     production,
     { ...staging, follows: refs(['quay']) },
