@@ -48,9 +48,11 @@ test('two processes answer with one table, count once, and one that is killed is
   // A move is confirmed once both answer with it: whoever asks afterwards gets it, by whichever of them.
   const two = await push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
   assert.equal(two.state, 'passed', JSON.stringify(two.failure));
-  const confirmed = async () =>
-    (await service.environmentOf('timetable', 'staging')).serves?.confirmedAt !== null;
-  await until('the move is confirmed', confirmed);
+  const isConfirmed = async (build: number) => {
+    const { serves } = await service.environmentOf('timetable', 'staging');
+    return serves?.build === build && serves.confirmedAt !== null;
+  };
+  await until('the move is confirmed', () => isConfirmed(two.number));
   const pages = await Promise.all(Array.from({ length: 40 }, () => ask()));
   assert.deepEqual(
     pages
@@ -74,8 +76,8 @@ test('two processes answer with one table, count once, and one that is killed is
     return now.length === 2 && !now.includes(first);
   });
   await until('it answers', () => ask().then((page) => page.status === 200));
-  await push('Three', { 'vaquero.yaml': recipeOf(writesPage('three')) });
-  await until('the move is confirmed', confirmed);
+  const three = await push('Three', { 'vaquero.yaml': recipeOf(writesPage('three')) });
+  await until('the move is confirmed', () => isConfirmed(three.number));
   const after = await Promise.all(Array.from({ length: 40 }, () => ask()));
   assert.ok(after.every((page) => page.text.includes('three')));
 

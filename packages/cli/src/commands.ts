@@ -50,6 +50,7 @@ import { addEdge } from './releases/add-edge.ts';
 import { dropEdge } from './releases/drop-edge.ts';
 import { edges } from './releases/edges.ts';
 import { history } from './releases/history.ts';
+import { letIn } from './releases/let-in.ts';
 import { liftHold } from './releases/lift-hold.ts';
 import { promote } from './releases/promote.ts';
 import { rollBack } from './releases/roll-back.ts';
@@ -71,7 +72,7 @@ export const groups: readonly Group[] = [
   {
     heading: 'What is live, and going back',
     isFirst: true,
-    commands: [live, history, promote, rollBack, liftHold, visits],
+    commands: [live, history, promote, letIn, rollBack, liftHold, visits],
   },
   {
     heading: 'Builds',

@@ -77,11 +77,14 @@ export { allow, type Decision, refuse } from './decision.ts';
 export { type Digest, hostLabelOf, readDigest, readHostLabel, type Sha256 } from './digest.ts';
 export {
   decideAutomaticDeploy,
+  decideEntry,
+  decideLetIn,
   decidePromotion,
   decideRollback,
   type EnvironmentNow,
   findWayBack,
   type Hold,
+  type Offer,
   type Promotion,
   type RollbackTarget,
   type Seen,
@@ -151,13 +154,17 @@ export { defaultMap } from './map/default-map.ts';
 export {
   acceptsFrom,
   type DeliveryMap,
+  type Entrance,
   type EnvironmentRule,
+  entranceOf,
+  entrances,
   type Family,
   type Following,
   isTop,
   refsInWords,
   ruleInWords,
   ruleNamed,
+  sourceOf,
 } from './map/delivery-map.ts';
 export { answersTo, type Destination, destinationOf, wants } from './map/destinations.ts';
 export { type DrawnMap, type DrawnRule, drawMap } from './map/draw-map.ts';

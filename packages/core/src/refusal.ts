@@ -53,6 +53,7 @@ export interface RefusalFields {
   'environment-serves-nothing': { readonly environment: string };
   'accepts-from': { readonly environment: string; readonly from: string | null };
   'map-says-who': { readonly environment: string; readonly act: string; readonly who: string };
+  'not-offered': { readonly environment: string; readonly build: number };
   'undone-there': { readonly environment: string; readonly build: number };
   'already-serves': { readonly environment: string; readonly build: number };
   'no-way-back': {

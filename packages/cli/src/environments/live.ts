@@ -88,8 +88,16 @@ function remarks(io: Io, project: string, environment: EnvironmentSeen): readonl
     lines.push(
       `${name}: build ${waits.build} ${spoken(waits.artifact)} waits to come in: “${safe(waits.subject)}”, ${waits.commitsAhead === null ? 'the first' : `${waits.commitsAhead} ${waits.commitsAhead === 1 ? 'commit' : 'commits'} ahead`}`,
     );
+  if (waits.kind === 'offer')
+    lines.push(
+      `${name}: build ${waits.build} ${spoken(waits.artifact)} passed and waits for a word: “${safe(waits.subject)}”. Let it in: vaquero let-in ${name}`,
+    );
   if (waits.kind === 'build')
-    lines.push(`${name}: build ${waits.build} is ${waits.state}: “${safe(waits.subject)}”`);
+    lines.push(
+      waits.state === 'awaited'
+        ? `${name}: build ${waits.build} passed, and enters once ${environment.acceptsFrom} has served it: “${safe(waits.subject)}”`
+        : `${name}: build ${waits.build} is ${waits.state}: “${safe(waits.subject)}”`,
+    );
   if (serves !== null && (environment.commitsBehind ?? 0) > 0)
     lines.push(
       `${name} is ${environment.commitsBehind} ${environment.commitsBehind === 1 ? 'commit' : 'commits'} behind its branch`,

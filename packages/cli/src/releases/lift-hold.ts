@@ -16,12 +16,12 @@ export const liftHold = command({
   run: async (context, [project, named]) => {
     const { io } = context;
     const { target } = await environmentOf(context, project, named);
-    const { name: environment, hold, acceptsFrom, waits, generation } = target;
+    const { name: environment, hold, acceptsFrom, isOnWord, waits, generation } = target;
     if (hold !== null)
       io.err(
         `${environment} is held since ${when(hold.since)} by ${hold.by}: “${safe(hold.reason)}”.`,
       );
-    if (hold !== null && acceptsFrom === null && waits.kind === 'build')
+    if (hold !== null && !isOnWord && waits.kind === 'build')
       io.err(`Build ${waits.build} goes live by itself once the hold is lifted.`);
     await confirm(context, `Lift the hold of ${environment}?`);
     const reply = await context.client.call(environmentRoutes.liftHoldRoute, {
@@ -30,7 +30,7 @@ export const liftHold = command({
     });
     give(context, reply, () =>
       io.out(
-        `The hold of ${environment} is lifted. ${acceptsFrom === null ? 'New commits go live again.' : 'It may be promoted to again.'}`,
+        `The hold of ${environment} is lifted. ${!isOnWord ? 'New commits go live again.' : acceptsFrom === null ? 'It may be let in to again.' : 'It may be promoted to again.'}`,
       ),
     );
   },

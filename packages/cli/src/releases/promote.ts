@@ -1,9 +1,9 @@
-import { buildRoutes, environmentRoutes, findingsOf } from '@vaquero/contracts';
-import { findingCounts, findingInWords } from '@vaquero/core';
+import { buildRoutes, environmentRoutes } from '@vaquero/contracts';
 import { type Context, command, confirm, NotDone, whole } from '../command.ts';
 import { environmentOf } from '../environments/environment-of.ts';
 import { safe, spoken, when } from '../output.ts';
 import { tellMove } from './tell-move.ts';
+import { whatItLetsIn } from './what-it-lets-in.ts';
 
 /** Promotes what another environment serves, after saying what will change. */
 export const promote = command({
@@ -22,7 +22,7 @@ export const promote = command({
     const { target, all } = await environmentOf(context, project, to);
     const { name: environment, serves, acceptsFrom } = target;
     if (acceptsFrom === null)
-      throw new NotDone(`${environment} follows its branch by itself: nothing is promoted to it.`);
+      throw new NotDone(`${environment} accepts from no environment: nothing is promoted to it.`);
     const newest = all.find(({ name }) => name === acceptsFrom)?.serves ?? null;
     const moving =
       build === undefined || newest?.build === build
@@ -61,27 +61,4 @@ async function builtBefore(context: Context, project: string, build: number) {
   });
   if (artifact === null) throw new NotDone(`Build ${build} made nothing that could be promoted.`);
   return { build, artifact: artifact.digest, subject: commit.subject };
-}
-
-const mostNamed = 5;
-
-/** What stands against a build, the worst first: seen before it goes on, not after. */
-async function whatItLetsIn(
-  context: Context,
-  project: string,
-  build: number,
-): Promise<readonly string[]> {
-  const { evidence } = await context.client.call(buildRoutes.showBuildRoute, {
-    params: { project, build },
-  });
-  const findings = findingsOf(evidence);
-  if (findings.length === 0) return ['Nothing was found against it.'];
-  const left = findings.length - mostNamed;
-  return [
-    `It lets in ${findingCounts(findings)}:`,
-    ...findings
-      .slice(0, mostNamed)
-      .map((one) => `  ${one.severity.padEnd(9)}${safe(findingInWords(one))}`),
-    ...(left > 0 ? [`  and ${left} more: vaquero build ${project} ${build}`] : []),
-  ];
 }

@@ -211,7 +211,7 @@ function Ghost({
       className="ghost"
       style={{ left: left + 8, top: top + 4, height: height - 8, width: width - 8 }}
     >
-      {waits.kind === 'artifact' ? (
+      {waits.kind === 'artifact' || waits.kind === 'offer' ? (
         <BrandMark digest={waits.artifact} size={14} />
       ) : (
         <Unbranded size={14} />

@@ -1,16 +1,16 @@
 import type { Instant } from '@vaquero/core';
-import { type ReactNode, useState } from 'react';
-import { Link } from 'react-router';
-import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
+import { useState } from 'react';
+import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, lasting, moment } from '../parts/words.ts';
-import { type MayAct, useMayAct } from '../people/use-may.ts';
+import { counted, moment } from '../parts/words.ts';
+import { useMayAct } from '../people/use-may.ts';
 import { LiftSheet } from '../releases/lift-sheet.tsx';
 import { PromoteSheet } from '../releases/promote-sheet.tsx';
 import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
 import { LaneVisits } from '../visits/visits-line.tsx';
 import { ThroughThreads } from './through-threads.tsx';
+import { Waiting, WhatWaits } from './what-waits.tsx';
 import type { Lane } from './window-of.ts';
 
 /** The left block of a lane: what it is, and what it serves since when and by whom. */
@@ -135,7 +135,13 @@ export function LaneRight(props: LaneRightProps) {
           </p>
         </Waiting>
       ) : (
-        <WhatWaits {...props} promoting={promoting} open={() => setOpen('promote')} />
+        <WhatWaits
+          lane={lane}
+          project={project}
+          now={now}
+          promoting={promoting}
+          open={() => setOpen('promote')}
+        />
       )}
       {lane.serves === null ? null : lane.wayBack === null ? (
         <p className="mt-1 text-small text-ink-2">No earlier deploy to go back to.</p>
@@ -170,90 +176,5 @@ export function LaneRight(props: LaneRightProps) {
       />
       <LiftSheet lane={lane} project={project} open={open === 'lift'} onOpenChange={show('lift')} />
     </div>
-  );
-}
-
-function WhatWaits({
-  lane,
-  project,
-  now,
-  promoting,
-  open,
-}: LaneRightProps & { readonly promoting: MayAct; readonly open: () => void }) {
-  const { waits } = lane;
-  if (waits.kind === 'nothing') return <p className="text-ink-2">{waits.why}</p>;
-  if (waits.kind === 'artifact') {
-    return (
-      <Waiting
-        act={
-          <Button tone="action" disabled={!promoting.may} data-act="promote" onClick={open}>
-            Promote…
-          </Button>
-        }
-        top={
-          <>
-            <BrandMark digest={waits.artifact} size={22} />{' '}
-            <b className="text-name font-[650]">{waits.build}</b>{' '}
-            <code className="text-ink-2">{waits.artifact.slice(0, 8)}</code>
-          </>
-        }
-      >
-        <p className="said truncate" title={waits.subject}>
-          {waits.subject}
-        </p>
-        <p className="text-small text-ink-2">
-          {waits.commitsAhead === null
-            ? 'nothing is live here yet'
-            : `${counted(waits.commitsAhead, 'commit')} ahead of live`}
-          ; in {lane.acceptsFrom} for {lasting(Math.max(0, now - waits.since))}
-          {promoting.may ? '' : `. Promoting takes ${promoting.who}.`}
-        </p>
-      </Waiting>
-    );
-  }
-  const took = waits.startedAt === null ? null : now - waits.startedAt;
-  return (
-    <Waiting
-      act={<Link to={`/p/${project}/builds/${waits.build}`}>Follow</Link>}
-      top={
-        <>
-          <Unbranded size={22} /> <b className="text-name font-[650]">{waits.build}</b>
-        </>
-      }
-    >
-      <p className="said truncate" title={waits.subject}>
-        {waits.subject}
-      </p>
-      <p className="text-small text-ink-2">
-        <Glyph
-          name={
-            waits.state === 'running' ? 'running' : waits.state === 'passed' ? 'passed' : 'queued'
-          }
-        />{' '}
-        {waits.state}
-        {took === null ? '' : ` ${lasting(Math.max(0, took))}`}
-        {waits.usualMs === null ? '' : ` of about ${lasting(waits.usualMs)}`}; goes live by itself
-      </p>
-    </Waiting>
-  );
-}
-
-function Waiting({
-  top,
-  act,
-  children,
-}: {
-  readonly top: ReactNode;
-  readonly act: ReactNode;
-  readonly children: ReactNode;
-}) {
-  return (
-    <>
-      <div className="flex min-h-7 items-center justify-between gap-2">
-        <span className="flex items-center gap-2">{top}</span>
-        {act}
-      </div>
-      {children}
-    </>
   );
 }

@@ -132,6 +132,15 @@ function LanesAnswer({
         .
       </AnswerLine>
     );
+  const offered = lanes.environments.find(({ waits }) => waits.kind === 'offer');
+  if (offered?.waits.kind === 'offer')
+    return (
+      <AnswerLine below={below}>
+        Build {offered.waits.build}{' '}
+        <BrandMark digest={offered.waits.artifact} size={20} className="align-[-3px]" /> waits for a
+        word to go to {offered.name}.
+      </AnswerLine>
+    );
   if (top?.waits.kind === 'artifact')
     return (
       <AnswerLine below={below ?? `${capital(top.name)} serves nothing yet.`}>
@@ -147,7 +156,9 @@ function LanesAnswer({
   if (top?.serves != null)
     return (
       <AnswerLine below={below}>
-        {capital(top.name)} and {top.acceptsFrom} serve the same bytes: build {top.serves.build}{' '}
+        {top.acceptsFrom === null
+          ? `${capital(top.name)} serves build ${top.serves.build}`
+          : `${capital(top.name)} and ${top.acceptsFrom} serve the same bytes: build ${top.serves.build}`}{' '}
         <BrandMark digest={top.serves.artifact} size={20} className="align-[-3px]" />.
       </AnswerLine>
     );

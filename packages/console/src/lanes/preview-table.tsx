@@ -3,6 +3,7 @@ import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
+import { LetIn } from '../releases/let-in-sheet.tsx';
 import type { Lane } from './window-of.ts';
 
 /** Environments of families, a row each: what each is of, what it serves, and when it ends. */
@@ -84,14 +85,23 @@ function columnsFor(project: string, now: number): readonly Column<Lane>[] {
     },
     {
       head: 'waits for',
-      cell: ({ waits }) =>
-        waits.kind === 'build' ? (
+      cell: (lane) => {
+        const { waits } = lane;
+        if (waits.kind === 'offer')
+          return (
+            <>
+              <Link to={`/p/${project}/builds/${waits.build}`}>build {waits.build}</Link> waits for
+              a word <LetIn lane={lane} project={project} />
+            </>
+          );
+        return waits.kind === 'build' ? (
           <Link to={`/p/${project}/builds/${waits.build}`}>
             build {waits.build}, {waits.state}
           </Link>
         ) : (
           <span className="text-ink-2">{waits.kind === 'nothing' ? waits.why : ''}</span>
-        ),
+        );
+      },
     },
     {
       head: 'ends',

@@ -75,6 +75,10 @@ const strokes = {
     tone: 'text-thread',
     shape: <path d="M6 11V3M3.4 5L6 1.6 8.6 5" strokeDasharray="3 1.4" />,
   },
+  'let-in': {
+    tone: 'text-ink',
+    shape: <path d="M1.2 6h6M5 3.8L7.2 6 5 8.2M8 1.5h2.6v9H8" />,
+  },
   automatic: { tone: 'text-ink-2', shape: <path d="M1.5 6h8M7 3.4L9.8 6 7 8.6" /> },
 } as const;
 

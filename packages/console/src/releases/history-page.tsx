@@ -156,7 +156,7 @@ function howOf({ kind, undoes, undone }: Deploy) {
       : `, undoes ${undoes.first === undoes.last ? undoes.first : `${undoes.first}–${undoes.last}`}`;
   return (
     <>
-      <Glyph name={kind} /> {kind === 'rolled-back' ? 'rolled back' : kind}
+      <Glyph name={kind} /> {kind.replace('-', ' ')}
       {range}
       {undone ? <span className="text-bad"> undone</span> : ''}
     </>

@@ -25,12 +25,11 @@ export function LiftSheet({ lane, project, open, onOpenChange }: LiftSheetProps)
     () => onOpenChange(false),
   );
   if (lane.hold === null) return null;
-  const then =
-    lane.acceptsFrom === null
-      ? lane.waits.kind === 'build'
-        ? `Build ${lane.waits.build}, which came meanwhile, goes live by itself.`
-        : 'New commits go live by themselves again.'
-      : `It may be promoted to again; nothing moves by itself.`;
+  const then = lane.isOnWord
+    ? `It may be ${lane.acceptsFrom === null ? 'let in' : 'promoted'} to again; nothing moves by itself.`
+    : lane.waits.kind === 'build'
+      ? `Build ${lane.waits.build}, which came meanwhile, goes live by itself.`
+      : 'New commits go live by themselves again.';
   return (
     <Sheet
       open={open}

@@ -1,43 +1,13 @@
-import { useQuery } from '@tanstack/react-query';
-import { environmentRoutes, findingsOf } from '@vaquero/contracts';
-import { findingCounts } from '@vaquero/core';
-import { Link } from 'react-router';
-import { buildOf } from '../builds/build-of.ts';
+import { environmentRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { FindingLine, keyOf } from '../parts/finding-line.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { counted } from '../parts/words.ts';
 import { useMove } from './use-move.ts';
-
-const mostNamed = 5;
-
-/** What was found against a build, the worst first: read before the press, not after. */
-function WhatItLetsIn({ project, build }: { readonly project: string; readonly build: number }) {
-  const { data, error } = useQuery(buildOf(project, build));
-  if (error !== null) return <Failed error={error} />;
-  if (data === undefined) return <>looking</>;
-  const findings = findingsOf(data.evidence);
-  if (findings.length === 0) return <>nothing was found against it</>;
-  return (
-    <>
-      {findingCounts(findings)}
-      <ul>
-        {findings.slice(0, mostNamed).map((one) => (
-          <li key={keyOf(one)} className="border-t border-rule py-1">
-            <FindingLine finding={one} />
-          </li>
-        ))}
-      </ul>
-      {findings.length > mostNamed ? (
-        <Link to={`/p/${project}/builds/${build}`}>and {findings.length - mostNamed} more</Link>
-      ) : null}
-    </>
-  );
-}
+import { WhatItLetsIn } from './what-it-lets-in.tsx';
 
 interface PromoteSheetProps {
   readonly lane: Lane;
@@ -74,7 +44,7 @@ export function PromoteSheet({ lane, lanes, project, open, onOpenChange }: Promo
       open={open}
       onOpenChange={onOpenChange}
       title={`Promote build ${moving.build} to ${lane.name}?`}
-      says="The very bytes that are in staging move. Nothing is built."
+      says={`The very bytes that are in ${source?.name} move. Nothing is built.`}
       acts={
         <Button tone="action" disabled={promote.isPending} onClick={() => promote.mutate()}>
           {promote.isPending ? 'Promoting' : `Promote ${moving.build} to ${lane.name}`}

@@ -58,7 +58,18 @@ export const waitingSeen = z.discriminatedUnion('kind', [
     buildsAhead: z.number(),
     since: at,
   }),
-  /** A build is on its way and goes live by itself. */
+  /** A build has passed and waits for somebody's word. */
+  z.object({
+    kind: z.literal('offer'),
+    build: z.number(),
+    artifact: digest,
+    subject: z.string(),
+    since: at,
+    commitsAhead: z.number().nullable(),
+    /** A newer build that is on its way. */
+    newer: z.number().nullable(),
+  }),
+  /** A build is on its way and goes live by itself; one that is awaited has passed, and enters once another environment has served it. */
   z.object({
     kind: z.literal('build'),
     build: z.number(),
@@ -85,6 +96,8 @@ export const environmentSeen = z
       .object({ rule: z.string(), ref: z.string(), of: z.string(), endsAt: at.nullable() })
       .nullable(),
     acceptsFrom: z.string().nullable(),
+    /** Whether it moves on somebody's word alone. */
+    isOnWord: z.boolean(),
     /** Who may do what to it: everybody from a role on, nobody, or people by name. */
     may: z.object({ promote: whoMay, 'roll-back': whoMay, hold: whoMay, end: whoMay }),
     /** What a newer commit does to the build of an older one: lets it finish, or stops it. */
@@ -235,6 +248,25 @@ export const promoteRoute = route({
   access: { in: 'environment', act: 'promote' },
   query: nothing,
   body: z.strictObject({ from: z.string(), artifact: digest, seen, reason: reason.optional() }),
+  reply: moveReply,
+  made: deployPath,
+});
+export const letInRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/environments/:environment/entries',
+  summary: 'Lets in a build that passed and waits for somebody’s word',
+  refuses: [
+    'not-offered',
+    'environment-held',
+    'environment-moved',
+    'artifact-gone',
+    'map-says-who',
+    'edge-cannot-prepare',
+    'immutable-changed',
+  ],
+  access: { in: 'environment', act: 'promote' },
+  query: nothing,
+  body: z.strictObject({ build: count, seen, reason: reason.optional() }),
   reply: moveReply,
   made: deployPath,
 });

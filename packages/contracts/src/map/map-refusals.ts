@@ -5,6 +5,7 @@ type Code =
   | 'map-invalid'
   | 'environments-would-end'
   | 'not-a-family'
+  | 'not-offered'
   | 'undone-there'
   | 'map-says-who';
 
@@ -32,6 +33,13 @@ export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
       who === 'nobody'
         ? 'A maintainer can set the map otherwise.'
         : `Ask ${who}, or a maintainer to set the map otherwise.`,
+  },
+  'not-offered': {
+    status: 409,
+    exit: 3,
+    sentence: ({ environment, build }) => `Build ${build} is not offered to ${environment}.`,
+    next: ({ environment }) =>
+      `What waits for a word is what passed for ${environment} and was neither let in nor overtaken.`,
   },
   'undone-there': {
     status: 409,

@@ -1,6 +1,7 @@
 import {
   type DeliveryMap,
   type EnvironmentRule,
+  entrances,
   mapActs,
   type RefRule,
   roles,
@@ -37,6 +38,12 @@ const environment = z.strictObject({
   follows: refRule.optional(),
   each: refRule.optional(),
   accepts: z.strictObject({ from: environmentName }).optional(),
+  enters: z
+    .enum(entrances)
+    .optional()
+    .describe(
+      'Whether what passed goes live by itself or waits for somebody’s word; by-itself where it is left out.',
+    ),
   gives: z
     .strictObject({ build: z.union([z.array(z.never()).max(0), names]) })
     .optional()
@@ -109,15 +116,16 @@ type Said = z.output<typeof environment>;
 /** What one environment says that does not go together. */
 function shapeFaults(said: Said): readonly string[] {
   const kinds = (['follows', 'each', 'accepts'] as const).filter((key) => said[key] !== undefined);
+  const isOne = kinds.length === 1 || kinds.join() === 'follows,accepts';
   const rules = said.follows ?? said.each;
   const isEmpty = rules !== undefined && patternsOf(rules).length === 0;
   return [
-    ...(kinds.length === 1
+    ...(isOne
       ? []
       : [
           kinds.length === 0
             ? 'says neither what it follows, nor what each of it is for, nor what it accepts'
-            : `says ${kinds.join(' and ')}: which of them is not known yet`,
+            : `says ${kinds.join(' and ')}: one of each is for its ref alone`,
         ]),
     ...(isEmpty ? ['names no ref: branch, tag or proposed-into'] : []),
     ...(said.follows !== undefined && said.follows.proposedInto.length > 0
@@ -129,7 +137,10 @@ function shapeFaults(said: Said): readonly string[] {
     ...(said.each === undefined && said['at-most'] !== undefined
       ? ['is one environment: at-most is for each']
       : []),
-    ...(said.accepts !== undefined && said.overtaken === 'stop'
+    ...(said.enters !== undefined && kinds.join() === 'accepts'
+      ? ['is promoted to by hand: enters is for what takes refs']
+      : []),
+    ...(kinds.join() === 'accepts' && said.overtaken === 'stop'
       ? ['builds nothing of its own, so there is nothing to stop']
       : []),
   ];
@@ -167,12 +178,20 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
       ...every,
       kind: 'each',
       each: said.each,
+      enters: said.enters ?? 'by-itself',
       ends: {
         closedMs: said.ends?.closed ?? 3_600_000,
         untouchedMs: said.ends?.untouched ?? 14 * 86_400_000,
       },
       atMost: said['at-most'] ?? 20,
     };
-  if (said.follows !== undefined) return { ...every, kind: 'follows', follows: said.follows };
-  return { ...every, kind: 'accepts', from: said.accepts?.from ?? '' };
+  const from = said.accepts?.from ?? null;
+  if (said.follows === undefined) return { ...every, kind: 'accepts', from: from ?? '' };
+  return {
+    ...every,
+    kind: 'follows',
+    follows: said.follows,
+    enters: said.enters ?? 'by-itself',
+    from,
+  };
 }

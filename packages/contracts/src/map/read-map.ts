@@ -16,7 +16,7 @@ const language: Language<typeof mapSchema> = {
   noun: 'map',
   notKnownYet: new Set([
     ...['zone', 'probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
-    ...['enters', 'stops', 'admits', 'marks', 'outsiders', 'server'],
+    ...['stops', 'admits', 'marks', 'outsiders', 'server'],
   ]),
   keysAt: [
     [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],

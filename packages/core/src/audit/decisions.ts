@@ -23,14 +23,15 @@ export interface DecisionFacts {
   'edge.added': { edge: string };
   'edge.dropped': { edge: string };
   'environment.automatic': MoveFacts;
+  'environment.let-in': MoveFacts;
   'environment.promoted': MoveFacts;
   'environment.rolled-back': MoveFacts;
-  /** What its branch brought did not go live, and will not by itself. */
+  /** What its branch brought did not go live, and will not by itself; what is offered waits for somebody's word. */
   'environment.passed-over': {
     environment: string;
     build: number;
     intake: number;
-    because: 'held' | 'overtaken' | 'failed';
+    because: 'held' | 'overtaken' | 'failed' | 'offered';
   };
   'environment.made': { environment: string; rule: string; ref: string | null };
   /** One of a family that had ended lives again, with its history. */
@@ -130,6 +131,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'edge.dropped': plain(null),
   'environment.automatic': routed('environment'),
   'environment.promoted': routed('environment'),
+  'environment.let-in': routed('environment'),
   'environment.rolled-back': routed('environment'),
   'environment.passed-over': plain('environment'),
   'environment.made': { ...routed('environment'), queues: true },

@@ -7,6 +7,8 @@ import type { LedgerEntry } from '../releases/ledger.ts';
 import { liveAt, liveForMs, undoneNumbers } from '../releases/ledger.ts';
 import {
   decideAutomaticDeploy,
+  decideEntry,
+  decideLetIn,
   decidePromotion,
   decideRollback,
   type EnvironmentNow,
@@ -85,6 +87,45 @@ test('a hold stops automatic deploys and promotions, not a rollback', () => {
       artifact: bytes('b'),
     }).ok,
   );
+});
+
+test('what passed enters by itself only where no word is asked for and those bytes were served first', () => {
+  fc.assert(
+    fc.property(
+      fc.nat(9),
+      fc.nat(9),
+      fc.boolean(),
+      fc.boolean(),
+      (served, intake, isServedFirst, isOnWord) => {
+        const environment = anEnvironment({ serves: serving('a', { intake: served }) });
+        const enters = isOnWord ? 'on-word' : 'by-itself';
+        const entry = decideEntry({ environment, intake, isServedFirst, enters });
+        assert.equal(entry === 'enters', !isOnWord && isServedFirst && intake > served);
+        assert.equal(entry === 'offered', isOnWord && isServedFirst);
+        // What is older than what is served waits for nothing, or it would wait for ever.
+        assert.equal(entry === 'overtaken', !isOnWord && intake <= served);
+      },
+    ),
+  );
+});
+
+test('a word lets in what is offered, as it was seen, and nothing while it is held', () => {
+  const offer = { build: 7, artifact: bytes('c'), isOffered: true, kept: true };
+  const seen = { generation: 3, artifact: bytes('a') };
+  // It may be older than what a rollback counts as: the word names it.
+  const later = anEnvironment({ serves: serving('a', { intake: 99 }) });
+  assert.deepEqual(decideLetIn(later, offer, seen), { ok: true, value: bytes('c') });
+  const cases = [
+    [later, { ...offer, isOffered: false }, seen, 'not-offered'],
+    [later, { ...offer, artifact: null }, seen, 'not-offered'],
+    [anEnvironment({ hold }), offer, seen, 'environment-held'],
+    [later, offer, { ...seen, generation: 2 }, 'environment-moved'],
+    [later, { ...offer, kept: false }, seen, 'artifact-gone'],
+  ] as const;
+  for (const [environment, one, eyes, code] of cases) {
+    const decision = decideLetIn(environment, one, eyes);
+    assert.ok(!decision.ok && decision.refusal.code === code, code);
+  }
 });
 
 test('a promotion moves the very bytes that were seen, and is refused with what changed otherwise', () => {

@@ -1,6 +1,7 @@
 import { allow, type Decision, refuse } from '../decision.ts';
 import type { Digest } from '../digest.ts';
 import type { Instant } from '../instant.ts';
+import type { Entrance } from '../map/delivery-map.ts';
 import type { LedgerEntry } from '../releases/ledger.ts';
 import { undoneNumbers } from '../releases/ledger.ts';
 
@@ -50,6 +51,59 @@ export function decideAutomaticDeploy(
     return refuse({ code: 'overtaken', environment: environment.name, intake, served });
   }
   return allow({ replaces: environment.serves?.deploy ?? null });
+}
+
+/** What becomes of a build that has passed where an environment took notice of its commit. */
+export type Entry = 'enters' | 'overtaken' | 'offered' | 'awaited';
+
+/**
+ * Says what becomes of a build that has passed. Where its artifact must have been served elsewhere first, it is awaited
+ * until it was; where somebody's word is asked for, it is offered. What goes live by itself is overtaken by anything newer.
+ */
+export function decideEntry({
+  environment,
+  intake,
+  isServedFirst,
+  enters,
+}: {
+  readonly environment: EnvironmentNow;
+  readonly intake: number;
+  /** Whether it was served where the environment accepts from, and is not undone there; true where it accepts anything. */
+  readonly isServedFirst: boolean;
+  readonly enters: Entrance;
+}): Entry {
+  const isOlder = intake <= (environment.serves?.intake ?? 0);
+  if (enters === 'by-itself' && isOlder) return 'overtaken';
+  if (!isServedFirst) return 'awaited';
+  return enters === 'on-word' ? 'offered' : 'enters';
+}
+
+/** A build that an environment took notice of, as somebody would let it in. */
+export interface Offer {
+  readonly build: number;
+  readonly artifact: Digest | null;
+  /** Whether it passed, and neither it nor anything newer was let in. */
+  readonly isOffered: boolean;
+  /** Its bytes are still there. */
+  readonly kept: boolean;
+}
+
+/**
+ * Decides whether somebody may let in what is offered: the environment still is as they saw it. A word is given for a
+ * build by name, so what was noticed before a rollback may be let in after it.
+ * Refuses: not-offered, environment-held, environment-moved, artifact-gone. Returns the artifact.
+ */
+export function decideLetIn(
+  environment: EnvironmentNow,
+  { artifact, build, isOffered, kept }: Offer,
+  seen: Seen,
+): Decision<Digest> {
+  const { name, generation, hold } = environment;
+  if (!isOffered || artifact === null)
+    return refuse({ code: 'not-offered', environment: name, build });
+  if (hold !== null) return held(environment, hold);
+  if (generation !== seen.generation) return moved(environment, seen.artifact);
+  return kept ? allow(artifact) : refuse({ code: 'artifact-gone', build });
 }
 
 /** An artifact as an environment served it last. */

@@ -1,11 +1,11 @@
 import type { Digest } from '../digest.ts';
 import type { Instant } from '../instant.ts';
-import { undoneNumbers } from '../releases/ledger.ts';
+import { type DeployKind, undoneNumbers } from '../releases/ledger.ts';
 
 /** A deploy as the lane chart needs it. */
 export interface LaneDeploy {
   readonly number: number;
-  readonly kind: 'automatic' | 'promoted' | 'rolled-back';
+  readonly kind: DeployKind;
   readonly artifact: Digest;
   readonly build: number;
   readonly committedAt: Instant;

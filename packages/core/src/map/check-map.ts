@@ -1,6 +1,12 @@
 import { isPattern } from '../recipes/glob.ts';
 import type { RefName } from '../refs/ref-name.ts';
-import { type DeliveryMap, type EnvironmentRule, refsInWords, ruleNamed } from './delivery-map.ts';
+import {
+  type DeliveryMap,
+  type EnvironmentRule,
+  refsInWords,
+  ruleNamed,
+  sourceOf,
+} from './delivery-map.ts';
 import { wants } from './destinations.ts';
 import { isMeantOtherwise } from './family-name.ts';
 
@@ -57,21 +63,22 @@ function nameFaults({ name, was }: EnvironmentRule): readonly MapFault[] {
 }
 
 function acceptFaults(rule: EnvironmentRule, all: readonly EnvironmentRule[]): readonly MapFault[] {
-  if (rule.kind !== 'accepts') return [];
+  const from = sourceOf(rule);
+  if (from === null) return [];
   const path = ['environments', rule.name, 'accepts', 'from'];
-  const source = all.find(({ name }) => name === rule.from);
-  if (source === undefined) return [{ path, message: `there is no environment ${rule.from}` }];
+  const source = all.find(({ name }) => name === from);
+  if (source === undefined) return [{ path, message: `there is no environment ${from}` }];
   if (source.kind === 'each')
-    return [{ path, message: `${rule.from} is a family: one environment is accepted from` }];
+    return [{ path, message: `${from} is a family: one environment is accepted from` }];
   const seen = new Set([rule.name]);
-  for (let at: EnvironmentRule | undefined = source; at?.kind === 'accepts'; ) {
+  for (let at: EnvironmentRule | undefined = source; at !== undefined; ) {
     if (seen.has(at.name))
       return [{ path, message: `goes in a circle: ${[...seen, at.name].join(' accepts from ')}` }];
     seen.add(at.name);
-    const { from }: { from: string } = at;
-    at = all.find(({ name }) => name === from);
+    const next: string | null = sourceOf(at);
+    at = all.find(({ name }) => name === next);
   }
-  return seen.has(source.name) || source.name !== rule.name ? [] : [{ path, message: 'is itself' }];
+  return [];
 }
 
 function topFaults([top]: readonly EnvironmentRule[]): readonly MapFault[] {

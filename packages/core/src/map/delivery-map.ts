@@ -21,10 +21,17 @@ interface Every {
   readonly was: string | null;
 }
 
+/** Whether what passed goes live by itself, or waits for somebody's word. */
+export const entrances = ['by-itself', 'on-word'] as const;
+export type Entrance = (typeof entrances)[number];
+
 /** An environment whose commits come from refs, the newest noticed last. */
 export interface Following extends Every {
   readonly kind: 'follows';
   readonly follows: RefRule;
+  readonly enters: Entrance;
+  /** It takes only what this environment serves or has served; null where it takes whatever passed. */
+  readonly from: string | null;
 }
 
 /** An environment that is promoted to. */
@@ -37,6 +44,7 @@ export interface Accepting extends Every {
 export interface Family extends Every {
   readonly kind: 'each';
   readonly each: RefRule;
+  readonly enters: Entrance;
   readonly ends: Ends;
   /** More than these do not live at once: the longest untouched ends. */
   readonly atMost: number;
@@ -67,18 +75,29 @@ export function ruleNamed(map: DeliveryMap, name: string): EnvironmentRule | und
   return map.environments.find((rule) => rule.name === name);
 }
 
-/** The environment whose artifacts this one accepts; null when it takes them from refs. */
+/** The environment whose artifacts this one accepts; null where it takes none of another's. */
 export function acceptsFrom(map: DeliveryMap, rule: string): string | null {
   const found = ruleNamed(map, rule);
-  return found?.kind === 'accepts' ? found.from : null;
+  return found === undefined ? null : sourceOf(found);
+}
+
+/** The environment that a rule accepts from. */
+export function sourceOf(rule: EnvironmentRule): string | null {
+  return rule.kind === 'each' ? null : rule.from;
+}
+
+/** How what passed enters where a rule takes it by itself. */
+export function entranceOf(rule: EnvironmentRule): Entrance {
+  return rule.kind === 'accepts' ? 'on-word' : rule.enters;
 }
 
 /** A rule in words, such as `follows main` or `one for each pull request into main`. */
 export function ruleInWords(rule: EnvironmentRule): string {
   if (rule.kind === 'accepts') return `accepts from ${rule.from}`;
-  return rule.kind === 'follows'
-    ? `follows ${refsInWords(rule.follows)}`
-    : `one for each ${refsInWords(rule.each)}`;
+  const word = rule.enters === 'on-word' ? ', on somebody’s word' : '';
+  if (rule.kind === 'each') return `one for each ${refsInWords(rule.each)}${word}`;
+  const served = rule.from === null ? '' : `, once ${rule.from} has served it`;
+  return `follows ${refsInWords(rule.follows)}${served}${word}`;
 }
 
 /** Refs as people say them: branches by their names alone. */

@@ -1,7 +1,7 @@
 import { nameOfRef, pullRequestOf } from '../refs/pull-request.ts';
 import { branchOf } from '../refs/ref-name.ts';
 import type { RefSeen } from './check-map.ts';
-import { type DeliveryMap, type EnvironmentRule, ruleInWords } from './delivery-map.ts';
+import { type DeliveryMap, type EnvironmentRule, ruleInWords, sourceOf } from './delivery-map.ts';
 import { wants } from './destinations.ts';
 
 /** Heights of the drawing, in pixels. */
@@ -89,8 +89,7 @@ export function drawMap(map: DeliveryMap, heads: readonly RefSeen[]): DrawnMap {
   const rules = map.environments.map((rule, place): DrawnRule => {
     const matching = heads.filter(({ ref, into }) => wants(rule, ref, into));
     const ys = matching.flatMap(({ ref }) => rows.get(ref) ?? []);
-    const source =
-      rule.kind === 'accepts' ? map.environments.findIndex(({ name }) => name === rule.from) : -1;
+    const source = map.environments.findIndex(({ name }) => name === sourceOf(rule));
     return {
       name: rule.name,
       kind: rule.kind,

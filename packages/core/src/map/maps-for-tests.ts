@@ -18,12 +18,15 @@ export const staging: Following = {
   name: 'staging',
   kind: 'follows',
   follows: refs(['main']),
+  enters: 'by-itself',
+  from: null,
 };
 export const preview: Family = {
   ...every,
   name: 'preview',
   kind: 'each',
   each: refs(['try/*'], ['main']),
+  enters: 'by-itself',
   ends: { closedMs: 1000, untouchedMs: 10_000 },
   atMost: 3,
 };

@@ -2,7 +2,7 @@ import type { Digest } from '../digest.ts';
 import type { Instant } from '../instant.ts';
 
 /** How a deploy came about. */
-export const deployKinds = ['automatic', 'promoted', 'rolled-back'] as const;
+export const deployKinds = ['automatic', 'let-in', 'promoted', 'rolled-back'] as const;
 export type DeployKind = (typeof deployKinds)[number];
 
 /** One entry of an environment's ledger, as far as decisions look at it. Numbers rise by one. */

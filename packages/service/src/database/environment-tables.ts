@@ -61,9 +61,9 @@ export const intakes = mysqlTable(
     intake: int('intake').notNull(),
     changeId: id('change_id'),
     buildId: id('build_id').notNull(),
-    /** waiting for its build; deployed; dropped because it was overtaken, held, or its build failed. */
+    /** waiting for its build; passed and offered to people; deployed; dropped because it was overtaken, held, or its build failed. */
     state: varchar('state', { length: 12 })
-      .$type<'waiting' | 'deployed' | 'held' | 'overtaken' | 'failed'>()
+      .$type<'waiting' | 'offered' | 'deployed' | 'held' | 'overtaken' | 'failed'>()
       .notNull(),
   },
   (t) => [

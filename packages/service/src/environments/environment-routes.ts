@@ -8,6 +8,7 @@ import { maySee } from '../people/caller.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { answerAgain } from '../releases/answer-again.ts';
+import { letIn } from '../releases/let-in.ts';
 import { liftHold } from '../releases/lift-hold.ts';
 import { promote } from '../releases/promote.ts';
 import { rollBack } from '../releases/roll-back.ts';
@@ -56,6 +57,11 @@ export function serveEnvironments(app: Express, deps: Deps): void {
   serveKeyed(app, deps, environmentRoutes.promoteRoute, {
     act: (call, keyed) =>
       promote(deps, { ...call, keyed }, { ...call.body, reason: call.body.reason ?? null }),
+    again: (call, keyed) => answerAgain(deps, { ...call, keyed }),
+  });
+  serveKeyed(app, deps, environmentRoutes.letInRoute, {
+    act: (call, keyed) =>
+      letIn(deps, { ...call, keyed }, { ...call.body, reason: call.body.reason ?? null }),
     again: (call, keyed) => answerAgain(deps, { ...call, keyed }),
   });
   serveKeyed(app, deps, environmentRoutes.rollBackRoute, {

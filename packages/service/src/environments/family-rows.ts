@@ -203,7 +203,12 @@ export async function endEnvironment(
   await tx
     .update(intakes)
     .set({ state: 'overtaken' })
-    .where(and(eq(intakes.environmentId, row.id), inArray(intakes.state, ['waiting', 'held'])));
+    .where(
+      and(
+        eq(intakes.environmentId, row.id),
+        inArray(intakes.state, ['waiting', 'offered', 'held']),
+      ),
+    );
   decide(tx, {
     at,
     kind: 'environment.ended',

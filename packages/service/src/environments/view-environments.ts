@@ -3,8 +3,8 @@ import {
   acceptsFrom,
   type CommitId,
   type DeliveryMap,
-  type Digest,
   type EnvironmentRule,
+  entranceOf,
   findWayBack,
   type Instant,
   later,
@@ -12,16 +12,13 @@ import {
   nameOfRef,
   type Role,
   refOfBranch,
-  refsInWords,
   ruleInWords,
   ruleNamed,
   undoneNumbers,
-  usualTime,
   whoMay,
 } from '@vaquero/core';
-import { and, desc, eq, inArray } from 'drizzle-orm';
-import { usualTimes } from '../builds/build-rows.ts';
-import { builds, intakes, logHead } from '../database/tables.ts';
+import { eq } from 'drizzle-orm';
+import { logHead } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
@@ -40,6 +37,7 @@ import {
   firstLiveSince,
   ledgerOf,
 } from './ledger-rows.ts';
+import { whatWaits } from './what-waits.ts';
 
 /** A deploy as people see it. */
 export function viewDeploy(deploy: DeployView, undone: boolean): DeploySeen {
@@ -124,6 +122,7 @@ async function viewEnvironment(
     place: row.place,
     family: familyOf(map, row),
     acceptsFrom: from,
+    isOnWord: rule !== undefined && entranceOf(rule) === 'on-word',
     may: mayOf(rule, row),
     overtaken: rule?.overtaken ?? 'finish',
     serves: serves === null ? null : viewDeploy(serves, false),
@@ -177,92 +176,6 @@ async function wayBackOf(deps: Deps, row: EnvironmentRow): Promise<EnvironmentSe
   const { number, build, artifact } = target;
   const subject = (await deployByNumber(deps.db, row.id, number))?.subject ?? '';
   return { deploy: number, build, artifact, subject, undoes: { ...undoes } };
-}
-
-interface Waiting {
-  readonly project: ProjectRow;
-  readonly rule: EnvironmentRule | undefined;
-  readonly row: EnvironmentRow;
-}
-
-async function whatWaits(
-  deps: Deps,
-  {
-    project,
-    rule,
-    rows,
-    row,
-    from,
-  }: Waiting & { readonly rows: readonly EnvironmentRow[]; readonly from: string | null },
-): Promise<EnvironmentSeen['waits']> {
-  if (from === null) return buildThatWaits(deps, { project, rule, row });
-  const source = rows.find((each) => each.name === from);
-  if (source === undefined || source.servesDeployId === null)
-    return { kind: 'nothing', why: `${from} serves nothing yet` };
-  const there = await deployById(deps.db, source.servesDeployId);
-  const here = row.servesDeployId === null ? null : await deployById(deps.db, row.servesDeployId);
-  if (here?.artifact === there.artifact)
-    return { kind: 'nothing', why: `the same bytes as ${from}` };
-  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  return {
-    kind: 'artifact',
-    artifact: there.artifact as Digest,
-    build: there.build,
-    subject: there.subject,
-    since: there.committedAt as Instant,
-    commitsAhead:
-      here === null ? null : await commitsBetween(directory, here.commitId, there.commitId),
-    buildsAhead: here === null ? 1 : Math.max(0, there.build - here.build),
-  };
-}
-
-/** Why nothing waits: what comes next, and whether what came last failed. */
-async function whyNothing(
-  deps: Deps,
-  rule: EnvironmentRule | undefined,
-  row: EnvironmentRow,
-): Promise<string> {
-  const [last] = await deps.db
-    .select({ state: intakes.state, build: builds.number })
-    .from(intakes)
-    .innerJoin(builds, eq(builds.id, intakes.buildId))
-    .where(and(eq(intakes.environmentId, row.id), eq(intakes.intake, row.intake)));
-  const of =
-    row.ref !== null
-      ? nameOfRef(row.ref)
-      : rule?.kind === 'follows'
-        ? refsInWords(rule.follows)
-        : 'no ref';
-  const next = `the next commit on ${of} comes in by itself`;
-  return last?.state === 'failed' ? `build ${last.build} failed; ${next}` : next;
-}
-
-async function buildThatWaits(
-  deps: Deps,
-  { project, rule, row }: Waiting,
-): Promise<EnvironmentSeen['waits']> {
-  const [next] = await deps.db
-    .select({
-      number: builds.number,
-      subject: builds.subject,
-      state: builds.state,
-      startedAt: builds.startedAt,
-      intake: intakes.state,
-    })
-    .from(intakes)
-    .innerJoin(builds, eq(builds.id, intakes.buildId))
-    .where(and(eq(intakes.environmentId, row.id), inArray(intakes.state, ['waiting', 'held'])))
-    .orderBy(desc(intakes.intake))
-    .limit(1);
-  if (next === undefined) return { kind: 'nothing', why: await whyNothing(deps, rule, row) };
-  return {
-    kind: 'build',
-    build: next.number,
-    subject: next.subject,
-    state: next.intake === 'held' ? 'held' : next.state,
-    startedAt: next.startedAt as Instant | null,
-    usualMs: usualTime(await usualTimes(deps.db, project.id, null))?.medianMs ?? null,
-  };
 }
 
 /** What edges there are and how far each has confirmed. */

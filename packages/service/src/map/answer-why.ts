@@ -51,9 +51,17 @@ export async function answerWhy(deps: Deps, project: ProjectRow, said: string): 
       address,
       serves: serves?.build ?? null,
     })),
-    waits: own.flatMap(({ name, hold, waits }) => [
+    waits: own.flatMap(({ name, hold, waits, acceptsFrom }) => [
       ...(hold === null ? [] : [`${name} is held by ${hold.by}: “${hold.reason}”`]),
-      ...(waits.kind === 'build' ? [`${name} waits for build ${waits.build}, ${waits.state}`] : []),
+      ...(waits.kind === 'offer'
+        ? [`build ${waits.build} passed and waits for a word to go to ${name}`]
+        : []),
+      ...(waits.kind === 'build' && waits.state === 'awaited'
+        ? [`build ${waits.build} passed, and enters ${name} once ${acceptsFrom} has served it`]
+        : []),
+      ...(waits.kind === 'build' && waits.state !== 'awaited'
+        ? [`${name} waits for build ${waits.build}, ${waits.state}`]
+        : []),
     ]),
   };
 }

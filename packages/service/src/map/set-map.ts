@@ -1,5 +1,5 @@
 import { type MapReply, readMap } from '@vaquero/contracts';
-import { type DeliveryMap, ruleAfter, ruleNamed, rulesGone } from '@vaquero/core';
+import { type DeliveryMap, entranceOf, ruleAfter, ruleNamed, rulesGone } from '@vaquero/core';
 import { lastSet } from '../audit/last-set.ts';
 import { decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -22,6 +22,7 @@ import {
 } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
+import { releaseOffered } from '../releases/settle-intakes.ts';
 import { renamePlaceOfValues } from '../variables/rename-place.ts';
 import { keepFamilies } from './keep-families.ts';
 import { insertMap, mapOf } from './map-rows.ts';
@@ -60,6 +61,10 @@ export async function setMap(
     const ended = await endGone(made, before, wish.ends);
     await renameAndPlace(made, before);
     const begun = await makeMissing(made);
+    for (const row of await environmentsOf(tx, project.id)) {
+      const rule = ruleNamed(map, row.rule);
+      if (rule !== undefined && entranceOf(rule) === 'by-itself') await releaseOffered(tx, row.id);
+    }
     const { text, reason } = wish;
     const at = deps.clock();
     const { personId } = caller;

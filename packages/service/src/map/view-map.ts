@@ -7,6 +7,7 @@ import {
   mapWarnings,
   nameOfRef,
   ruleInWords,
+  sourceOf,
   wants,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
@@ -60,7 +61,7 @@ function viewRule(
     kind: rule.kind,
     says: ruleInWords(rule),
     place,
-    acceptsFrom: rule.kind === 'accepts' ? rule.from : null,
+    acceptsFrom: sourceOf(rule),
     overtaken: rule.overtaken,
     gives: rule.gives === 'every' ? null : [...rule.gives],
     family: rule.kind === 'each' ? { atMost: rule.atMost, ...rule.ends } : null,

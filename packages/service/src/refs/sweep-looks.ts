@@ -41,7 +41,7 @@ export async function sweepLooks(deps: Pick<Deps, 'db' | 'clock'>): Promise<void
           intakes.buildId,
           ended.map(({ build }) => build),
         ),
-        notInArray(intakes.state, ['waiting', 'held']),
+        notInArray(intakes.state, ['waiting', 'offered', 'held']),
       ),
     );
 }

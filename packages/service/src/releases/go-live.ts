@@ -1,6 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
-import type { Decision, Digest, EnvironmentNow, Instant } from '@vaquero/core';
+import type { Decision, DeployKind, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
 import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
@@ -69,7 +69,7 @@ export interface Move {
   readonly now: EnvironmentNow | null;
   /** Another environment whose state the decision depends on, locked with the first. */
   readonly other: EnvironmentRow | null;
-  readonly kind: 'automatic' | 'promoted' | 'rolled-back';
+  readonly kind: DeployKind;
   /** The artifact that is expected to go live: what the edges prepare. */
   readonly artifact: Digest;
   readonly doing: Doing;

@@ -1,11 +1,27 @@
-import { allow, type Digest, decideAutomaticDeploy, type RefusalCode } from '@vaquero/core';
+import {
+  allow,
+  type Digest,
+  decideAutomaticDeploy,
+  decideEntry,
+  entranceOf,
+  type RefusalCode,
+  refuse,
+  ruleNamed,
+  sourceOf,
+} from '@vaquero/core';
 import { and, asc, desc, eq, inArray } from 'drizzle-orm';
 import { byPerson, byVaquero, decide } from '../audit/record.ts';
-import type { Tx } from '../database/pool.ts';
+import type { Db, Tx } from '../database/pool.ts';
 import { builds, changes, environments, intakes, projects } from '../database/tables.ts';
 import { inTransaction, onCommit } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import type { EnvironmentRow } from '../environments/environment-rows.ts';
+import {
+  type EnvironmentRow,
+  environmentByName,
+  environmentNow,
+} from '../environments/environment-rows.ts';
+import { servedBefore } from '../environments/ledger-rows.ts';
+import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { Refused } from '../refused.ts';
 import { goLive } from './go-live.ts';
@@ -18,14 +34,15 @@ interface Ready {
   readonly actorId: string | null;
 }
 
-/** Brings in what waited for a build that has passed. */
+/** Brings in what waited for a build that has passed, and what waited for that to be served. */
 export async function settleIntakesOf(deps: Deps, buildId: string): Promise<void> {
-  await settle(deps, await readyWhere(deps, { buildId }));
+  if (await settle(deps, await readyWhere(deps, { buildId }))) await settleAll(deps);
 }
 
-/** Brings in every intake whose build has passed: what a process that died left undone. */
+/** Brings in every intake whose build has passed: what a process that died left undone, and what waited for another environment. */
 export async function settleAll(deps: Deps): Promise<void> {
-  await settle(deps, await readyWhere(deps, {}));
+  // What one environment serves may be what another waits for; a map has no circles of them.
+  while (await settle(deps, await readyWhere(deps, {})));
 }
 
 /** When a hold is lifted: the newest intake that it stopped may go live, older ones are overtaken. */
@@ -41,6 +58,14 @@ export async function releaseHeld(tx: Tx, environmentId: string): Promise<void> 
   const isNewest = eq(intakes.intake, newest.intake);
   await tx.update(intakes).set({ state: 'waiting' }).where(and(held, isNewest));
   await tx.update(intakes).set({ state: 'overtaken' }).where(held);
+}
+
+/** When a map lets in by itself what it offered before: the newest offer goes live, as any other that passed. */
+export async function releaseOffered(tx: Tx, environmentId: string): Promise<void> {
+  await tx
+    .update(intakes)
+    .set({ state: 'waiting' })
+    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'offered')));
 }
 
 async function readyWhere(
@@ -71,14 +96,44 @@ async function readyWhere(
   return rows;
 }
 
-async function settle(deps: Deps, ready: readonly Ready[]): Promise<void> {
+/** Says what becomes of each, and whether any of it went live. */
+async function settle(deps: Deps, ready: readonly Ready[]): Promise<boolean> {
+  let hasMoved = false;
   for (const one of ready) {
-    const because = await deployOne(deps, one);
-    if (because !== null) await passOver(deps, one, because);
+    const outcome = await enter(deps, one);
+    if (outcome === 'deployed') hasMoved = true;
+    else if (outcome !== 'awaited') await passOver(deps, one, outcome);
   }
+  return hasMoved;
 }
 
-type Because = 'held' | 'overtaken' | 'failed';
+/** Brings in one build, if the map lets it in by itself; says what became of it. */
+async function enter(deps: Deps, ready: Ready): Promise<Because | 'deployed' | 'awaited'> {
+  const { environment, project, intake, build } = ready;
+  const rule = ruleNamed(await mapOf(deps.db, project), environment.rule);
+  const from = rule === undefined ? null : sourceOf(rule);
+  const source = from === null ? null : await environmentByName(deps.db, project.id, from);
+  const entry = decideEntry({
+    environment: await environmentNow(deps.db, environment),
+    intake: intake.intake,
+    isServedFirst: source === null || (await isServedAt(deps.db, source, build.artifact)),
+    enters: rule === undefined ? 'by-itself' : entranceOf(rule),
+  });
+  return entry === 'enters' ? deployOne(deps, ready, source ?? null) : entry;
+}
+
+/** Whether an environment serves or has served an artifact that is not undone there. */
+async function isServedAt(
+  db: Db | Tx,
+  source: EnvironmentRow | undefined,
+  artifact: string | null,
+): Promise<boolean> {
+  if (source === undefined || artifact === null) return false;
+  const before = await servedBefore(db, source, artifact);
+  return before !== null && !before.undone;
+}
+
+type Because = 'held' | 'overtaken' | 'failed' | 'offered';
 
 /** Puts on record why what an environment waited for does not go live. */
 async function passOver(
@@ -115,25 +170,28 @@ function waitingAt(environmentId: string, intake: number) {
   );
 }
 
-const outcomes: Partial<Record<RefusalCode, Because>> = {
+const outcomes: Partial<Record<RefusalCode, Because | 'awaited'>> = {
   'environment-held': 'held',
   overtaken: 'overtaken',
   'immutable-changed': 'failed',
+  // Rolled back in the moment between.
+  'undone-there': 'awaited',
   // It has ended meanwhile.
   'not-found': 'overtaken',
 };
 
-/** Brings in one build; returns why it did not go live, or null. */
+/** Brings in one build that `source`, if it is asked, has served; says what became of it. */
 async function deployOne(
   deps: Deps,
   { intake: { intake }, environment, project, build, actorId }: Ready,
-): Promise<Because | null> {
+  source: EnvironmentRow | null,
+): Promise<Because | 'deployed' | 'awaited'> {
   try {
     await goLive(deps, {
       project,
       environment,
       now: null,
-      other: null,
+      other: source,
       kind: 'automatic',
       artifact: build.artifact as Digest,
       doing: actorId === null ? byVaquero : byPerson(actorId, 'git'),
@@ -144,22 +202,26 @@ async function deployOne(
           tx,
           tx.update(intakes).set({ state: 'deployed' }).where(waitingAt(environment.id, intake)),
         ),
-      decide: ({ target }) => {
+      decide: async ({ tx, target, otherRow }) => {
         const decision = decideAutomaticDeploy(target, intake);
-        if (!decision.ok) return Promise.resolve(decision);
-        return Promise.resolve(
-          allow({
-            artifact: build.artifact as Digest,
-            buildId: build.id,
+        if (!decision.ok) return decision;
+        if (otherRow !== null && !(await isServedAt(tx, otherRow, build.artifact)))
+          return refuse({
+            code: 'undone-there',
+            environment: otherRow.name,
             build: build.number,
-            commitId: build.commitId,
-            intake,
-            undoes: null,
-          }),
-        );
+          });
+        return allow({
+          artifact: build.artifact as Digest,
+          buildId: build.id,
+          build: build.number,
+          commitId: build.commitId,
+          intake,
+          undoes: null,
+        });
       },
     });
-    return null;
+    return 'deployed';
   } catch (error) {
     const because = error instanceof Refused ? outcomes[error.refusal.code] : undefined;
     if (because === undefined) throw error;
