@@ -55,12 +55,6 @@ test('a map is read as a drawing, changed as text, tried while typing, and set w
   await page.getByText('Each try gets a preview.').first().waitFor();
   await drawing.getByRole('link', { name: 'try-quay-map' }).waitFor();
 
-  // Why, asked by keyboard.
-  const ask = page.getByRole('textbox', { name: /^Where does it go/ });
-  await ask.fill('try/quay-map');
-  await ask.press('Enter');
-  await page.getByText('preview: it has one for each try/* or pull request into main').waitFor();
-
   // Set meanwhile by somebody else: told at once, the words stay, and they may be put in its place.
   await editor.click();
   await page.keyboard.press('Control+End');
@@ -77,6 +71,36 @@ test('a map is read as a drawing, changed as text, tried while typing, and set w
     params: { project: 'timetable' },
   });
   assert.deepEqual([now.version, /# a note of mine/.test(now.text)], [4, true]);
+});
+
+test('who and what reaches where is a table, and why is asked beside it', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await service.person('noor', 'builder', 'timetable');
+  await page.goto(`${service.origin}/p/timetable/map`);
+  await page.getByRole('link', { name: 'Reach and why' }).click();
+  await page
+    .getByRole('heading', { level: 1, name: /^ines and .* can change what production serves\.$/ })
+    .waitFor();
+  const row = (name: string) =>
+    page.getByRole('row').filter({ has: page.getByRole('rowheader', { name, exact: true }) });
+  assert.match((await row('noor').textContent()) ?? '', /builder.*nothing.*pushes, rolls back/);
+  assert.match((await row('main').textContent()) ?? '', /promoted.*by itself.*not here/);
+  await page.getByText('The rules allow what they say.').waitFor();
+
+  // Asked by keyboard; the question stands in the address.
+  const ask = page.getByRole('textbox', { name: /^Why\?/ });
+  await ask.fill('main');
+  await ask.press('Enter');
+  await page.getByText('staging: it follows main').waitFor();
+  await page.reload();
+  await page.getByText('staging: it follows main').waitFor();
+  await ask.fill('noor');
+  await ask.press('Enter');
+  await page.getByText('noor is a builder here').waitFor();
+  await page.setViewportSize({ width: 390, height: 800 });
+  assert.ok(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth));
 });
 
 test('the map on a phone is a list of rules, and nothing scrolls sideways', async (t) => {

@@ -23,6 +23,7 @@ import { checkMap } from './map/check-map.ts';
 import { map } from './map/map.ts';
 import { mapSchema } from './map/map-schema.ts';
 import { mapVersions } from './map/map-versions.ts';
+import { reach } from './map/reach.ts';
 import { setMap } from './map/set-map.ts';
 import { tryMap } from './map/try-map.ts';
 import { why } from './map/why.ts';
@@ -87,7 +88,7 @@ export const groups: readonly Group[] = [
   {
     heading: 'The map',
     isFirst: false,
-    commands: [map, why, tryMap, setMap, mapVersions, checkMap, mapSchema, end],
+    commands: [map, why, reach, tryMap, setMap, mapVersions, checkMap, mapSchema, end],
   },
   {
     heading: 'Pull requests',

@@ -10,6 +10,7 @@ import { queries, troubleOf } from './http/api.ts';
 import { useEvents } from './http/events.ts';
 import { LanesPage } from './lanes/lanes-page.tsx';
 import { MapPage } from './map/map-page.tsx';
+import { ReachPage } from './map/reach-page.tsx';
 import { Failed } from './parts/failed.tsx';
 import { Reading } from './parts/reading.tsx';
 import { mine } from './people/mine.ts';
@@ -53,6 +54,7 @@ const router = createBrowserRouter([
       { path: '/p/:project/visits', element: <VisitsPage /> },
       { path: '/p/:project/visits/:environment', element: <VisitsPage /> },
       { path: '/p/:project/map', element: <MapPage /> },
+      { path: '/p/:project/map/reach', element: <ReachPage /> },
       { path: '/p/:project/settings', element: <SettingsPage /> },
       { path: '/p/:project/pull-requests', element: <PullRequestsPage /> },
       { path: '/p/:project/:name', element: <PullRequestPage /> },

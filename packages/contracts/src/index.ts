@@ -27,9 +27,9 @@ export type {
 } from './http/role-routes.ts';
 export * as roleRoutes from './http/role-routes.ts';
 export { type Access, type AnyRoute, pathOf, type Route, refusalsOf, route } from './http/route.ts';
-export type { MapDifferenceSeen, MapReply } from './map/map-routes.ts';
+export type { MapDifferenceSeen, MapReply, ReachReply, WhyReply } from './map/map-routes.ts';
 export * as mapRoutes from './map/map-routes.ts';
-export { mapJsonSchema, placeWarnings, readMap } from './map/read-map.ts';
+export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export { placeFaults, readRecipe } from './recipes/read-recipe.ts';

@@ -179,6 +179,17 @@ export {
   whoMay,
 } from './map/map-rights.ts';
 export {
+  type Deed,
+  deeds,
+  type Member,
+  type Reach,
+  type RefReaching,
+  reachOf,
+  type Way,
+  wayOf,
+  ways,
+} from './map/reach.ts';
+export {
   type Due,
   type Ended,
   type EndedBecause,

@@ -72,7 +72,18 @@ function columnsFor(project: string, now: number): readonly Column<Lane>[] {
           </>
         ),
     },
-    { head: 'what it brings', className: 'said', cell: ({ serves }) => serves?.subject ?? '' },
+    {
+      head: 'what it brings',
+      className: 'said',
+      cell: ({ serves, name }) =>
+        serves === null ? (
+          ''
+        ) : (
+          <Link to={`/p/${project}/history/${name}`} className="text-ink">
+            {serves.subject}
+          </Link>
+        ),
+    },
     {
       head: 'at',
       from: 'sm',

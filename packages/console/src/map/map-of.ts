@@ -24,7 +24,14 @@ export const mapTrialOf = (project: string, text: string) =>
       api.call(mapRoutes.tryMapRoute, { params: { project }, body: { text }, signal }),
   });
 
-/** Where a ref goes. */
+/** Who and what can reach which environment. */
+export const reachOf = (project: string) =>
+  queryOptions({
+    queryKey: [project, 'reach'],
+    queryFn: ({ signal }) => api.call(mapRoutes.reachRoute, { params: { project }, signal }),
+  });
+
+/** Where a ref goes; what a commit, a person or an environment may. */
 export const whyOf = (project: string, ref: string) =>
   queryOptions({
     queryKey: [project, 'map-why', ref],

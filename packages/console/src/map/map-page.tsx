@@ -14,8 +14,8 @@ import { MapChanges } from './map-changes.tsx';
 import { MapDrawing } from './map-drawing.tsx';
 import { mapOf, mapTrialOf } from './map-of.ts';
 import { MapRules } from './map-rules.tsx';
+import { MapTabs } from './map-tabs.tsx';
 import { MapVersions } from './map-versions.tsx';
-import { WhyBox } from './why-box.tsx';
 
 // The editor is larger than the rest of the console: it comes when somebody looks at a map.
 const MapText = lazy(() => import('./map-text.tsx').then(({ MapText: it }) => ({ default: it })));
@@ -78,6 +78,7 @@ function MapOf({
       >
         {isDraft ? draftInWords(difference, read.ok) : inForceInWords(map)}
       </AnswerLine>
+      <MapTabs project={project} />
       {drawn === null ? null : (
         <MapDrawing
           map={drawn}
@@ -127,7 +128,6 @@ function MapOf({
         <div>
           <MapVersions project={project} current={map.version} take={may ? setText : null} />
           <Warnings warnings={isDraft ? (trial.data?.warnings ?? []) : map.warnings} />
-          <WhyBox project={project} />
         </div>
       </div>
     </>

@@ -4,24 +4,12 @@ import { yaml } from '@codemirror/lang-yaml';
 import { linter, lintGutter } from '@codemirror/lint';
 import { EditorState } from '@codemirror/state';
 import { drawSelection, EditorView, keymap, lineNumbers } from '@codemirror/view';
-import { readMap } from '@vaquero/contracts';
+import { mapKeys, readMap } from '@vaquero/contracts';
+import { roles } from '@vaquero/core';
 import { useEffect, useRef } from 'react';
 
-const keys = [
-  ...['map', 'format', 'trunk', 'lanes', 'environments', 'follows', 'each', 'accepts', 'from'],
-  ...[
-    'branch',
-    'tag',
-    'proposed-into',
-    'gives',
-    'build',
-    'overtaken',
-    'ends',
-    'closed',
-    'untouched',
-  ],
-  ...['at-most', 'was'],
-];
+/** Words that keys take. */
+const values = ['by-itself', 'on-word', 'finish', 'stop', 'nobody', ...roles];
 
 /** Keys of the language, and the names of this map's refs. */
 function complete(names: readonly string[]) {
@@ -31,8 +19,8 @@ function complete(names: readonly string[]) {
     return {
       from: word.from,
       options: [
-        ...keys.map((label) => ({ label, apply: `${label}: `, type: 'keyword' })),
-        ...names.map((label) => ({ label, type: 'text' })),
+        ...mapKeys.map((label) => ({ label, apply: `${label}: `, type: 'keyword' })),
+        ...[...values, ...names].map((label) => ({ label, type: 'text' })),
       ],
     };
   };

@@ -1,27 +1,29 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { whyOf } from './map-of.ts';
 
-/** Asks where a ref goes, and which rules say so. */
+/** Asks where a ref goes, and which rules say so; or what a commit, a person, an environment is about. */
 export function WhyBox({ project }: { readonly project: string }) {
-  const [said, setSaid] = useState('');
-  const [ref, ask] = useState('');
+  const [search, setSearch] = useSearchParams();
+  const ref = search.get('why') ?? '';
+  const [said, setSaid] = useState(ref);
   const { data, error } = useQuery({ ...whyOf(project, ref), enabled: ref !== '' });
   return (
-    <section aria-label="Where a ref goes" className="mt-4 border-t border-rule pt-2">
+    <section aria-label="Why" className="border-t border-rule pt-2">
       <form
         className="flex items-end gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          ask(said.trim());
+          setSearch({ why: said.trim() }, { replace: true });
         }}
       >
         <TextField
-          label="Where does it go, and why? A branch, a tag, pr-12"
+          label="Why? A branch, tag, pr-12, commit, person, environment"
           value={said}
           onChange={(event) => setSaid(event.currentTarget.value)}
         />
@@ -34,12 +36,15 @@ export function WhyBox({ project }: { readonly project: string }) {
         <div aria-live="polite" className="mt-2">
           <p>
             <code>{data.name}</code>: {data.why}
-            {data.commit === null ? '. The repository has no such ref now.' : '.'}
+            {data.about === 'ref' && data.commit === null
+              ? '. The repository has no such ref now.'
+              : '.'}
           </p>
           <ul>
             {data.answers.map(({ rule, isMatch, why }) => (
               <li key={rule} className={isMatch ? '' : 'text-ink-2'}>
-                <Glyph name={isMatch ? 'passed' : 'skipped'} /> {rule}: {why}
+                {data.about === 'ref' ? <Glyph name={isMatch ? 'passed' : 'skipped'} /> : null}{' '}
+                {rule}: {why}
               </li>
             ))}
             {data.environments.map(({ name, address, serves }) => (

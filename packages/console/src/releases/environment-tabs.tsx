@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import { NavLink } from 'react-router';
+import type { LaneReply } from '@vaquero/contracts';
+import { Link, NavLink } from 'react-router';
 import { lanesOf } from '../lanes/lanes-of.ts';
+import { counted } from '../parts/words.ts';
 
 /** One page for each environment of a project, the top first. */
 export function EnvironmentTabs({
@@ -13,8 +15,10 @@ export function EnvironmentTabs({
   readonly shown: string;
 }) {
   const { data } = useQuery(lanesOf(project));
-  const names = data?.environments.map((lane) => lane.name) ?? [shown];
-  return names.map((name) => (
+  const all = data?.environments ?? [];
+  const names = data === undefined ? [shown] : all.flatMap(isShown(shown));
+  const left = all.length - names.length;
+  const tabs = names.map((name) => (
     <NavLink
       key={name}
       to={`/p/${project}/${page}/${name}`}
@@ -23,6 +27,22 @@ export function EnvironmentTabs({
       {name}
     </NavLink>
   ));
+  return (
+    <>
+      {tabs}
+      {left > 0 ? (
+        <Link to={`/p/${project}`} className="ml-2">
+          {counted(left, 'preview')}
+        </Link>
+      ) : null}
+    </>
+  );
+}
+
+/** Standing environments, and the one that is looked at; previews are reached from the lanes, however many live. */
+function isShown(shown: string) {
+  return ({ name, family }: LaneReply['environments'][number]): readonly string[] =>
+    family === null || name === shown ? [name] : [];
 }
 
 /** The environment that a page is about: the one in its address, else the top. */

@@ -1,6 +1,7 @@
+import { deeds, ways } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, commitId, count, nothing, reason } from '../vocabulary.ts';
+import { at, commitId, count, nothing, reason, role } from '../vocabulary.ts';
 
 const fault = z.object({
   path: z.string(),
@@ -138,12 +139,17 @@ export const mapVersionsRoute = route({
 export const whyRoute = route({
   method: 'GET',
   path: '/api/projects/:project/map/answers',
-  summary: 'Where a branch, tag or pull request goes, and which rules say so',
+  summary:
+    'Where a ref goes and which rules say so; what a commit became; what a person or an environment may',
   access: { in: 'project', ability: 'read' },
+  /** A branch, tag or pull request, an environment, a person by name, or the beginning of a commit. */
   query: z.strictObject({ ref: z.string().min(1).max(255) }),
   body: nothing,
   reply: z.object({
-    ref: z.string(),
+    /** What was meant by it. */
+    about: z.enum(['ref', 'environment', 'person', 'commit']),
+    /** The ref, where it is about one. */
+    ref: z.string().nullable(),
     name: z.string(),
     /** Null when the repository has no such ref: the rules answer all the same. */
     commit: commitId.nullable(),
@@ -155,6 +161,39 @@ export const whyRoute = route({
     ),
     /** What stands in the way, or waits. */
     waits: z.array(z.string()),
+  }),
+});
+export const reachRoute = route({
+  method: 'GET',
+  path: '/api/projects/:project/map/reach',
+  summary:
+    'Who and what can reach which environment, and where the map allows more than it seems to say',
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({
+    version: z.number(),
+    /** In lane order. */
+    rules: z.array(z.object({ name: z.string(), says: z.string(), kind: ruleSeen.shape.kind })),
+    people: z.array(
+      z.object({
+        name: z.string(),
+        shownAs: z.string(),
+        role,
+        /** What they may do to each rule's environments, in lane order. */
+        deeds: z.array(z.array(z.enum(deeds))),
+      }),
+    ),
+    /** Refs that come everywhere in the same ways, together: their first fifty names, and how they come to each rule's environments, in lane order. */
+    refs: z.array(
+      z.object({
+        kind: z.enum(['branch', 'tag', 'pull-request', 'outsiders']),
+        names: z.array(z.string()),
+        count: z.number(),
+        ways: z.array(z.enum(ways)),
+      }),
+    ),
+    warnings: z.array(z.object({ rule: z.string(), message: z.string() })),
   }),
 });
 export const endEnvironmentRoute = route({
@@ -169,4 +208,6 @@ export const endEnvironmentRoute = route({
 });
 
 export type MapReply = z.output<typeof mapReply>;
+export type WhyReply = z.output<typeof whyRoute.reply>;
+export type ReachReply = z.output<typeof reachRoute.reply>;
 export type MapDifferenceSeen = z.output<typeof mapDifference>;

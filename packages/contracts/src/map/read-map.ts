@@ -22,7 +22,18 @@ const language: Language<typeof mapSchema> = {
     [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
     [
       /^environments\.[^.]+$/,
-      ['follows', 'each', 'accepts', 'gives', 'may', 'overtaken', 'ends', 'at-most', 'was'],
+      [
+        'follows',
+        'each',
+        'accepts',
+        'enters',
+        'gives',
+        'may',
+        'overtaken',
+        'ends',
+        'at-most',
+        'was',
+      ],
     ],
     [/\.(?:follows|each)$/, ['branch', 'tag', 'proposed-into']],
     [/\.accepts$/, ['from']],
@@ -47,6 +58,9 @@ export function readMap(text: string, version: number, trunk: string): Decision<
 function invalid(faults: readonly DocumentFault[]): Decision<never> {
   return refuse({ code: 'map-invalid', faults });
 }
+
+/** Every key of the language, for an editor that completes them. */
+export const mapKeys: readonly string[] = [...new Set(language.keysAt.flatMap(([, keys]) => keys))];
 
 /** Warnings of a map's check at their places in its text. */
 export function placeWarnings(

@@ -6,7 +6,7 @@ import {
   type Proposed,
   toolsOfRecipe,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, like, lt, or, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
 import { Impossible } from '../refused.ts';
@@ -38,6 +38,21 @@ export async function buildByNumber(
     .from(builds)
     .where(and(eq(builds.projectId, projectId), eq(builds.number, number)));
   return row === undefined ? undefined : readBuild(row);
+}
+
+/** The newest builds of the commit whose id begins with some hexadecimal digits. */
+export async function buildsOfCommit(
+  db: Db,
+  projectId: string,
+  hex: string,
+): Promise<readonly BuildRecord[]> {
+  const rows = await db
+    .select()
+    .from(builds)
+    .where(and(eq(builds.projectId, projectId), like(builds.commitId, `${hex}%`)))
+    .orderBy(desc(builds.number))
+    .limit(20);
+  return rows.filter(({ commitId }) => commitId === rows[0]?.commitId).map(readBuild);
 }
 
 export async function buildById(db: Db | Tx, id: string): Promise<BuildRecord> {

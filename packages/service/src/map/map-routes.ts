@@ -12,6 +12,7 @@ import { answerWhy } from './answer-why.ts';
 import { versionsOf } from './map-rows.ts';
 import { setMap } from './set-map.ts';
 import { tryMap, viewMap } from './view-map.ts';
+import { viewReach } from './view-reach.ts';
 
 /** Serves maps: shown, tried, set, their versions, and why a ref goes where it goes. */
 export function serveMaps(app: Express, deps: Deps): void {
@@ -31,6 +32,7 @@ export function serveMaps(app: Express, deps: Deps): void {
     versions: [...(await versionsOf(deps.db, project.id))],
   }));
   serve(app, deps, mapRoutes.whyRoute, ({ project, query }) => answerWhy(deps, project, query.ref));
+  serve(app, deps, mapRoutes.reachRoute, ({ project }) => viewReach(deps, project));
   serve(app, deps, mapRoutes.endEnvironmentRoute, async ({ project, environment, caller }) => {
     if (environment.ref === null)
       return refused({ code: 'not-a-family', environment: environment.name });

@@ -1,5 +1,5 @@
-import type { Instant, Role } from '@vaquero/core';
-import { and, desc, eq, gt, inArray, isNull, lt, sql } from 'drizzle-orm';
+import type { Grant, Instant, Member, Role } from '@vaquero/core';
+import { and, asc, desc, eq, gt, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
@@ -30,6 +30,28 @@ export async function grantsOf(
     .select({ project: grants.projectId, role: grants.role })
     .from(grants)
     .where(eq(grants.personId, personId));
+}
+
+/** Everybody who may read a project, by name, each with the grants that count there. */
+export async function membersOf(db: Db | Tx, projectId: string): Promise<readonly Member[]> {
+  const rows = await db
+    .select({
+      name: people.name,
+      shownAs: people.shownAs,
+      project: grants.projectId,
+      role: grants.role,
+    })
+    .from(grants)
+    .innerJoin(people, eq(people.id, grants.personId))
+    .where(or(eq(grants.projectId, projectId), isNull(grants.projectId)))
+    .orderBy(asc(people.name));
+  const members = new Map<string, Member & { grants: Grant[] }>();
+  for (const { name, shownAs, project, role } of rows) {
+    const member = members.get(name) ?? { name, shownAs, grants: [] };
+    member.grants.push({ project, role });
+    members.set(name, member);
+  }
+  return [...members.values()];
 }
 
 /** Whether the installation knows anybody at all. */

@@ -1,0 +1,72 @@
+import type { ReachReply } from '@vaquero/contracts';
+import {
+  pullRequestOf,
+  type Reach,
+  type RefReaching,
+  reachOf,
+  refOfPullRequest,
+  ruleInWords,
+  trustOf,
+} from '@vaquero/core';
+import type { Db } from '../database/pool.ts';
+import type { Deps } from '../deps.ts';
+import { membersOf } from '../people/people-rows.ts';
+import { type ProjectRow, refsKnown, repositoryById } from '../projects/project-rows.ts';
+import { openPullRequests } from '../refs/pull-request-rows.ts';
+import { mapOf } from './map-rows.ts';
+
+const mostNames = 50;
+
+/** Who and what can reach which environment of a project. */
+export async function reachNow({ db }: Deps, project: ProjectRow): Promise<Reach> {
+  const [map, members, refs, repository] = await Promise.all([
+    mapOf(db, project),
+    membersOf(db, project.id),
+    refsReaching(db, project.repositoryId),
+    repositoryById(db, project.repositoryId),
+  ]);
+  const isPushedHere = repository?.kind === 'hosted';
+  return reachOf(map, { project: project.id, members, refs, isPushedHere });
+}
+
+/** The same as people see it. */
+export async function viewReach(deps: Deps, project: ProjectRow): Promise<ReachReply> {
+  const [map, { people, refs, warnings }] = await Promise.all([
+    mapOf(deps.db, project),
+    reachNow(deps, project),
+  ]);
+  return {
+    version: map.version,
+    rules: map.environments.map((rule) => ({
+      name: rule.name,
+      says: ruleInWords(rule),
+      kind: rule.kind,
+    })),
+    people: people.map((one) => ({ ...one, deeds: one.deeds.map((own) => [...own]) })),
+    refs: refs.map(({ kind, names, ways }) => ({
+      kind,
+      names: names.slice(0, mostNames),
+      count: names.length,
+      ways: [...ways],
+    })),
+    warnings: [...warnings],
+  };
+}
+
+/** Every ref that is there and every open pull request, those of outsiders too. */
+async function refsReaching(db: Db, repositoryId: string): Promise<readonly RefReaching[]> {
+  const [refs, open] = await Promise.all([
+    refsKnown(db, repositoryId),
+    openPullRequests(db, repositoryId),
+  ]);
+  return [
+    ...[...refs.keys()]
+      .filter((ref) => pullRequestOf(ref) === undefined)
+      .map((ref) => ({ ref, into: null, isOutsiders: false })),
+    ...open.map(({ number, into, from }) => ({
+      ref: refOfPullRequest(number),
+      into,
+      isOutsiders: trustOf(from) === 'outsider',
+    })),
+  ];
+}
