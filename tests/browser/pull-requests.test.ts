@@ -5,6 +5,7 @@ import { pullRequestRoutes } from '@vaquero/contracts';
 import { addPerson, grantInProject } from '@vaquero/service';
 import { signIn } from '../../tools/browser.mjs';
 import { openConsole } from '../support/console.ts';
+import { changeMap } from '../support/maps.ts';
 import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
 
 const forPulls = 'for: {branch: main, proposed-into: main}\n';
@@ -61,4 +62,69 @@ test('an outsider’s commit waits on its page, is built on a word given there, 
   await theirs.getByText('a builder of this project may').waitFor();
   assert.equal(await theirs.getByRole('button', { name: 'Build this commit…' }).isDisabled(), true);
   await theirs.close();
+});
+
+test('a pull request is closed, opened again, and merged from its page; its preview is ended by hand', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await made.copy.git('checkout', '--quiet', '-b', 'try/quay');
+  await made.copy.commit('Quay', { 'vaquero.yaml': recipeOf(writesPage('quay')) });
+  await made.copy.git('push', '--quiet', made.remote, 'try/quay');
+  await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch: 'try/quay', title: 'The quay' },
+  });
+  await page.goto(`${service.origin}/p/timetable/pr-1`);
+  const heading = (name: RegExp) => page.getByRole('heading', { level: 1, name }).waitFor();
+  await heading(/^pr-1 .*is live in its preview/);
+
+  await page.getByRole('button', { name: 'Close…' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByText(/pr-1 ends after its time/).waitFor();
+  await sheet.getByRole('button', { name: 'Close pr-1' }).click();
+  await heading(/^pr-1 is closed/);
+  await page.getByRole('button', { name: 'Open again' }).click();
+  await heading(/^pr-1 .*is live in its preview/);
+
+  // Into a branch that is not there: refused in the sheet, which stays.
+  await page.getByRole('button', { name: 'Into another branch…' }).click();
+  await sheet.getByLabel('A branch that is there').fill('nowhere');
+  await sheet.getByRole('button', { name: 'Into nowhere' }).click();
+  await sheet
+    .getByText(/nowhere/)
+    .last()
+    .waitFor();
+  await sheet.getByRole('alert').waitFor();
+  await page.keyboard.press('Escape');
+
+  const merge = page.getByRole('region', { name: 'Merge' });
+  await merge.getByText('staging takes the bytes of build 2, without a build.').waitFor();
+  await merge.getByRole('button', { name: 'Merge…' }).click();
+  await sheet.getByRole('button', { name: 'Merge pr-1' }).click();
+  await heading(/^pr-1 is merged/);
+
+  await page.getByRole('button', { name: 'End… pr-1' }).click();
+  await sheet.getByRole('button', { name: 'End pr-1' }).click();
+  await page.getByRole('region', { name: 'Preview' }).waitFor({ state: 'detached' });
+});
+
+test('what waits for a word is let in from its lane', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await changeMap(service, 'timetable', (text) =>
+    text.replace('follows: {branch: main}', 'follows: {branch: main}, enters: on-word'),
+  );
+  await made.copy.commit('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await made.copy.push(made.remote);
+  await page.goto(`${service.origin}/p/timetable`);
+  await page
+    .getByRole('heading', { level: 1, name: /^Build 1 .*waits for a word to go to staging\.$/ })
+    .waitFor();
+  await page.getByRole('button', { name: 'Let in…' }).click();
+  const sheet = page.getByRole('dialog', { name: 'Let build 1 in to staging?' });
+  await sheet.getByRole('button', { name: 'Let 1 in' }).click();
+  await page.getByRole('heading', { level: 1, name: /^Build 1 .*can go to production/ }).waitFor();
+  await page.goto(`${service.origin}/p/timetable/history/staging`);
+  await page.getByRole('cell', { name: 'let in' }).waitFor();
 });

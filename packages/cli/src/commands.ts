@@ -42,6 +42,7 @@ import { recipe } from './recipes/recipe.ts';
 import { recipeSchema } from './recipes/recipe-schema.ts';
 import { closePullRequest } from './refs/close-pull-request.ts';
 import { giveWord } from './refs/give-word.ts';
+import { mergePullRequest } from './refs/merge-pull-request.ts';
 import { openPullRequest } from './refs/open-pull-request.ts';
 import { pullRequest } from './refs/pull-request.ts';
 import { pullRequests } from './refs/pull-requests.ts';
@@ -98,6 +99,7 @@ export const groups: readonly Group[] = [
       pullRequest,
       openPullRequest,
       giveWord,
+      mergePullRequest,
       closePullRequest,
       reopenPullRequest,
       retargetPullRequest,

@@ -189,6 +189,7 @@ export {
   wayOf,
   ways,
 } from './map/reach.ts';
+export { spanInWords } from './map/span-in-words.ts';
 export {
   type Due,
   type Ended,
@@ -250,6 +251,7 @@ export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';
 export { toolPrograms, withTools } from './recipes/with-tools.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
 export {
+  decideMerge,
   decideWord,
   endSeen,
   nameOfPullRequest,

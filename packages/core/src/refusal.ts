@@ -81,6 +81,16 @@ export interface RefusalFields {
     readonly seen: string;
     readonly now: string | null;
   };
+  'merges-elsewhere': { readonly name: string };
+  'merge-conflicts': {
+    readonly name: string;
+    readonly into: string;
+    /** Files that both have changed. */
+    readonly paths: readonly string[];
+    /** Where it is no matter of files. */
+    readonly why: string | null;
+  };
+  'branch-moved': { readonly branch: string; readonly seen: string; readonly now: string | null };
   'pull-request-open': { readonly name: string; readonly branch: string; readonly into: string };
   'no-word-needed': { readonly name: string };
   'place-not-allowed': { readonly place: string };

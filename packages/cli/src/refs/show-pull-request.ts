@@ -3,6 +3,7 @@ import { stateOf } from '../builds/describe-build.ts';
 import type { Context } from '../command.ts';
 import type { Io } from '../io.ts';
 import { safe, spoken, tone, when } from '../output.ts';
+import { mergeInWords } from './merge-in-words.ts';
 
 /** One pull request as the service has it. */
 export function readPullRequest(
@@ -28,6 +29,7 @@ export function showPullRequest(io: Io, project: string, one: PullRequestReply):
     ...(one.trouble === null ? [] : [tone(io, 'bad', `not read   ${safe(one.trouble)}`)]),
     `stands     ${safe(one.says)}`,
     ...previewInWords(one),
+    ...mergeInWords(one),
     ...one.builds.map(
       (build) =>
         `build ${String(build.number).padEnd(5)}${stateOf(io, build.state)}, ${build.recipeName}${build.artifact === null ? '' : `, ${spoken(build.artifact.digest)}`}`,

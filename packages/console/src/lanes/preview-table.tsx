@@ -3,6 +3,7 @@ import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
+import { EndPreview } from '../refs/end-preview.tsx';
 import { LetIn } from '../releases/let-in-sheet.tsx';
 import type { Lane } from './window-of.ts';
 
@@ -118,7 +119,12 @@ function columnsFor(project: string, now: number): readonly Column<Lane>[] {
       head: 'ends',
       from: 'sm',
       className: 'whitespace-nowrap text-ink-2',
-      cell: ({ family }) => (family?.endsAt == null ? '' : moment(family.endsAt, now)),
+      cell: (lane) => (
+        <>
+          {lane.family?.endsAt == null ? '' : moment(lane.family.endsAt, now)}{' '}
+          <EndPreview project={project} lane={lane} />
+        </>
+      ),
     },
   ];
 }

@@ -10,6 +10,8 @@ import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted, lasting, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
+import { EndPreview } from './end-preview.tsx';
+import { Changes, MergeAct } from './pull-request-acts.tsx';
 import { pullRequestOf } from './pull-requests-of.ts';
 import { waitsForWord } from './pull-requests-page.tsx';
 import { WordSheet } from './word-sheet.tsx';
@@ -27,11 +29,18 @@ export function PullRequestPage() {
           <Answer pull={pull} now={asked.dataUpdatedAt} />
           <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
             <div>
-              <Preview pull={pull} now={asked.dataUpdatedAt} />
-              {waitsForWord(pull) ? <Word project={project} pull={pull} /> : null}
+              <Preview project={project} pull={pull} now={asked.dataUpdatedAt} />
+              {waitsForWord(pull) ? (
+                <Word project={project} pull={pull} />
+              ) : (
+                <MergeAct project={project} pull={pull} />
+              )}
               <Pushes project={project} pull={pull} now={asked.dataUpdatedAt} />
             </div>
-            <Brings pull={pull} />
+            <div>
+              <Brings pull={pull} />
+              <Changes project={project} pull={pull} />
+            </div>
           </div>
         </>
       )}
@@ -80,7 +89,15 @@ function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: 
 }
 
 /** Where it can be looked at: its own environment, what that serves, and when it ends. */
-function Preview({ pull, now }: { readonly pull: PullRequestReply; readonly now: number }) {
+function Preview({
+  project,
+  pull,
+  now,
+}: {
+  readonly project: string;
+  readonly pull: PullRequestReply;
+  readonly now: number;
+}) {
   const { preview } = pull;
   if (preview === null) return null;
   return (
@@ -107,7 +124,8 @@ function Preview({ pull, now }: { readonly pull: PullRequestReply; readonly now:
           <span className="text-ink-2">
             , ends {moment(preview.endsAt, now)} if nothing happens
           </span>
-        )}
+        )}{' '}
+        <EndPreview project={project} lane={preview} />
       </p>
     </section>
   );

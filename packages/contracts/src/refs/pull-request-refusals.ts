@@ -1,7 +1,10 @@
-import { type CatalogueEntry, short } from '../refusal-entry.ts';
+import { type CatalogueEntry, list, short } from '../refusal-entry.ts';
 
 type Code =
   | 'pull-request-ended'
+  | 'merges-elsewhere'
+  | 'merge-conflicts'
+  | 'branch-moved'
   | 'pull-request-moved'
   | 'pull-request-open'
   | 'no-word-needed'
@@ -15,6 +18,31 @@ export const pullRequestRefusals: { readonly [One in Code]: CatalogueEntry<One> 
     sentence: ({ name, state }) => `${name} is ${state} already.`,
     next: ({ name }) =>
       `Open another one if there is more to merge; what ${name} was built as stays on record.`,
+  },
+  'merges-elsewhere': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name }) => `The repository of ${name} is not hosted here.`,
+    next: () => 'Merge it where the repository is; that is noticed within some seconds.',
+  },
+  'merge-conflicts': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name, into, paths, why }) =>
+      why === null
+        ? `${name} and ${into} have both changed ${list(paths, 'the same lines')}.`
+        : `${name} cannot be merged into ${into}: ${why}.`,
+    next: ({ into }) =>
+      `Bring ${into} into the branch, settle what both have changed, and push: git merge ${into}`,
+  },
+  'branch-moved': {
+    status: 409,
+    exit: 3,
+    sentence: ({ branch, seen, now }) =>
+      now === null
+        ? `The branch ${branch} is gone.`
+        : `${branch} has moved from ${seen.slice(0, 8)} to ${now.slice(0, 8)} since you looked.`,
+    next: () => 'Look again at what the merge would do.',
   },
   'pull-request-moved': {
     status: 409,

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { buildRow } from '../builds/build-routes.ts';
+import { environmentSeen } from '../environments/environment-routes.ts';
 import { route } from '../http/route.ts';
 import { at, commitId, digest, line, nothing } from '../vocabulary.ts';
 
@@ -43,6 +44,24 @@ export const pullRequestReply = pullRequestSeen.extend({
       build: z.number().nullable(),
       artifact: digest.nullable(),
       endsAt: at.nullable(),
+      /** Who may do what to it. */
+      may: environmentSeen.shape.may,
+    })
+    .nullable(),
+  /** What merging it would be and do; null where it has ended, or cannot be told yet. */
+  merge: z
+    .object({
+      /** Where the branch that it is merged into stands. */
+      target: commitId,
+      how: z.enum(['nothing', 'fast-forward', 'commit', 'conflicts', 'impossible']),
+      /** Files that both have changed. */
+      paths: z.array(z.string()),
+      /** Why it is impossible. */
+      why: z.string().nullable(),
+      /** Whether its repository is hosted here, so that it can be merged from here. */
+      isHere: z.boolean(),
+      /** What would come of it, a sentence each. */
+      follows: z.array(z.string()),
     })
     .nullable(),
   /** Newest first, twenty at most. */
@@ -128,6 +147,23 @@ export const closePullRequestRoute = route({
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: nothing,
+  reply: pullRequestReply,
+});
+/** Merges a pull request of a repository that is hosted here, as it was seen. Asked again, it stays merged. */
+export const mergePullRequestRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/pull-requests/:pullRequest/merge',
+  summary: 'Merges a pull request whose repository is hosted here',
+  refuses: [
+    'merges-elsewhere',
+    'pull-request-ended',
+    'pull-request-moved',
+    'branch-moved',
+    'merge-conflicts',
+  ],
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({ head: commitId, target: commitId }),
   reply: pullRequestReply,
 });
 export const reopenPullRequestRoute = route({

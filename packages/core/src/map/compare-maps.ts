@@ -4,6 +4,7 @@ import { ruleAfter, rulesGone } from './check-map.ts';
 import { type DeliveryMap, type EnvironmentRule, ruleInWords, ruleNamed } from './delivery-map.ts';
 import { wants } from './destinations.ts';
 import { whoInWords } from './map-rights.ts';
+import { spanInWords } from './span-in-words.ts';
 import { type Ended, type Head, type Living, whatLives } from './what-lives.ts';
 
 /** What a ref is sent to by one map and by another. */
@@ -108,17 +109,6 @@ function inWords(rule: EnvironmentRule): string {
   ];
   return `${ruleInWords(rule)}; ${more.join('; ')}`;
 }
-
-/** A time as maps say it: in the largest unit that it is a whole number of. */
-function spanInWords(ms: number): string {
-  const [unit, word] = units.find(([length]) => ms > 0 && ms % length === 0) ?? [60_000, 'min'];
-  return `${ms / unit} ${word}`;
-}
-
-const units = [
-  [86_400_000, 'd'],
-  [3_600_000, 'h'],
-] as const;
 
 function movesOf(
   before: DeliveryMap,

@@ -60,6 +60,25 @@ export function nameOfRef(ref: string): string {
 }
 
 /**
+ * Whether a pull request may be merged as somebody saw it: neither its head nor the branch that it goes into has moved.
+ * `target` is where that branch stands, null where it is gone. Refuses: pull-request-ended, pull-request-moved,
+ * branch-moved. Returns where the branch stands.
+ */
+export function decideMerge(
+  pull: PullRequest,
+  seen: { readonly head: CommitId; readonly target: CommitId },
+  target: CommitId | null,
+): Decision<CommitId> {
+  const name = nameOfPullRequest(pull.number);
+  if (pull.state !== 'open') return refuse({ code: 'pull-request-ended', name, state: pull.state });
+  if (pull.head !== seen.head)
+    return refuse({ code: 'pull-request-moved', name, seen: seen.head, now: pull.head });
+  return target === null || target !== seen.target
+    ? refuse({ code: 'branch-moved', branch: pull.into, seen: seen.target, now: target })
+    : allow(target);
+}
+
+/**
  * Whether a member's word lets an outsider's commit be built. The word is for the commit that was looked at, not
  * for whatever the outsider pushes next.
  * Refuses: pull-request-ended, no-word-needed, pull-request-moved.

@@ -9,6 +9,7 @@ import { refused } from '../refused.ts';
 import { closePullRequest } from './close-pull-request.ts';
 import type { Doorbell } from './doorbell.ts';
 import { giveWord } from './give-word.ts';
+import { mergePullRequest } from './merge-pull-request.ts';
 import { openPullRequest } from './open-pull-request.ts';
 import {
   endedPullRequests,
@@ -80,6 +81,16 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
       return reopenPullRequest(deps, doorbell, project, pull, caller, done);
     },
     async ({ project }, number) => viewWhole(deps, project, await known(deps, project, number)),
+  );
+  serve(
+    app,
+    deps,
+    pullRequestRoutes.mergePullRequestRoute,
+    async ({ project, params, body, caller }) => {
+      const pull = await known(deps, project, params.pullRequest);
+      await mergePullRequest(deps, doorbell, project, pull, { ...body, caller });
+      return viewWhole(deps, project, await known(deps, project, params.pullRequest));
+    },
   );
   serve(
     app,

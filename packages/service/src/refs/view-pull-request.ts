@@ -23,6 +23,7 @@ import {
   filesBetween,
   forkPoint,
 } from '../repositories/bare-repository.ts';
+import { mergeOutlook } from './merge-outlook.ts';
 import { type PullRequestRow, type WordRow, wordFor } from './pull-request-rows.ts';
 
 const mostBuilds = 10;
@@ -81,13 +82,14 @@ export async function viewWhole(
 ): Promise<PullRequestReply> {
   const ref = refOfPullRequest(pull.number);
   const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
-  const [seen, brings, preview, pushes] = await Promise.all([
+  const [seen, brings, preview, merge, pushes] = await Promise.all([
     viewPullRequest(deps, project, pull),
     whatItBrings(deps, project, pull),
     previewOf(deps, project, ref),
+    mergeOutlook(deps, project, pull),
     listWhere(deps.db, ofRef, mostPushes),
   ]);
-  return { ...seen, ...brings, preview, pushes: pushes.map(viewRow) };
+  return { ...seen, ...brings, preview, merge, pushes: pushes.map(viewRow) };
 }
 
 /** The environment that lives for a pull request's head. */
@@ -104,6 +106,7 @@ async function previewOf(
     build: found.serves?.build ?? null,
     artifact: found.serves?.artifact ?? null,
     endsAt: found.family?.endsAt ?? null,
+    may: found.may,
   };
 }
 
