@@ -25,6 +25,7 @@ import {
 } from '@vaquero/service';
 import type { Happening, Who } from './happening.ts';
 import { merge, propose, show, takeUp } from './propose.ts';
+import { letIn, makeSignage } from './signage.ts';
 import {
   buildAfter,
   cast,
@@ -142,6 +143,7 @@ async function tellStory(
   const stage: Stage = {
     api: `http://127.0.0.1:${options.port}`,
     ...people,
+    grant: (project) => grantCast(api.deps, people.ids, project),
     clock,
     site,
     later,
@@ -149,7 +151,7 @@ async function tellStory(
     failures,
   };
   await prepareSite(stage, options.siteDirectory);
-  await grantCast(api.deps, people.ids);
+  await stage.grant('timetable');
   for (const [place, happening] of story.entries()) {
     clock.set(midnight - happening.day * dayMs + timeOf(happening.at));
     if (clock.now() > Date.now()) continue; // Early in the day the last happenings are still to come.
@@ -201,10 +203,13 @@ async function addCast(deps: Deps, password: string) {
   };
 }
 
-async function grantCast(deps: Deps, ids: Readonly<Record<Who, string>>): Promise<void> {
+async function grantCast(
+  deps: Deps,
+  ids: Readonly<Record<Who, string>>,
+  project: string,
+): Promise<void> {
   for (const [name, { role }] of Object.entries(cast) as [Who, (typeof cast)[Who]][]) {
-    if (role !== 'operator')
-      await grantInProject(deps, { personId: ids[name], project: 'timetable', role });
+    if (role !== 'operator') await grantInProject(deps, { personId: ids[name], project, role });
   }
 }
 
@@ -255,6 +260,11 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     });
     return;
   }
+  if (happening.act === 'make-signage') {
+    await makeSignage(stage, who);
+    return stage.grant('signage');
+  }
+  if (happening.act === 'let-in') return letIn(stage, who);
   if (happening.act === 'cancel') {
     const build = await newestBuild(stage);
     await client.call(buildRoutes.cancelBuildRoute, { params: { project: 'timetable', build } });

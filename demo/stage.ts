@@ -38,6 +38,8 @@ export interface Stage {
   readonly api: string;
   readonly clients: Readonly<Record<Who, Client>>;
   readonly gitTokens: Readonly<Record<Who, string>>;
+  /** Gives everybody their role in a project. */
+  readonly grant: (project: string) => Promise<void>;
   readonly clock: ReturnType<typeof makeClock>;
   readonly site: string;
   /** Files that are laid over the site later in the story. */

@@ -278,6 +278,15 @@ export const story: readonly Happening[] = [
   },
   {
     day: 1,
+    at: '16:48',
+    who: 'wren',
+    push: 'The quay boards, built of the same data',
+    edit: { lay: 'signage' },
+  },
+  { day: 1, at: '16:52', who: 'ines', act: 'make-signage' },
+  { day: 1, at: '16:58', who: 'jonas', act: 'let-in' },
+  {
+    day: 1,
     at: '17:05',
     who: 'petra',
     propose: 'Orrin has a second berth',

@@ -7,24 +7,31 @@ import { keepInWorkingCopy } from './working-copy.ts';
 export const make = command({
   name: 'make',
   says: 'make a project, on a repository hosted here or one elsewhere',
-  examples: ['make timetable', 'make timetable --url https://git.example/ferry.git'],
+  examples: [
+    'make timetable',
+    'make timetable --url https://git.example/ferry.git',
+    'make signage --of timetable --folder signage',
+  ],
   takes: (bare) =>
     bare
       .argument('<project>', 'what it is to be called')
       .option('--url <address>', 'a repository reached by http(s)')
       .option('--path <folder>', 'a repository below a folder that the operator opened')
+      .option('--of <project>', 'the repository of another project')
       .option('--branch <name>', 'the branch that staging follows', 'main')
       .option('--folder <path>', 'the project’s folder in the repository', '')
       .option('--here', 'commands in this working copy go to this service from now on'),
-  run: async (context, [name], { url, path, branch, folder, here }) => {
-    if (url !== undefined && path !== undefined)
-      throw new Misuse('Name one repository: --url or --path, not both.');
+  run: async (context, [name], { url, path, of, branch, folder, here }) => {
+    if ([url, path, of].filter((named) => named !== undefined).length > 1)
+      throw new Misuse('Name one repository: --url, --path or --of.');
     const repository =
       url !== undefined
         ? { kind: 'http' as const, url }
         : path !== undefined
           ? { kind: 'path' as const, path }
-          : { kind: 'hosted' as const };
+          : of !== undefined
+            ? { kind: 'shared' as const, project: of }
+            : { kind: 'hosted' as const };
     const made = await context.client.call(projectRoutes.makeProjectRoute, {
       body: { name, branch, folder, repository },
     });

@@ -17,7 +17,7 @@ interface OfOne {
 /** The framed act of an open pull request: whether it merges cleanly, what that does, and the press. */
 export function MergeAct({ project, pull }: OfOne) {
   const [open, setOpen] = useState(false);
-  const { may, why } = useMay(project, 'build');
+  const { may, why } = useMay(pull.home, 'build');
   const { merge, head } = pull;
   const doIt = useMove(
     project,
@@ -113,7 +113,7 @@ function cannot({ merge, name, into }: PullRequestReply): string {
 export function Changes({ project, pull }: OfOne) {
   const [open, setOpen] = useState<'close' | 'into' | null>(null);
   const [into, setInto] = useState(pull.into);
-  const { may, why } = useMay(project, 'build');
+  const { may, why } = useMay(pull.home, 'build');
   const params = { project, pullRequest: pull.name };
   const shut = (): void => setOpen(null);
   const close = useMove(

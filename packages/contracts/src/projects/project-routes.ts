@@ -6,6 +6,8 @@ export const repositorySource = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('hosted') }),
   z.strictObject({ kind: z.literal('http'), url: z.url({ protocol: /^https?$/ }).max(1000) }),
   z.strictObject({ kind: z.literal('path'), path: z.string().min(1).max(1000) }),
+  /** The repository of another project. */
+  z.strictObject({ kind: z.literal('shared'), project: z.string().min(1).max(100) }),
 ]);
 
 export const projectSeen = z
@@ -17,6 +19,8 @@ export const projectSeen = z
       kind: z.enum(['hosted', 'http', 'path']),
       /** Where to push for a hosted one, where it is read from otherwise. */
       place: z.string(),
+      /** The project whose roles say who pushes and merges; its own name where no other project shares the repository. */
+      home: z.string(),
       look: z.number(),
       lookedAt: at.nullable(),
       /** One sentence: what its state is. */
@@ -51,6 +55,7 @@ export const makeProjectRoute = route({
     'repository-unreachable',
     'address-not-allowed',
     'path-not-allowed',
+    'not-found',
   ],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,

@@ -36,6 +36,8 @@ export type PullRequestSeen = z.output<typeof pullRequestSeen>;
 
 /** One pull request with what it brings: while it is open, counted from where it left its target. */
 export const pullRequestReply = pullRequestSeen.extend({
+  /** The project whose roles say who pushes, closes and merges. */
+  home: z.string(),
   /** The environment that the map gives it; null where it has none. */
   preview: z
     .object({

@@ -32,8 +32,8 @@ const present = [
   pull(2, 'main', true),
 ];
 
-const reached = (map: DeliveryMap, isPushedHere = true) =>
-  reachOf(map, { project, members: people, refs: present, isPushedHere });
+const reached = (map: DeliveryMap, home: string | null = project) =>
+  reachOf(map, { project, members: people, refs: present, home });
 
 test('each person has what their role and the map give them, in lane order', () => {
   const map = mapOf(
@@ -67,7 +67,7 @@ test('each person has what their role and the map give them, in lane order', () 
     { rule: 'production', message: 'names gone, who may not read this project' },
   ]);
   // Where the repository is elsewhere, nobody's role here says who pushes.
-  assert.ok(reached(map, false).people.every(({ deeds }) => !deeds.flat().includes('pushes')));
+  assert.ok(reached(map, null).people.every(({ deeds }) => !deeds.flat().includes('pushes')));
 });
 
 test('refs that come everywhere in the same ways stand together', () => {

@@ -61,8 +61,8 @@ export interface Reach {
 }
 
 /**
- * Says who and what can reach which environment of a project. `isPushedHere` is whether its repository is hosted here, so
- * that roles say who pushes.
+ * Says who and what can reach which environment of a project. `home` is the project whose roles say who pushes to the
+ * repository; null where that is not hosted here.
  */
 export function reachOf(
   map: DeliveryMap,
@@ -70,21 +70,19 @@ export function reachOf(
     project,
     members,
     refs,
-    isPushedHere,
+    home,
   }: {
     readonly project: string;
     readonly members: readonly Member[];
     readonly refs: readonly RefReaching[];
-    readonly isPushedHere: boolean;
+    readonly home: string | null;
   },
 ): Reach {
   const people = members.map((member) => ({
     name: member.name,
     shownAs: member.shownAs,
     role: roles.findLast((role) => hasRole(member.grants, role, project)) ?? 'reader',
-    deeds: map.environments.map((rule, place) =>
-      deedsOf(rule, place, member, project, isPushedHere),
-    ),
+    deeds: map.environments.map((rule, place) => deedsOf(rule, place, member, project, home)),
   }));
   const groups = groupsOf(map, refs);
   return { people, refs: groups, warnings: reachWarnings(map, people, members, refs) };
@@ -95,10 +93,10 @@ function deedsOf(
   place: number,
   member: Member,
   project: string,
-  isPushedHere: boolean,
+  home: string | null,
 ): readonly Deed[] {
   const mayDo = (act: MapAct): boolean => isAmong(whoMay(rule.may, place, act), member, project);
-  const pushes = rule.kind !== 'accepts' && isPushedHere && may(member.grants, 'build', project);
+  const pushes = rule.kind !== 'accepts' && home !== null && may(member.grants, 'build', home);
   return [
     ...(pushes ? (['pushes'] as const) : []),
     ...(sourceOf(rule) !== null && mayDo('promote') ? (['promotes'] as const) : []),

@@ -54,6 +54,8 @@ export const repositories = mysqlTable('repositories', {
   lookedAt: instant('looked_at'),
   trouble: varchar('trouble', { length: 1000 }),
   lastPullRequest: int('last_pull_request').notNull().default(0),
+  /** The project that it was made with: its roles say who pushes, merges and fetches, whatever other projects are built of it. */
+  homeId: id('home_id').notNull(),
 });
 
 export const projects = mysqlTable(

@@ -1,5 +1,6 @@
 import type { ReachReply } from '@vaquero/contracts';
 import {
+  may,
   pullRequestOf,
   type Reach,
   type RefReaching,
@@ -19,14 +20,15 @@ const mostNames = 50;
 
 /** Who and what can reach which environment of a project. */
 export async function reachNow({ db }: Deps, project: ProjectRow): Promise<Reach> {
-  const [map, members, refs, repository] = await Promise.all([
+  const repository = await repositoryById(db, project.repositoryId);
+  const [map, members, refs] = await Promise.all([
     mapOf(db, project),
-    membersOf(db, project.id),
+    membersOf(db, [project.id, repository.homeId]),
     refsReaching(db, project.repositoryId),
-    repositoryById(db, project.repositoryId),
   ]);
-  const isPushedHere = repository?.kind === 'hosted';
-  return reachOf(map, { project: project.id, members, refs, isPushedHere });
+  const home = repository.kind === 'hosted' ? repository.homeId : null;
+  const readers = members.filter(({ grants }) => may(grants, 'read', project.id));
+  return reachOf(map, { project: project.id, members: readers, refs, home });
 }
 
 /** The same as people see it. */

@@ -32,8 +32,11 @@ export async function grantsOf(
     .where(eq(grants.personId, personId));
 }
 
-/** Everybody who may read a project, by name, each with the grants that count there. */
-export async function membersOf(db: Db | Tx, projectId: string): Promise<readonly Member[]> {
+/** Everybody who has a role in one of some projects or everywhere, by name, each with those grants. */
+export async function membersOf(
+  db: Db | Tx,
+  projectIds: readonly string[],
+): Promise<readonly Member[]> {
   const rows = await db
     .select({
       name: people.name,
@@ -43,7 +46,7 @@ export async function membersOf(db: Db | Tx, projectId: string): Promise<readonl
     })
     .from(grants)
     .innerJoin(people, eq(people.id, grants.personId))
-    .where(or(eq(grants.projectId, projectId), isNull(grants.projectId)))
+    .where(or(inArray(grants.projectId, [...projectIds]), isNull(grants.projectId)))
     .orderBy(asc(people.name));
   const members = new Map<string, Member & { grants: Grant[] }>();
   for (const { name, shownAs, project, role } of rows) {

@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { type projectRoutes, readMap } from '@vaquero/contracts';
-import { defaultMap, freeNamesNear, readProjectName, refOfBranch } from '@vaquero/core';
+import { branchOf, defaultMap, freeNamesNear, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
@@ -13,14 +13,23 @@ import { orRefuse, refused, refuseField } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
-import { allProjects, insertProject, type ProjectRow, type RepositoryRow } from './project-rows.ts';
+import {
+  allProjects,
+  insertProject,
+  type ProjectRow,
+  projectByName,
+  type RepositoryRow,
+  refsKnown,
+  repositoryById,
+} from './project-rows.ts';
 
 type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body> & { readonly caller: Caller };
 
 /**
  * Makes a project with its repository and the environments of map version 1. What stands in the way of
  * reading the repository is said at once and nothing is kept; an empty repository is fine and waited for.
- * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing, path-not-allowed.
+ * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing,
+ * path-not-allowed, not-found.
  */
 export async function makeProject(
   deps: Deps,
@@ -37,33 +46,13 @@ export async function makeProject(
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
   if (taken.has(name))
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
-  const source = wanted.repository;
-  const elsewhere = source.kind === 'hosted' ? null : await lookAt(deps.config, source);
-  if (
-    elsewhere !== null &&
-    elsewhere.branches.length > 0 &&
-    !elsewhere.branches.includes(wanted.branch)
-  ) {
-    return refused({
-      code: 'branch-missing',
-      branch: wanted.branch,
-      branches: elsewhere.branches.slice(0, 20),
-    });
-  }
   const at = deps.clock();
-  const repository: RepositoryRow = {
-    id: deps.newId(),
-    kind: source.kind,
-    place: elsewhere?.place ?? '',
-    look: 0,
-    lookedAt: null,
-    trouble: null,
-    lastPullRequest: 0,
-  };
+  const id = deps.newId();
+  const { repository, isNew } = await repositoryFor(deps, wanted, id);
   const text = defaultMap(name, wanted.branch);
   const map = orRefuse(readMap(text, 1, wanted.branch));
   const project: ProjectRow = {
-    id: deps.newId(),
+    id,
     name,
     repositoryId: repository.id,
     folder,
@@ -74,14 +63,14 @@ export async function makeProject(
     madeAt: at,
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
-  await makeBare(directory, wanted.branch);
+  if (isNew) await makeBare(directory, wanted.branch);
   let done: Done<string>;
   try {
     done = await inTransaction(deps.db, async (tx) => {
       await insertProject(
         tx,
         project,
-        repository,
+        isNew ? repository : null,
         map.environments.flatMap((rule, place) =>
           rule.kind === 'each' ? [] : [{ id: deps.newId(), name: rule.name, place }],
         ),
@@ -93,12 +82,17 @@ export async function makeProject(
         kind: 'project.made',
         project,
         doing: caller.doing,
-        facts: { repository: source.kind, branch: project.branch, folder, map: map.version },
+        facts: {
+          repository: wanted.repository.kind,
+          branch: project.branch,
+          folder,
+          map: map.version,
+        },
       });
       return note(tx, name);
     });
   } catch (error) {
-    await rm(directory, { recursive: true, force: true });
+    if (isNew) await rm(directory, { recursive: true, force: true });
     if (isDuplicate(error))
       return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
     throw error;
@@ -107,4 +101,43 @@ export async function makeProject(
   await deps.edges.confirmed(await publishTable(deps), 1_000);
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
   return done;
+}
+
+/** The repository that a project is to be built of: a new one, or that of another project. */
+async function repositoryFor(
+  deps: Deps,
+  { repository: source, branch }: Omit<Wanted, 'caller'>,
+  homeId: string,
+): Promise<{ readonly repository: RepositoryRow; readonly isNew: boolean }> {
+  if (source.kind === 'shared') {
+    const shared = await projectByName(deps.db, source.project);
+    if (shared === undefined)
+      return refused({ code: 'not-found', what: 'project', name: source.project });
+    const repository = await repositoryById(deps.db, shared.repositoryId);
+    const refs = await refsKnown(deps.db, repository.id);
+    requireBranch(
+      branch,
+      [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []),
+    );
+    return { repository, isNew: false };
+  }
+  const elsewhere = source.kind === 'hosted' ? null : await lookAt(deps.config, source);
+  requireBranch(branch, elsewhere?.branches ?? []);
+  const repository: RepositoryRow = {
+    id: deps.newId(),
+    kind: source.kind,
+    place: elsewhere?.place ?? '',
+    look: 0,
+    lookedAt: null,
+    trouble: null,
+    lastPullRequest: 0,
+    homeId,
+  };
+  return { repository, isNew: true };
+}
+
+/** An empty repository is fine and waited for; one that has branches must have this one. Refuses: branch-missing. */
+function requireBranch(branch: string, branches: readonly string[]): void {
+  if (branches.length > 0 && !branches.includes(branch))
+    refused({ code: 'branch-missing', branch, branches: branches.slice(0, 20) });
 }

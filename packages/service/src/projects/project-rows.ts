@@ -56,6 +56,11 @@ export async function repositoryById(db: Db | Tx, id: string): Promise<Repositor
   return row;
 }
 
+/** The project whose roles say who pushes to the repository of a project. */
+export async function homeOf(db: Db | Tx, { repositoryId }: ProjectRow): Promise<ProjectRow> {
+  return projectById(db, (await repositoryById(db, repositoryId)).homeId);
+}
+
 export async function lockRepository(tx: Tx, id: string): Promise<RepositoryRow> {
   const [row] = await tx.select().from(repositories).where(eq(repositories.id, id)).for('update');
   if (row === undefined) throw new Impossible(`no repository ${id}`);
@@ -69,10 +74,11 @@ export async function allRepositories(db: Db): Promise<readonly RepositoryRow[]>
 export async function insertProject(
   tx: Tx,
   project: ProjectRow,
-  repository: RepositoryRow,
+  /** Null where it is that of another project. */
+  repository: RepositoryRow | null,
   names: readonly { id: string; name: string; place: number }[],
 ): Promise<void> {
-  await tx.insert(repositories).values(repository);
+  if (repository !== null) await tx.insert(repositories).values(repository);
   await tx.insert(projects).values(project);
   await tx
     .insert(environments)

@@ -5,7 +5,13 @@ import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
-import { type ProjectRow, type RepositoryRow, refsKnown, repositoryById } from './project-rows.ts';
+import {
+  type ProjectRow,
+  projectById,
+  type RepositoryRow,
+  refsKnown,
+  repositoryById,
+} from './project-rows.ts';
 
 /** A project as people see it: its repository's state in a sentence, its addresses before anything is built. */
 export async function viewProject(deps: Deps, project: ProjectRow): Promise<ProjectSeen> {
@@ -15,6 +21,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
     refsKnown(deps.db, project.repositoryId),
     lastBuildOf(deps.db, project.id),
   ]);
+  const home = await projectById(deps.db, repository.homeId);
   const ref = refOfBranch(project.branch);
   const head = ref === undefined ? undefined : refs.get(ref);
   const facts =
@@ -29,8 +36,9 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
       kind: repository.kind,
       place:
         repository.kind === 'hosted'
-          ? `${deps.config.origin}/git/${project.name}.git`
+          ? `${deps.config.origin}/git/${home.name}.git`
           : repository.place,
+      home: home.name,
       look: repository.look,
       lookedAt: repository.lookedAt as Instant | null,
       state: stateOf(project, repository, refs),

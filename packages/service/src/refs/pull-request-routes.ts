@@ -4,7 +4,8 @@ import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
-import type { ProjectRow } from '../projects/project-rows.ts';
+import { type Caller, requireAbility } from '../people/caller.ts';
+import { homeOf, type ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { closePullRequest } from './close-pull-request.ts';
 import type { Doorbell } from './doorbell.ts';
@@ -44,8 +45,10 @@ export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell):
     app,
     deps,
     pullRequestRoutes.openPullRequestRoute,
-    ({ project, body, caller }, done) =>
-      openPullRequest(deps, doorbell, project, { ...body, caller }, done),
+    async ({ project, body, caller }, done) => {
+      await requirePushing(deps, project, caller);
+      return openPullRequest(deps, doorbell, project, { ...body, caller }, done);
+    },
     seen,
   );
   serveAct(
@@ -63,6 +66,7 @@ export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell):
     deps,
     pullRequestRoutes.closePullRequestRoute,
     async ({ project, params, caller }, done) => {
+      await requirePushing(deps, project, caller);
       const pull = await known(deps, project, params.pullRequest);
       return closePullRequest(deps, project, pull, caller, done);
     },
@@ -77,6 +81,7 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
     deps,
     pullRequestRoutes.reopenPullRequestRoute,
     async ({ project, params, caller }, done) => {
+      await requirePushing(deps, project, caller);
       const pull = await known(deps, project, params.pullRequest);
       return reopenPullRequest(deps, doorbell, project, pull, caller, done);
     },
@@ -87,6 +92,7 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
     deps,
     pullRequestRoutes.mergePullRequestRoute,
     async ({ project, params, body, caller }) => {
+      await requirePushing(deps, project, caller);
       const pull = await known(deps, project, params.pullRequest);
       await mergePullRequest(deps, doorbell, project, pull, { ...body, caller });
       return viewWhole(deps, project, await known(deps, project, params.pullRequest));
@@ -97,11 +103,17 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
     deps,
     pullRequestRoutes.retargetPullRequestRoute,
     async ({ project, params, body, caller }) => {
+      await requirePushing(deps, project, caller);
       const pull = await known(deps, project, params.pullRequest);
       await retargetPullRequest(deps, project, pull, { ...body, caller });
       return viewWhole(deps, project, await known(deps, project, params.pullRequest));
     },
   );
+}
+
+/** Refuses (not-allowed) who may not push to the repository: a pull request is its, whichever project shows it. */
+async function requirePushing(deps: Deps, project: ProjectRow, caller: Caller): Promise<void> {
+  requireAbility(caller, 'build', await homeOf(deps.db, project));
 }
 
 async function known(deps: Deps, project: ProjectRow, number: number): Promise<PullRequestRow> {

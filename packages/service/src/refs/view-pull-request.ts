@@ -14,7 +14,7 @@ import { builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { viewEnvironments } from '../environments/view-environments.ts';
 import { personById } from '../people/people-rows.ts';
-import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { homeOf, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import {
   commitFacts,
   commitsBetween,
@@ -82,14 +82,15 @@ export async function viewWhole(
 ): Promise<PullRequestReply> {
   const ref = refOfPullRequest(pull.number);
   const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
-  const [seen, brings, preview, merge, pushes] = await Promise.all([
+  const [seen, home, brings, preview, merge, pushes] = await Promise.all([
     viewPullRequest(deps, project, pull),
+    homeOf(deps.db, project),
     whatItBrings(deps, project, pull),
     previewOf(deps, project, ref),
     mergeOutlook(deps, project, pull),
     listWhere(deps.db, ofRef, mostPushes),
   ]);
-  return { ...seen, ...brings, preview, merge, pushes: pushes.map(viewRow) };
+  return { ...seen, home: home.name, ...brings, preview, merge, pushes: pushes.map(viewRow) };
 }
 
 /** The environment that lives for a pull request's head. */

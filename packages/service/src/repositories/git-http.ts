@@ -70,7 +70,8 @@ async function answerGit(
       return refused({ code: 'not-found', what: 'project', name });
     requireAbility(caller, service === 'git-receive-pack' ? 'build' : 'read', project);
     const repository = await repositoryById(deps.db, project.repositoryId);
-    if (repository.kind !== 'hosted')
+    // A project that shares another's repository is pushed to there, by that one's roles.
+    if (repository.kind !== 'hosted' || repository.homeId !== project.id)
       return refused({ code: 'not-found', what: 'hosted repository', name });
     await act(directoryOf(deps.config.stateDirectory, repository.id), project, caller);
   } catch (error) {
