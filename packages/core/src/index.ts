@@ -208,6 +208,7 @@ export {
   type Role,
   roles,
 } from './people/may.ts';
+export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export { borrowStep } from './recipes/borrow-step.ts';
 export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';

@@ -1,81 +1,87 @@
 import { useQuery } from '@tanstack/react-query';
-import type { ProjectSeen } from '@vaquero/contracts';
-import { buildStates } from '@vaquero/core';
-import { Link } from 'react-router';
+import type { EnvironmentSeen, ProjectSeen } from '@vaquero/contracts';
+import { type Need, needsOf } from '@vaquero/core';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted } from '../parts/words.ts';
-import { projectsSeen } from '../projects/projects-seen.ts';
+import { NeedTable } from './need-table.tsx';
+import { type ProjectLive, ProjectTable } from './project-table.tsx';
+import { liveEverywhere, projectsSeen } from './projects-seen.ts';
 
 /** All projects: does anything need me? */
 export function ProjectsPage() {
-  const asked = useQuery(projectsSeen);
+  const asked = useQuery(liveEverywhere);
+  const { data: seen = [] } = useQuery(projectsSeen);
   return (
     <Page project={null} title="Projects" what="the projects" asked={asked}>
-      {(projects) => (
-        <>
-          <AnswerLine>{answerOf(projects)}</AnswerLine>
-          {projects.length === 0 ? (
-            <p className="border-t border-rule pt-2">
-              An operator makes one: <code>vaquero make NAME</code>
-            </p>
-          ) : (
-            <ProjectList projects={projects} />
-          )}
-        </>
-      )}
+      {({ projects, edges, now }) => {
+        const all = projects.map(({ project, environments }) => ({
+          name: project,
+          environments,
+          project: seen.find(({ name }) => name === project),
+        }));
+        const needs = needsOf(all.map(asNow));
+        return (
+          <>
+            <AnswerLine below="First what keeps visitors from a change, then what waits for a word, then what stands still, then what failed before it reached anybody.">
+              {answerOf(all.length, needs)}
+            </AnswerLine>
+            {edges.running === 0 && all.length > 0 ? (
+              <p role="alert" className="mb-3 border-l-4 border-bad bg-bad-wash px-2 py-1">
+                <Glyph name="failed" /> No edge is running: nothing answers, in any project.
+              </p>
+            ) : null}
+            {all.length === 0 ? (
+              <p className="border-t border-rule pt-2">
+                An operator makes one: <code>vaquero make NAME</code>
+              </p>
+            ) : (
+              <>
+                <NeedTable needs={needs} now={now} />
+                <ProjectTable projects={all} now={now} />
+              </>
+            )}
+          </>
+        );
+      }}
     </Page>
   );
 }
 
-function answerOf(projects: readonly ProjectSeen[]): string {
-  const failed = projects.filter((project) => project.lastBuild?.state === 'failed');
-  if (projects.length === 0) return 'There is no project yet.';
-  return failed.length === 0
-    ? `${counted(projects.length, 'project')}, and no last build failed.`
-    : `The last build failed in ${failed.map((project) => project.name).join(', ')}.`;
+/** A project as far as it may need somebody: its standing environments, its repository, its pull requests. */
+function asNow({
+  name,
+  environments,
+  project,
+}: ProjectLive): Parameters<typeof needsOf>[0][number] {
+  return {
+    name,
+    environments: environments.filter(({ family }) => family === null).map(placeNow),
+    trouble: troubleOf(project),
+    word: project?.word ?? null,
+  };
 }
 
-function ProjectList({ projects }: { readonly projects: readonly ProjectSeen[] }) {
-  return (
-    <ul className="border-t border-rule-2">
-      {projects.map((project) => (
-        <li
-          key={project.name}
-          className="grid grid-cols-[12rem_1fr] gap-x-4 border-b border-rule py-2 max-sm:grid-cols-1"
-        >
-          <Link to={`/p/${project.name}`} className="font-serif text-section">
-            {project.name}
-          </Link>
-          <span>
-            <span className="block">
-              {project.head === null ? (
-                project.repository.state
-              ) : (
-                <>
-                  <span className="said">{project.head.subject}</span>{' '}
-                  <code>{project.head.commit.slice(0, 8)}</code>
-                </>
-              )}
-            </span>
-            <span className="text-ink-2">
-              {project.lastBuild === null ? (
-                'no build yet'
-              ) : (
-                <>
-                  <Glyph
-                    name={
-                      buildStates.find((state) => state === project.lastBuild?.state) ?? 'waiting'
-                    }
-                  />{' '}
-                  build {project.lastBuild.number} {project.lastBuild.state}
-                </>
-              )}
-            </span>
-          </span>
-        </li>
-      ))}
-    </ul>
-  );
+function placeNow({ name, place, hold, waits }: EnvironmentSeen) {
+  return {
+    name,
+    place,
+    hold,
+    offer: waits.kind === 'offer' ? waits : null,
+    failed: waits.kind === 'nothing' ? waits.failed : null,
+  };
+}
+
+function troubleOf(project: ProjectSeen | undefined) {
+  const says = project?.repository.trouble ?? null;
+  return says === null ? null : { says, since: project?.repository.lookedAt ?? null };
+}
+
+function answerOf(count: number, needs: readonly Need[]): string {
+  if (count === 0) return 'There is no project yet.';
+  const [first] = needs;
+  if (first === undefined) return `${counted(count, 'project')}, and nothing waits for you.`;
+  const need = needs.length === 1 ? 'needs' : 'need';
+  return `${needs.length} of ${counted(count, 'project')} ${need} somebody, ${first.project} first.`;
 }

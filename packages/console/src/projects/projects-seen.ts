@@ -1,5 +1,5 @@
 import { queryOptions } from '@tanstack/react-query';
-import { projectRoutes } from '@vaquero/contracts';
+import { environmentRoutes, projectRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 
 /** The projects that one may see. */
@@ -7,4 +7,10 @@ export const projectsSeen = queryOptions({
   queryKey: ['projects'],
   queryFn: ({ signal }) => api.call(projectRoutes.listProjectsRoute, { signal }),
   select: ({ projects }) => projects,
+});
+
+/** What is live in each of them. */
+export const liveEverywhere = queryOptions({
+  queryKey: ['projects', 'live'],
+  queryFn: ({ signal }) => api.call(environmentRoutes.liveRoute, { signal }),
 });

@@ -47,7 +47,12 @@ export const holdSeen = z
 
 export const waitingSeen = z.discriminatedUnion('kind', [
   /** Nothing waits. */
-  z.object({ kind: z.literal('nothing'), why: z.string() }),
+  z.object({
+    kind: z.literal('nothing'),
+    why: z.string(),
+    /** The build that came last, if it failed. */
+    failed: z.number().nullable(),
+  }),
   /** An artifact that another environment serves could come in. */
   z.object({
     kind: z.literal('artifact'),

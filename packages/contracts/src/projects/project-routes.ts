@@ -30,6 +30,8 @@ export const projectSeen = z
     head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
     addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
     lastBuild: z.object({ number: z.number(), state: z.string() }).nullable(),
+    /** The pull request of an outsider whose commit waits longest for a member's word. */
+    word: z.object({ name: z.string(), title: z.string(), since: at }).nullable(),
   })
   .meta({ id: 'Project' });
 

@@ -40,7 +40,7 @@ export async function whatWaits(deps: Deps, waiting: Waiting): Promise<Waits> {
     return artifactThatWaits(deps, waiting, from, here);
   const own = await intakeThatWaits(deps, waiting, here);
   if (own !== null) return own;
-  if (from === null) return { kind: 'nothing', why: await whyNothing(deps, waiting) };
+  if (from === null) return whyNothing(deps, waiting);
   return artifactThatWaits(deps, waiting, from, here);
 }
 
@@ -52,10 +52,10 @@ async function artifactThatWaits(
 ): Promise<Waits> {
   const source = rows.find((each) => each.name === from);
   if (source === undefined || source.servesDeployId === null)
-    return { kind: 'nothing', why: `${from} serves nothing yet` };
+    return { kind: 'nothing', why: `${from} serves nothing yet`, failed: null };
   const there = await deployById(deps.db, source.servesDeployId);
   if (here?.artifact === there.artifact)
-    return { kind: 'nothing', why: `the same bytes as ${from}` };
+    return { kind: 'nothing', why: `the same bytes as ${from}`, failed: null };
   return {
     kind: 'artifact',
     artifact: there.artifact as Digest,
@@ -134,7 +134,7 @@ async function intakeThatWaits(
 const mostLookedAt = 20;
 
 /** Why nothing waits: what comes next, and whether what came last failed. */
-async function whyNothing(deps: Deps, { rule, row }: Waiting): Promise<string> {
+async function whyNothing(deps: Deps, { rule, row }: Waiting): Promise<Waits> {
   const [last] = await deps.db
     .select({ state: intakes.state, build: builds.number })
     .from(intakes)
@@ -148,5 +148,10 @@ async function whyNothing(deps: Deps, { rule, row }: Waiting): Promise<string> {
         : 'no ref';
   const isOnWord = rule !== undefined && rule.kind !== 'accepts' && rule.enters === 'on-word';
   const next = `the next commit on ${of} ${isOnWord ? 'is offered here' : 'comes in by itself'}`;
-  return last?.state === 'failed' ? `build ${last.build} failed; ${next}` : next;
+  const failed = last?.state === 'failed' ? last.build : null;
+  return {
+    kind: 'nothing',
+    why: failed === null ? next : `build ${failed} failed; ${next}`,
+    failed,
+  };
 }

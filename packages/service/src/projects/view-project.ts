@@ -1,8 +1,16 @@
 import type { ProjectSeen } from '@vaquero/contracts';
-import { branchOf, type CommitId, type Instant, type RefName, refOfBranch } from '@vaquero/core';
+import {
+  branchOf,
+  type CommitId,
+  type Instant,
+  nameOfPullRequest,
+  type RefName,
+  refOfBranch,
+} from '@vaquero/core';
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
+import { longestWaitingForWord } from '../refs/pull-request-rows.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import {
@@ -15,11 +23,12 @@ import {
 
 /** A project as people see it: its repository's state in a sentence, its addresses before anything is built. */
 export async function viewProject(deps: Deps, project: ProjectRow): Promise<ProjectSeen> {
-  const [map, repository, refs, lastBuild] = await Promise.all([
+  const [map, repository, refs, lastBuild, word] = await Promise.all([
     mapOf(deps.db, project),
     repositoryById(deps.db, project.repositoryId),
     refsKnown(deps.db, project.repositoryId),
     lastBuildOf(deps.db, project.id),
+    longestWaitingForWord(deps.db, project),
   ]);
   const home = await projectById(deps.db, repository.homeId);
   const ref = refOfBranch(project.branch);
@@ -64,6 +73,10 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
           ],
     ),
     lastBuild,
+    word:
+      word === null
+        ? null
+        : { name: nameOfPullRequest(word.number), title: word.title, since: word.openedAt },
   };
 }
 

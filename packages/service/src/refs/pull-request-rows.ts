@@ -1,5 +1,5 @@
 import type { CommitId, Instant, PullRequest } from '@vaquero/core';
-import { and, asc, desc, eq, isNotNull, ne, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
 
@@ -81,6 +81,36 @@ export async function openOutsiders(
     .where(and(eq(pullRequests.state, 'open'), isNotNull(pullRequests.fromPlace)))
     .orderBy(asc(pullRequests.id));
   return rows.map((row) => ({ repositoryId: row.repositoryId, pull: readRow(row) }));
+}
+
+/** The outsider's pull request that was opened first among those whose head nobody gave a word for. */
+export async function longestWaitingForWord(
+  db: Db,
+  { id, repositoryId }: { readonly id: string; readonly repositoryId: string },
+): Promise<PullRequestRow | null> {
+  const [row] = await db
+    .select({ pull: pullRequests })
+    .from(pullRequests)
+    .leftJoin(
+      pullRequestWords,
+      and(
+        eq(pullRequestWords.pullRequestId, pullRequests.id),
+        eq(pullRequestWords.projectId, id),
+        eq(pullRequestWords.commitId, pullRequests.head),
+      ),
+    )
+    .where(
+      and(
+        eq(pullRequests.repositoryId, repositoryId),
+        eq(pullRequests.state, 'open'),
+        isNotNull(pullRequests.fromPlace),
+        isNotNull(pullRequests.head),
+        isNull(pullRequestWords.commitId),
+      ),
+    )
+    .orderBy(asc(pullRequests.openedAt))
+    .limit(1);
+  return row === undefined ? null : readRow(row.pull);
 }
 
 /** Writes a new one under the next number of its repository, whose row is locked by it. */
