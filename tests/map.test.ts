@@ -3,13 +3,13 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import {
-  buildRoutes,
   type EnvironmentSeen,
   environmentRoutes,
   mapRoutes,
   pullRequestRoutes,
   variableRoutes,
 } from '@vaquero/contracts';
+import { memberPage } from './support/admission.ts';
 import { commandLine } from './support/command-line.ts';
 import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
@@ -62,7 +62,7 @@ test('a proposed change has an environment of its own, which follows it and ends
     [preview.place, preview.family?.rule, preview.family?.of],
     [2, 'preview', 'pr-1'],
   );
-  const page = await service.page(`pr-1.${project}.localhost`);
+  const page = await memberPage(service, `pr-1.${project}.localhost`);
   assert.match(String(page.body), /quay map/);
   assert.equal(page.headers['x-robots-tag'], 'noindex');
   assert.deepEqual(await names(service), ['production', 'staging', 'pr-1']);
@@ -93,7 +93,12 @@ test('a proposed change has an environment of its own, which follows it and ends
     text.replace('preview: {', 'preview: {ends: {closed: 0 min}, '),
   );
   await gone(service, 'pr-1');
-  assert.equal((await service.page(`pr-1.${project}.localhost`)).status, 404);
+  const ended = await service.page(`pr-1.${project}.localhost`);
+  assert.equal(ended.status, 410);
+  assert.match(
+    ended.text,
+    /pr-1 of timetable ended on .* UTC: its pull request or branch has ended\./,
+  );
 });
 
 test('a map is tried, set with the version it replaces, and takes nothing away that nobody named', async (t) => {
@@ -148,7 +153,7 @@ test('a map is tried, set with the version it replaces, and takes nothing away t
     [vanishing.code, vanishing.environments],
     ['environments-would-end', ['try-one', 'try-two-quays']],
   );
-  assert.equal((await service.page(`try-one.${project}.localhost`)).status, 200);
+  assert.equal((await memberPage(service, `try-one.${project}.localhost`)).status, 200);
   await set(without, reply.tag, ['try-one', 'try-two-quays']);
   assert.deepEqual(await names(service), ['production', 'staging']);
 
@@ -337,25 +342,6 @@ test('the map by the command line: shown, checked, tried, set, its versions, why
   assert.match(why.out, /^harbour: staging follows harbour$/m);
   assert.match(why.out, /^at +nothing: the repository has no such ref now$/m);
   assert.match(why.out, /^no +production: it takes no ref: it accepts from staging$/m);
-});
-
-test('a first look at many branches starts as many previews as fit, and no build for the rest', async (t) => {
-  const service = await startTestService(t);
-  const made = await service.project(project);
-  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
-  await changeMap(service, project, (text) =>
-    text.replace('{each: {proposed-into: main}', '{each: {branch: "try/*"}, at-most: 3'),
-  );
-  const branches = Array.from({ length: 60 }, (_, place) => `main:try/${place}`);
-  await made.copy.git('push', '--quiet', made.remote, ...branches);
-  await until('three live', async () => (await names(service)).length === 5);
-  for (const { name } of (await environments(service)).slice(2)) await serves(service, name, 2);
-  const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, {
-    params,
-    query: { limit: 50 },
-  });
-  // All are of one commit, so it is one build.
-  assert.equal(builds.length, 2);
 });
 
 test('a pull request that is closed ends its preview in time, reopened it is back with its history, retargeted it goes elsewhere', async (t) => {

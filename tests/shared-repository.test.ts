@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
 import { mapRoutes, projectRoutes, pullRequestRoutes } from '@vaquero/contracts';
+import { memberPage } from './support/admission.ts';
 import { commandLine } from './support/command-line.ts';
 import { until } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
@@ -51,7 +52,10 @@ test('two projects of one repository are built apart, previewed apart, and pushe
   });
   await serving(service, 'timetable', 'pr-1', 3);
   await serving(service, 'signage', 'pr-1', 3);
-  assert.match(String((await service.page('pr-1.signage.localhost')).body), /boards at night/);
+  assert.match(
+    String((await memberPage(service, 'pr-1.signage.localhost')).body),
+    /boards at night/,
+  );
 
   // Who may build the second project alone neither pushes to the repository nor merges into it.
   const builder = await service.person('noor', 'builder', 'signage');

@@ -1,3 +1,5 @@
+import { lend } from './admission/lend.ts';
+import { pass } from './admission/pass.ts';
 import { sweep } from './artifacts/sweep.ts';
 import { addRunner } from './builds/add-runner.ts';
 import { build } from './builds/build.ts';
@@ -89,7 +91,7 @@ export const groups: readonly Group[] = [
   {
     heading: 'The map',
     isFirst: false,
-    commands: [map, why, reach, tryMap, setMap, mapVersions, checkMap, mapSchema, end],
+    commands: [map, why, reach, tryMap, setMap, mapVersions, checkMap, mapSchema, end, lend, pass],
   },
   {
     heading: 'Pull requests',

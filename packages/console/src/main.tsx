@@ -6,6 +6,7 @@ import { createBrowserRouter, Navigate, Outlet, RouterProvider } from 'react-rou
 import { BuildPage } from './builds/build-page.tsx';
 import { BuildsPage } from './builds/builds-page.tsx';
 import './console.css';
+import { AdmitPage } from './admission/admit-page.tsx';
 import { queries, troubleOf } from './http/api.ts';
 import { useEvents } from './http/events.ts';
 import { LanesPage } from './lanes/lanes-page.tsx';
@@ -28,13 +29,18 @@ function Listening() {
   return <Outlet />;
 }
 
+/** The page that is open, to come back to. */
+function here(): string {
+  return `${window.location.pathname}${window.location.search}`;
+}
+
 /** Pages for those who are signed in; everybody else is asked to. */
 function SignedIn() {
   const { data, error, refetch } = useQuery(mine);
   if (data !== undefined) return <Listening />;
   if (error === null) return <Reading what="who you are" />;
   return troubleOf(error).code === 'not-signed-in' ? (
-    <Navigate to="/sign-in" replace />
+    <Navigate to={`/sign-in?then=${encodeURIComponent(here())}`} replace />
   ) : (
     <Failed error={error} retry={() => void refetch()} />
   );
@@ -46,6 +52,7 @@ const router = createBrowserRouter([
     element: <SignedIn />,
     children: [
       { path: '/', element: <ProjectsPage /> },
+      { path: '/admit', element: <AdmitPage /> },
       { path: '/p/:project', element: <LanesPage /> },
       { path: '/p/:project/builds', element: <BuildsPage /> },
       { path: '/p/:project/builds/:number', element: <BuildPage /> },

@@ -1,3 +1,4 @@
+import * as admissionRoutes from './admission/admission-routes.ts';
 import * as storeRoutes from './artifacts/store-routes.ts';
 import * as auditRoutes from './audit/audit-routes.ts';
 import * as buildRoutes from './builds/build-routes.ts';
@@ -26,6 +27,7 @@ const groups: readonly object[] = [
   storeRoutes,
   environmentRoutes,
   mapRoutes,
+  admissionRoutes,
   visitRoutes,
   variableRoutes,
   runnerRoutes,

@@ -1,3 +1,4 @@
+export * as admissionRoutes from './admission/admission-routes.ts';
 export * as storeRoutes from './artifacts/store-routes.ts';
 export type { ProjectEvent } from './audit/audit-routes.ts';
 export * as auditRoutes from './audit/audit-routes.ts';

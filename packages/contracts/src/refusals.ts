@@ -1,4 +1,5 @@
 import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from '@vaquero/core';
+import { admissionRefusals } from './admission/admission-refusals.ts';
 import { callRefusals } from './http/call-refusals.ts';
 import { mapRefusals } from './map/map-refusals.ts';
 import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
@@ -233,6 +234,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
       `The edge ${edge} was heard of within the last seconds: visitors may be sent to it.`,
     next: () => 'Stop it, or let no more visitors come to it, and drop it some seconds later.',
   },
+  ...admissionRefusals,
   ...mapRefusals,
   ...pullRequestRefusals,
   ...callRefusals,

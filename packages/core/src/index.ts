@@ -285,6 +285,19 @@ export {
   undoneNumbers,
 } from './releases/ledger.ts';
 export { readAddress } from './serving/address.ts';
+export {
+  type Admits,
+  admissionPath,
+  admissions,
+  type Pass,
+  passHolds,
+  passLastsMs,
+  passText,
+  readPass,
+  returnPath,
+  strictest,
+  writePass,
+} from './serving/admission.ts';
 export { missedBase } from './serving/missed-base.ts';
 export { type Answer, makeResolver, type Resolver, withQuery } from './serving/resolve-path.ts';
 export { ruleFaults } from './serving/rule-faults.ts';

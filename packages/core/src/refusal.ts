@@ -53,6 +53,8 @@ export interface RefusalFields {
   'environment-serves-nothing': { readonly environment: string };
   'accepts-from': { readonly environment: string; readonly from: string | null };
   'map-says-who': { readonly environment: string; readonly act: string; readonly who: string };
+  'not-admitted': { readonly host: string };
+  'not-lent': { readonly environment: string; readonly admits: string };
   'not-offered': { readonly environment: string; readonly build: number };
   'undone-there': { readonly environment: string; readonly build: number };
   'already-serves': { readonly environment: string; readonly build: number };

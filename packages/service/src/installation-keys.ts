@@ -23,6 +23,9 @@ export interface InstallationKeys {
   /** The Ed25519 key that statements are signed with, and its public half as PEM. */
   readonly signing: KeyObject;
   readonly publicPem: string;
+  /** The Ed25519 key that passes of visitors are signed with, and its public half, which edges hold. */
+  readonly passing: KeyObject;
+  readonly passPem: string;
   /** Names the public key: the start of the SHA-256 of its DER form. */
   readonly keyId: string;
 }
@@ -33,9 +36,8 @@ export async function openInstallationKeys(stateDirectory: string): Promise<Inst
     await kept(join(stateDirectory, 'installation-key'), () => randomBytes(32).toString('base64')),
     'base64',
   );
-  const pem = await kept(join(stateDirectory, 'signing-key.pem'), () =>
-    generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem' }).toString(),
-  );
+  const pem = await kept(join(stateDirectory, 'signing-key.pem'), newKey);
+  const passing = createPrivateKey(await kept(join(stateDirectory, 'pass-key.pem'), newKey));
   const derive = (use: string): Buffer => Buffer.from(hkdfSync('sha256', root, '', use, 32));
   const keying = derive('reuse');
   const signing = createPrivateKey(pem);
@@ -47,8 +49,15 @@ export async function openInstallationKeys(stateDirectory: string): Promise<Inst
     sealing: derive('variables'),
     signing,
     publicPem: publicKey.export({ type: 'spki', format: 'pem' }).toString(),
+    passing,
+    passPem: createPublicKey(passing).export({ type: 'spki', format: 'pem' }).toString(),
     keyId: hash.digest('hex').slice(0, 16),
   };
+}
+
+function newKey(): string {
+  const { privateKey } = generateKeyPairSync('ed25519');
+  return privateKey.export({ type: 'pkcs8', format: 'pem' }).toString();
 }
 
 /** Of two processes that start at once one makes the file and both read it. */

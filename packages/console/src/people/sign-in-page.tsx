@@ -1,7 +1,8 @@
 import { useMutation } from '@tanstack/react-query';
 import { peopleRoutes } from '@vaquero/contracts';
+import { returnPath } from '@vaquero/core';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { api, queries } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
@@ -11,13 +12,14 @@ import { TextField } from '../parts/field.tsx';
 /** Signing in with name and password. */
 export function SignInPage() {
   const navigate = useNavigate();
+  const [search] = useSearchParams();
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
   const signIn = useMutation({
     mutationFn: () => api.call(peopleRoutes.signInRoute, { body: { name, password } }),
     onSuccess: async () => {
       queries.clear();
-      await navigate('/');
+      await navigate(returnPath(search.get('then')));
     },
   });
   return (

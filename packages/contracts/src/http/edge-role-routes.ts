@@ -1,3 +1,4 @@
+import { admissions } from '@vaquero/core';
 import { z } from 'zod';
 import { atMs, digest, done, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
@@ -18,6 +19,10 @@ export const routingEntry = z.object({
   /** The top of the lanes, which search engines find; an api of the version before does not say. */
   isTop: z.boolean().optional(),
   waitsFor: z.string(),
+  /** Whom it admits; an api of the version before admits anyone. */
+  admits: z.enum(admissions).default('anyone'),
+  /** The SHA-256 of the link that is lent for it. */
+  link: z.string().nullable().default(null),
 });
 export type RoutingEntry = z.output<typeof routingEntry>;
 export const routingTable = z.object({
@@ -25,10 +30,25 @@ export const routingTable = z.object({
   hosts: z.record(z.string(), routingEntry),
   /** Artifacts answer at their own addresses: by digest, and by each build that made them. */
   artifacts: z.array(
-    z.object({ artifact: digest, project: z.string(), build: z.number(), commit: z.string() }),
+    z.object({
+      artifact: digest,
+      project: z.string(),
+      build: z.number(),
+      commit: z.string(),
+      admits: z.enum(admissions).default('anyone'),
+    }),
   ),
   /** The base name under which artifacts answer, with its port. */
   artifactsBase: z.string(),
+  /** Hosts of environments that ended lately: they say so. */
+  ended: z
+    .record(
+      z.string(),
+      z.object({ project: z.string(), environment: z.string(), at: atMs, because: z.string() }),
+    )
+    .default({}),
+  /** Where visitors who are not admitted are sent, and the public key (PEM) of what they come back with. */
+  admission: z.object({ console: z.string(), key: z.string() }).nullable().default(null),
 });
 export type RoutingTable = z.output<typeof routingTable>;
 

@@ -1,4 +1,5 @@
 import {
+  admissions,
   type DeliveryMap,
   type EnvironmentRule,
   entrances,
@@ -62,6 +63,12 @@ const environment = z.strictObject({
     .optional()
     .describe(
       'Who promotes to it, rolls it back, holds it, ends it: a role, nobody, or people by name.',
+    ),
+  admits: z
+    .enum(admissions)
+    .optional()
+    .describe(
+      'Whom its sites admit: anyone, members, or members and whoever has a lent link; anyone where it is left out, members in a family.',
     ),
   'at-most': z.number().int().min(1).max(200).optional(),
   was: environmentName.optional(),
@@ -171,6 +178,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
     gives: said.gives?.build ?? (said.each === undefined ? ('every' as const) : []),
     overtaken: said.overtaken ?? ('finish' as const),
     may: said.may ?? {},
+    admits: said.admits ?? (said.each === undefined ? ('anyone' as const) : ('members' as const)),
     was: said.was ?? null,
   };
   if (said.each !== undefined)

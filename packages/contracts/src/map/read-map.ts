@@ -16,7 +16,7 @@ const language: Language<typeof mapSchema> = {
   noun: 'map',
   notKnownYet: new Set([
     ...['zone', 'probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
-    ...['stops', 'admits', 'marks', 'outsiders', 'server'],
+    ...['stops', 'marks', 'outsiders', 'server'],
   ]),
   keysAt: [
     [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
@@ -29,6 +29,7 @@ const language: Language<typeof mapSchema> = {
         'enters',
         'gives',
         'may',
+        'admits',
         'overtaken',
         'ends',
         'at-most',

@@ -8,10 +8,13 @@ test('what edges answer changes by moves, by what was stored, by what was made o
     'build.passed',
     'environment.automatic',
     'environment.promoted',
+    'environment.let-in',
     'environment.rolled-back',
     'environment.made',
     'environment.revived',
     'environment.ended',
+    'environment.link-lent',
+    'environment.link-closed',
     'map.set',
     'project.made',
   ]);

@@ -1,5 +1,6 @@
 import type { Instant } from '../instant.ts';
 import type { RefName } from '../refs/ref-name.ts';
+import type { Admits } from '../serving/admission.ts';
 import { ruleAfter, rulesGone } from './check-map.ts';
 import { type DeliveryMap, type EnvironmentRule, ruleInWords, ruleNamed } from './delivery-map.ts';
 import { wants } from './destinations.ts';
@@ -94,11 +95,17 @@ function laneInWords(place: number): string {
   return place === 0 ? ', at the top' : `, lane ${place + 1}`;
 }
 
+/** What a rule admits that does not say. */
+function usualAdmits({ kind }: EnvironmentRule): Admits {
+  return kind === 'each' ? 'members' : 'anyone';
+}
+
 function inWords(rule: EnvironmentRule): string {
   const gives = rule.gives === 'every' ? 'every name' : rule.gives.join(', ') || 'no name';
   const more = [
     `given ${gives}`,
     ...Object.entries(rule.may).map(([act, who]) => `${act} by ${whoInWords(who)}`),
+    ...(rule.admits === usualAdmits(rule) ? [] : [`admits ${rule.admits}`]),
     ...(rule.overtaken === 'stop' ? ['a newer commit stops the older build'] : []),
     ...(rule.kind === 'each'
       ? [

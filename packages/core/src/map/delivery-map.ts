@@ -1,4 +1,5 @@
 import type { RefRule } from '../recipes/recipe.ts';
+import type { Admits } from '../serving/admission.ts';
 import type { ActsAllowed } from './map-rights.ts';
 
 /** How long the environments of a family live on. Milliseconds. */
@@ -17,6 +18,8 @@ interface Every {
   readonly overtaken: 'finish' | 'stop';
   /** Who may promote to it, roll it back, hold it, end it. */
   readonly may: ActsAllowed;
+  /** Whom its sites admit. */
+  readonly admits: Admits;
   /** The name that it had before. */
   readonly was: string | null;
 }

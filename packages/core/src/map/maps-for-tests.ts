@@ -6,7 +6,13 @@ export const refs = (branch: string[] = [], proposedInto: string[] = [], tag: st
   proposedInto,
   tag,
 });
-export const every = { gives: 'every' as const, overtaken: 'finish' as const, may: {}, was: null };
+export const every = {
+  gives: 'every' as const,
+  overtaken: 'finish' as const,
+  may: {},
+  admits: 'anyone' as const,
+  was: null,
+};
 export const production: Accepting = {
   ...every,
   name: 'production',

@@ -52,7 +52,9 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
   return {
     revision,
     artifactsBase: 'artifacts.localhost:1',
-    artifacts: [{ artifact, project: 'timetable', build: 7, commit: 'c' }],
+    artifacts: [{ artifact, project: 'timetable', build: 7, commit: 'c', admits: 'anyone' }],
+    admission: null,
+    ended: {},
     hosts: {
       'timetable.localhost:1': {
         project: 'timetable',
@@ -63,6 +65,8 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
         commit: 'c',
         waitsFor: '',
         previous: null,
+        admits: 'anyone',
+        link: null,
         earlier: previous === null ? [] : [{ artifact: previous, until: 10 as Instant }],
       },
     },

@@ -1,7 +1,8 @@
 import { timingSafeEqual } from 'node:crypto';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
-import { type Digest, readHostLabel } from '@vaquero/core';
+import { type Admits, type Digest, type Pass, readHostLabel, strictest } from '@vaquero/core';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
+import { makePasses } from './passes.ts';
 import type { TableCopy } from './table-copy.ts';
 
 /** What a host name stands for. */
@@ -21,12 +22,21 @@ export type Place =
         readonly project: string;
         readonly build: number;
         readonly commit: string;
+        readonly admits: Admits;
       } | null;
     };
 
 /** The routing table in force. */
 export interface LiveTable {
   readonly revision: () => number;
+  /** Where visitors who are not admitted are sent, and the key of what they come back with. */
+  readonly admission: () => RoutingTable['admission'];
+  /** What a host was that has ended lately. */
+  readonly ended: (host: string) => RoutingTable['ended'][string] | undefined;
+  /** Whether a request that shows this key is the service's own. */
+  readonly mayLook: (shown: string | undefined) => boolean;
+  /** What the service vouches for by a word; undefined where it is none of its words. */
+  readonly vouchedFor: (word: string) => Pass | undefined;
   /** The revision that the next start would serve. */
   readonly onDisk: () => number;
   /** `shown` is the key with which the service itself looks at an artifact that nothing names yet. */
@@ -55,23 +65,29 @@ const longestHost = 300;
 /** With so many artifacts a new one is compared: the newest of as many environments. */
 const mostCompared = 4;
 
+const noTable: RoutingTable = {
+  revision: -1,
+  hosts: {},
+  artifacts: [],
+  artifactsBase: '',
+  admission: null,
+  ended: {},
+};
+
 /** Makes the table in force, beginning with the copy on the edge's disk if it has one. */
 export async function openLiveTable(store: string, copy: TableCopy): Promise<LiveTable> {
   const indexes = new Map<Digest, ArtifactIndex>();
   /** Artifacts whose every blob was seen to be there: they are named by the table, so none of it is swept. */
   const prepared = new Set<Digest>();
-  let table: RoutingTable = (await copy.read()) ?? {
-    revision: -1,
-    hosts: {},
-    artifacts: [],
-    artifactsBase: '',
-  };
+  let table: RoutingTable = (await copy.read()) ?? noTable;
   let named = names(table);
-  let hosts = hostsOf(table);
+  let hosts = hostsOf(table.hosts);
+  let ended = hostsOf(table.ended);
   /** The revision of the copy on disk; tables that come while one is written are overtaken by the newest. */
   let onDisk = table.revision;
   let writing: Promise<unknown> = Promise.resolve();
   const looks = makeLooks();
+  const passes = makePasses();
 
   const index = (artifact: Digest): ArtifactIndex => indexIn(indexes, store, artifact);
 
@@ -94,7 +110,8 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
   const places = makePlaces(find);
 
   function putInForce(next: RoutingTable): void {
-    hosts = hostsOf(next);
+    hosts = hostsOf(next.hosts);
+    ended = hostsOf(next.ended);
     places.clear();
     const isSame = next.artifacts === table.artifacts && next.artifactsBase === table.artifactsBase;
     table = next;
@@ -114,7 +131,14 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
 
   return {
     revision: () => table.revision,
+    admission: () => table.admission,
+    mayLook: looks.mayLook,
+    vouchedFor: (word) => {
+      const { admission } = table;
+      return admission === null ? undefined : passes.read(word, admission.key);
+    },
     onDisk: () => onDisk,
+    ended: (asked) => ended.get(hostName(asked)),
     artifactAt: (asked, shown) => {
       const host = hostName(asked);
       return hosts.has(host) ? undefined : (named.get(host)?.artifact ?? lookedAt(host, shown));
@@ -213,7 +237,7 @@ export function hostName(host: string): string {
 }
 
 /** A table's hosts by their names. A map, because whoever asks names the key. */
-function hostsOf({ hosts }: RoutingTable): ReadonlyMap<string, RoutingEntry> {
+function hostsOf<Entry>(hosts: Readonly<Record<string, Entry>>): ReadonlyMap<string, Entry> {
   return new Map(Object.entries(hosts).map(([host, entry]) => [hostName(host), entry]));
 }
 
@@ -241,7 +265,13 @@ function names(table: RoutingTable): { readonly get: (host: string) => Known | u
   const byBuild = new Map(
     table.artifacts.map((known) => [`build-${known.build}.${known.project}.${base}`, known]),
   );
-  const byDigest = new Map(table.artifacts.toReversed().map((known) => [known.artifact, known]));
+  // The same bytes of several builds are as closed as the most closed of them.
+  const byDigest = new Map<Digest, Known>();
+  for (const known of table.artifacts) {
+    const before = byDigest.get(known.artifact);
+    const admits = strictest([known.admits, ...(before === undefined ? [] : [before.admits])]);
+    byDigest.set(known.artifact, { ...(before ?? known), admits });
+  }
   return {
     get: (host) => {
       const digest = digestIn(host, base);

@@ -12,6 +12,8 @@ const table = (revision: number): RoutingTable => ({
   hosts: {},
   artifacts: [],
   artifactsBase: 'artifacts.localhost:1',
+  admission: null,
+  ended: {},
 });
 
 function place(t: TestContext) {

@@ -77,6 +77,8 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
   revision,
   artifactsBase: 'artifacts.localhost:1',
   artifacts: [],
+  admission: null,
+  ended: {},
   hosts: {
     'timetable.localhost:1': {
       project: 'timetable',
@@ -87,6 +89,8 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
       commit: 'c',
       waitsFor: '',
       previous: null,
+      admits: 'anyone',
+      link: null,
       earlier: [],
     },
   },
@@ -157,7 +161,9 @@ test('a table that means the artifacts of the one before names them, one that me
   const [one, two] = [site('one'), site('two')];
   const first = {
     ...tableOf(1, one),
-    artifacts: [{ artifact: one, project: 'timetable', build: 7, commit: 'c' }],
+    artifacts: [
+      { artifact: one, project: 'timetable', build: 7, commit: 'c', admits: 'anyone' as const },
+    ],
   };
   const host = 'build-7.timetable.artifacts.localhost:1';
   await orders.take(orderOf(first, 'a'));

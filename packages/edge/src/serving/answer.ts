@@ -4,8 +4,16 @@ import type { Logger } from 'pino';
 import { BlobDamaged } from '../blobs/read-blob.ts';
 import type { ArtifactIndex, ServedFile } from '../routing/artifact-index.ts';
 import type { LiveTable, Place } from '../routing/live-table.ts';
+import { admitsOf, type Turned, turnedAway } from './admission.ts';
 import { type Head, headList } from './head.ts';
-import { noSuchHost, notFound, servesNothing, trouble } from './own-pages.ts';
+import {
+  hasEnded,
+  noSuchHost,
+  notAdmitted,
+  notFound,
+  servesNothing,
+  trouble,
+} from './own-pages.ts';
 import type { Bytes } from './representation.ts';
 import { nothingSent, type Sent, sendFile } from './send-file.ts';
 import type { Visits } from './visits.ts';
@@ -40,7 +48,7 @@ export async function answer(
       return answerOrThrow(serving, req, res, asked);
     });
   } catch (err) {
-    serving.log.error({ err, host: asked.host, url: req.url }, 'request not answered');
+    serving.log.error({ err, host: asked.host, target: asked.target }, 'request not answered');
     if (res.headersSent) res.destroy();
     else sent = send(req, res, 500, ownHead([]), page, trouble(err instanceof BlobDamaged));
   }
@@ -63,7 +71,8 @@ function count(
   { bytes, at }: Sent,
   begun: number,
 ): void {
-  if (shown !== undefined) return;
+  // Whoever was sent away has not visited.
+  if (shown !== undefined || status === 303 || status === 401 || status === 403) return;
   const place = table.knownPlace(host);
   if (place?.kind !== 'environment' || place.entry.deploy === null) return;
   const { project, environment, deploy } = place.entry;
@@ -95,18 +104,46 @@ async function answerOrThrow(
   const asked = serving.bring === null ? undefined : serving.table.artifactAt(host, shown);
   if (asked !== undefined) await serving.bring?.(asked);
   const place = serving.table.place(host, shown);
-  if (place === undefined) return send(req, res, 404, ownHead([]), page, noSuchHost(host));
+  if (place === undefined) {
+    const ended = serving.table.ended(host);
+    const gone = ['X-Robots-Tag', 'noindex'];
+    return ended === undefined
+      ? send(req, res, 404, ownHead([]), page, noSuchHost(host))
+      : send(req, res, 410, ownHead(gone), page, hasEnded(ended));
+  }
+  const turned = turnedAway(serving, req, place, { host, key: shown, target, query });
+  // Closed to all the world, it tells search engines so: they would take a refusal for a yes.
+  if (turned !== null && target === robots && !isTopOf(place)) return noRobots(req, res, place);
+  if (turned !== null) return turnAway(req, res, turned);
   if (req.method !== 'GET' && req.method !== 'HEAD') return otherMethod(req, res, place);
-  const { artifact } = place;
-  if (artifact === null) {
+  if (place.artifact === null) {
     const text = place.kind === 'environment' ? servesNothing(place.entry) : '';
     return send(req, res, 503, ownHead([...ownFields(place), 'Retry-After', '10']), page, text);
   }
-  const own = ownFields(place);
+  return answerFrom(serving, req, res, { place, artifact: place.artifact, target, query });
+}
+
+/** Answers whoever is admitted from an artifact. */
+function answerFrom(
+  serving: Serving,
+  req: IncomingMessage,
+  res: ServerResponse,
+  {
+    place,
+    artifact,
+    target,
+    query,
+  }: Pick<Asked, 'target' | 'query'> & {
+    readonly place: Place;
+    readonly artifact: ArtifactIndex;
+  },
+): Promise<Sent> | Sent {
+  const isClosed = admitsOf(place) !== 'anyone';
+  const own = isClosed ? [...ownFields(place), ...closedFields] : ownFields(place);
   const found = artifact.resolve(target);
   const isLasting =
     found.kind === 'file' && found.by === 'site' && artifact.isImmutable(found.path);
-  const head = { own, said: artifact.fieldsAt(target), isLasting };
+  const head = { own, said: artifact.fieldsAt(target), isLasting, isClosed };
   if (found.kind === 'moved') {
     const to = withQuery(found.to, query);
     const moved = { ...head, own: [...own, 'Location', to] };
@@ -115,19 +152,39 @@ async function answerOrThrow(
   const earlier = earlierAsset(serving, place, found, target);
   if (earlier !== undefined) {
     const from = [...own, 'Vaquero-Served-From', earlier.artifact.digest];
-    return sendFile(serving, req, res, earlier.file, 200, {
-      ...head,
-      own: from,
-      isLasting: earlier.isLasting,
-    });
+    const { isLasting: lasts } = earlier;
+    return sendFile(serving, req, res, earlier.file, 200, { ...head, own: from, isLasting: lasts });
   }
-  if (found.kind === 'file') {
-    const file = artifact.files.get(found.path);
-    const again = found.status === 200 && query === undefined ? place : null;
-    if (file !== undefined) return sendFile(serving, req, res, file, found.status, head, again);
+  const file = found.kind === 'file' ? artifact.files.get(found.path) : undefined;
+  const isMissed = found.kind !== 'file' || found.status === 404 || found.by === 'instead';
+  if (isMissed && target === robots && !isTopOf(place)) return noRobots(req, res, place);
+  if (found.kind === 'file' && file !== undefined) {
+    // What not everybody may have is looked at each time who asks.
+    const again = found.status === 200 && query === undefined && !isClosed ? place : null;
+    return sendFile(serving, req, res, file, found.status, head, again);
   }
   const status = found.kind === 'malformed' ? 400 : 404;
   return send(req, res, status, ownHead(own), page, notFound(status));
+}
+
+function noRobots(req: IncomingMessage, res: ServerResponse, place: Place): Sent {
+  return send(req, res, 200, ownHead(ownFields(place)), plain, nothingForRobots);
+}
+
+/** Nothing but the top of the lanes is for search engines, unless a site says so itself. */
+const robots = '/robots.txt';
+const nothingForRobots = 'User-agent: *\nDisallow: /\n';
+
+/** Pages of other hosts, which may be the same site to a browser, take no part of it. */
+const closedFields = ['Cross-Origin-Resource-Policy', 'same-origin'];
+
+/** Answers whoever is not admitted; neither browsers nor what stands between keep it, and no address is handed on. */
+function turnAway(req: IncomingMessage, res: ServerResponse, turned: Turned): Sent {
+  const { status, fields, why } = turned;
+  const own = [...fields, 'Referrer-Policy', 'no-referrer'];
+  const head: Head = { ...ownHead(own), isKept: false };
+  if (status === 303) return send(req, res, status, head, plain, `${why}\n`);
+  return send(req, res, status, head, page, notAdmitted(why));
 }
 
 /** What a site of files answers to what is neither GET nor HEAD. */
@@ -181,6 +238,12 @@ function earlierAsset(
   return undefined;
 }
 
+/** A table of the version before does not say which is the top: it was called production then. */
+function isTopOf(place: Place): boolean {
+  if (place.kind === 'artifact') return false;
+  return place.entry.isTop ?? place.entry.environment === 'production';
+}
+
 /** Every answer names what it came from. */
 function ownFields(place: Place): readonly string[] {
   if (place.kind === 'artifact') {
@@ -210,8 +273,7 @@ function ownFields(place: Place): readonly string[] {
     ...(place.artifact === null ? [] : ['Vaquero-Artifact', place.artifact.digest]),
     ...(entry.deploy === null ? [] : ['Vaquero-Deploy', String(entry.deploy)]),
     ...(entry.commit === null ? [] : ['Vaquero-Commit', entry.commit]),
-    // A table of the version before does not say which is the top: it was called production then.
-    ...((entry.isTop ?? entry.environment === 'production') ? [] : ['X-Robots-Tag', 'noindex']),
+    ...(isTopOf(place) ? [] : ['X-Robots-Tag', 'noindex']),
   ];
 }
 

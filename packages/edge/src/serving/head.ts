@@ -6,21 +6,39 @@ export interface Head {
   readonly said: ReadonlyMap<string, string>;
   /** Browsers may keep what is sent for a year: its address never has other bytes. */
   readonly isLasting: boolean;
+  /** Not everybody may have it: nothing between here and the visitor keeps it. */
+  readonly isClosed?: boolean;
+  /** False for what nobody keeps at all. */
+  readonly isKept?: boolean;
 }
 
 /** Pages are revalidated on each request: nobody sees an old page after a deploy or a rollback. */
 const revalidated = ['Cache-Control', 'no-cache'];
 /** For a year, and asked for anew by no reload. Source: RFC 8246. */
 const lasting = ['Cache-Control', 'public, max-age=31536000, immutable'];
+/** The same for what is not everybody's. */
+const ownOnly = {
+  revalidated: ['Cache-Control', 'private, no-cache'],
+  lasting: ['Cache-Control', 'private, max-age=31536000, immutable'],
+};
 const nosniff = ['X-Content-Type-Options', 'nosniff'];
 
 /** The fields of an answer. What the site says stands in for what is only usual; `Vary` is added to. */
-export function headList({ own, said, isLasting }: Head, body: readonly string[]): string[] {
-  const cache = isLasting ? lasting : revalidated;
+export function headList(
+  { own, said, isLasting, isClosed = false, isKept = true }: Head,
+  body: readonly string[],
+): string[] {
+  const cache = !isKept
+    ? ['Cache-Control', 'no-store']
+    : isClosed
+      ? ownOnly[isLasting ? 'lasting' : 'revalidated']
+      : isLasting
+        ? lasting
+        : revalidated;
   if (said.size === 0) return [...own, ...body, ...cache, ...nosniff];
   // The type of a body is known where the body is put together.
   const kept = new Set(['content-type', ...pairs(own).map(([name]) => name.toLowerCase())]);
-  if (isLasting) kept.add('cache-control');
+  if (isLasting || isClosed) kept.add('cache-control');
   const usual = pairs([...body, ...cache, ...nosniff]).flatMap(([name, value]) => {
     const lower = name.toLowerCase();
     const instead = kept.has(lower) ? undefined : said.get(lower);

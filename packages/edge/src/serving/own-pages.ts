@@ -1,4 +1,4 @@
-import type { RoutingEntry } from '@vaquero/contracts';
+import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 
 function page(title: string, text: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${title}</title><style>:root{color-scheme:light dark}body{font:16px/1.5 Georgia,serif;max-width:34em;margin:18vh auto;padding:0 1em}h1{font-size:1.35em;font-weight:600}</style><h1>${title}</h1><p>${text}</p>`;
@@ -16,12 +16,39 @@ export function servesNothing(entry: RoutingEntry): string {
   );
 }
 
+/** The page of an environment that has ended: when, and why. */
+export function hasEnded({
+  environment,
+  project,
+  at,
+  because,
+}: RoutingTable['ended'][string]): string {
+  const why = endings[because] ?? 'the map has no rule for it any more';
+  const when = new Date(at).toISOString().slice(0, 16).replace('T', ' ');
+  return page(
+    'This has ended.',
+    `${safe(environment)} of ${safe(project)} ended on ${when} UTC: ${why}. What it served and who made it stays in the project’s history.`,
+  );
+}
+
+const endings: Readonly<Record<string, string>> = {
+  closed: 'its pull request or branch has ended',
+  untouched: 'nothing came to it for long',
+  crowded: 'newer ones took its room',
+  asked: 'somebody ended it',
+};
+
 /** The page of a host name that stands for nothing. */
 export function noSuchHost(host: string): string {
   return page(
     'No site has this name.',
     `Nothing is known here as ${safe(host.slice(0, 255)) || 'this address'}.`,
   );
+}
+
+/** The page for whoever is not admitted. */
+export function notAdmitted(why: string): string {
+  return page('This site is not for everybody.', safe(why));
 }
 
 /** The page for an address that a site does not have. */

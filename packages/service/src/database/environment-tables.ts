@@ -30,6 +30,10 @@ export const environments = mysqlTable(
     /** Since when its ref is gone. */
     closedAt: instant('closed_at'),
     endedAt: instant('ended_at'),
+    /** The SHA-256 of the link that is lent for it, by whom and since when. */
+    linkHash: digest('link_hash'),
+    linkBy: id('link_by'),
+    linkAt: instant('link_at'),
     endedBecause: varchar('ended_because', { length: 12 }).$type<EndedBecause>(),
     generation: int('generation').notNull().default(0),
     intake: int('intake').notNull().default(0),

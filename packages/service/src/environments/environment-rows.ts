@@ -200,6 +200,15 @@ export function movePointerOnCommit(
   return number;
 }
 
+/** Notes the link that is lent for an environment, or that none is. */
+export async function setLink(
+  tx: Tx,
+  id: string,
+  link: Pick<EnvironmentRow, 'linkHash' | 'linkBy' | 'linkAt'>,
+): Promise<void> {
+  await tx.update(environments).set(link).where(eq(environments.id, id));
+}
+
 export async function raiseGeneration(tx: Tx, row: EnvironmentRow): Promise<void> {
   await tx
     .update(environments)

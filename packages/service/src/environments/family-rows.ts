@@ -196,6 +196,7 @@ export async function endEnvironment(
       endedAt: at,
       endedBecause: because,
       servesDeployId: null,
+      linkHash: null,
       generation: sql`${environments.generation} + 1`,
     })
     .where(eq(environments.id, row.id));

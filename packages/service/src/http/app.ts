@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { auditRoutes, problemOf, version } from '@vaquero/contracts';
 import type { Refusal } from '@vaquero/core';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
+import { serveAdmission } from '../admission/admission-routes.ts';
 import { serveBlobs } from '../artifacts/blob-routes.ts';
 import { serveStore } from '../artifacts/store-routes.ts';
 import { serveAudit } from '../audit/audit-routes.ts';
@@ -59,6 +60,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveVariables(app, deps);
   serveEvidence(app, deps);
   serveEnvironments(app, deps);
+  serveAdmission(app, deps);
   serveMaps(app, deps);
   serveVisits(app, deps);
   serveAttempts(app, deps);
@@ -118,7 +120,7 @@ function serveConsole(app: Express, deps: Deps): void {
     express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
-  app.get(['/', '/sign-in', '/p/{*rest}'], (_req, res) => {
+  app.get(['/', '/sign-in', '/admit', '/p/{*rest}'], (_req, res) => {
     res.setHeader('cache-control', 'no-cache');
     res.sendFile(join(directory, 'index.html'));
   });

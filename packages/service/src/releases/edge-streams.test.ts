@@ -7,8 +7,14 @@ import { makeEdgeStreams } from './edge-streams.ts';
 const artifact = 'a'.repeat(64) as Digest;
 const tableOf = (revision: number, list: string): EdgeOrder => ({
   order: 'table',
-  table: { revision, hosts: {}, artifactsBase: 'artifacts.localhost:1' },
-  artifacts: [{ artifact, project: 'timetable', build: revision, commit: 'c' }],
+  table: {
+    revision,
+    hosts: {},
+    artifactsBase: 'artifacts.localhost:1',
+    admission: null,
+    ended: {},
+  },
+  artifacts: [{ artifact, project: 'timetable', build: revision, commit: 'c', admits: 'anyone' }],
   list,
   lookKey: 'k',
 });

@@ -26,7 +26,7 @@ import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { type EdgeRow, edgeNames, edgesOf, freshEdges } from './edge-rows.ts';
-import { type JustMoved, publishTable, waitsForOf } from './publish-table.ts';
+import { admitsOf, type JustMoved, publishTable, waitsForOf } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
 const confirmWithinMs = 3_000;
@@ -216,11 +216,14 @@ async function commit(
     callKey: move.keyed?.key ?? null,
     call: move.keyed?.call ?? null,
   }));
+  const map = await mapOf(tx, move.project);
   const serves = {
     project: move.project.name,
     environment: targetRow.name,
     place: targetRow.place,
-    waitsFor: waitsForOf(await mapOf(tx, move.project), targetRow.rule, targetRow.ref),
+    waitsFor: waitsForOf(map, targetRow.rule, targetRow.ref),
+    admits: admitsOf(map, targetRow.rule),
+    link: targetRow.linkHash,
     targets: [{ artifact: decided.artifact, share: 100 }],
     deploy: number,
     committedAt: at,

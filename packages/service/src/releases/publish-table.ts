@@ -1,5 +1,6 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import {
+  type Admits,
   type DeliveryMap,
   type Digest,
   type Instant,
@@ -9,12 +10,14 @@ import {
   nameOfRef,
   refsInWords,
   ruleNamed,
+  strictest,
 } from '@vaquero/core';
 import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, ne, or, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { sha256 } from '../audit/record.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db } from '../database/pool.ts';
+import type { Aim } from '../database/tables.ts';
 import {
   artifacts,
   builds,
@@ -64,8 +67,10 @@ export async function tableOrder(
   const read = afterMove(deps, moved) ?? (await readTable(deps, moved?.position));
   const { last } = deps.edges;
   if (last.read === null || last.read.revision < read.revision) last.read = read;
-  const { revision, hosts, artifacts: all, list } = read;
-  const table = { revision, hosts, artifactsBase: deps.config.artifactsBase };
+  const { revision, hosts, ended, artifacts: all, list } = read;
+  const admission = { console: deps.config.origin, key: deps.keys.passPem };
+  const { artifactsBase } = deps.config;
+  const table = { revision, hosts, ended, artifactsBase, admission };
   return { order: 'table', table, artifacts: all, list, lookKey: deps.keys.looking };
 }
 
@@ -73,6 +78,7 @@ export async function tableOrder(
 export interface ReadTable {
   readonly revision: number;
   readonly hosts: RoutingTable['hosts'];
+  readonly ended: RoutingTable['ended'];
   readonly artifacts: RoutingTable['artifacts'];
   readonly list: string;
 }
@@ -102,19 +108,25 @@ function afterMove(deps: Deps, moved: JustMoved | undefined): ReadTable | null {
  */
 async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const revision = committed ?? (await headPosition(deps));
-  const [rows, known, earlier] = await Promise.all([
+  const [rows, known, earlier, gone] = await Promise.all([
     everyEnvironment(deps.db).execute(),
     artifactsOf(deps).then(named),
     takenOutLately(deps),
+    endedLately(deps),
   ]);
   const entries = await Promise.all(
-    rows.map(async ({ id, map, rule, ref, ...row }) => {
-      const waitsFor = waitsForOf(await mapOf(deps.db, map), rule, ref);
+    rows.map(async ({ id, map: ofMap, rule, ref, ...row }) => {
+      const map = await mapOf(deps.db, ofMap);
+      const waitsFor = waitsForOf(map, rule, ref);
+      const admits = admitsOf(map, rule);
       const lately = newestOnce(earlier.get(id) ?? [], row, deps.clock());
-      return entryFor(deps, { ...row, waitsFor }, lately);
+      return entryFor(deps, { ...row, waitsFor, admits }, lately);
     }),
   );
-  return { ...known, revision, hosts: Object.fromEntries(entries) };
+  const hosts = Object.fromEntries(entries);
+  // A name that somebody has again is theirs.
+  const ended = Object.fromEntries(gone.filter(([host]) => hosts[host] === undefined));
+  return { ...known, revision, hosts, ended };
 }
 
 /** What an environment waits for that serves nothing yet. */
@@ -123,6 +135,11 @@ export function waitsForOf(map: DeliveryMap, name: string, ref: string | null): 
   if (ref !== null) return `the first build of ${nameOfRef(ref)}`;
   if (rule?.kind === 'accepts') return `the first promotion from ${rule.from}`;
   return `the first commit on ${rule?.kind === 'follows' ? refsInWords(rule.follows) : map.trunk}`;
+}
+
+/** Whom an environment admits; members alone where the map has no rule for it any more. */
+export function admitsOf(map: DeliveryMap, name: string): Admits {
+  return ruleNamed(map, name)?.admits ?? 'members';
 }
 
 type Earlier = RoutingEntry['earlier'];
@@ -180,6 +197,41 @@ async function takenOutLately(
   return taken;
 }
 
+/** How long, and how many, hosts of what ended say so; then they stand for nothing. */
+const saysEndedMs = 30 * 86_400_000;
+const mostEnded = 1_000;
+
+/** Hosts of environments that ended lately, the newest end of each last. */
+async function endedLately(
+  deps: Deps,
+): Promise<readonly (readonly [string, RoutingTable['ended'][string]])[]> {
+  const rows = await deps.db
+    .select({
+      project: projects.name,
+      environment: environments.name,
+      place: environments.place,
+      at: environments.endedAt,
+      because: environments.endedBecause,
+    })
+    .from(environments)
+    .innerJoin(projects, eq(projects.id, environments.projectId))
+    .where(and(isNull(environments.living), gt(environments.endedAt, deps.clock() - saysEndedMs)))
+    .orderBy(desc(environments.endedAt))
+    .limit(mostEnded);
+  return rows
+    .toReversed()
+    .flatMap(({ project, environment, place, at, because }) =>
+      at === null
+        ? []
+        : [
+            [
+              hostOfEnvironment(deps.config, project, { name: environment, place }),
+              { project, environment, at: at as Instant, because: because ?? 'unruled' },
+            ] as const,
+          ],
+    );
+}
+
 /** A list by what it holds: whoever reads the same has the same name for it. */
 function named(all: RoutingTable['artifacts']): Pick<ReadTable, 'artifacts' | 'list'> {
   return { artifacts: all, list: sha256(JSON.stringify(all)) };
@@ -226,6 +278,9 @@ interface Served {
   readonly committedAt: number | null;
   readonly commit: string | null;
   readonly build: number | null;
+  readonly admits: Admits;
+  /** The hash of the link that is lent for it. */
+  readonly link: string | null;
 }
 
 function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, RoutingEntry] {
@@ -245,6 +300,8 @@ function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, 
       earlier,
       isTop: isTop(row.place),
       waitsFor: row.waitsFor,
+      admits: row.admits,
+      link: row.link,
     },
   ];
 }
@@ -259,6 +316,7 @@ const everyEnvironment = madeOnce((db) =>
       rule: environments.rule,
       ref: environments.ref,
       place: environments.place,
+      link: environments.linkHash,
       environment: environments.name,
       targets: routingEntries.targets,
       deploy: deploys.number,
@@ -284,9 +342,20 @@ async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
   ]);
   // Each found by its own key; a build that made what it stored stands in both.
   const rows = new Map([...made, ...first].map((row) => [`${row.id} ${row.artifact}`, row]));
-  return [...rows.values()]
-    .sort((a, b) => (a.id < b.id ? -1 : 1))
-    .map(({ id: _, ...row }) => ({ ...row, artifact: row.artifact as Digest }));
+  return Promise.all(
+    [...rows.values()]
+      .sort((a, b) => (a.id < b.id ? -1 : 1))
+      .map(async ({ id: _, aim, map, ...row }) => ({
+        ...row,
+        artifact: row.artifact as Digest,
+        admits: closedAs(await mapOf(deps.db, map), aim),
+      })),
+  );
+}
+
+/** An artifact's own addresses are as closed as the most closed environment that wanted its build; what none wanted is for members. */
+function closedAs(map: DeliveryMap, aim: Aim | null): Admits {
+  return strictest((aim?.rules ?? []).map((rule) => admitsOf(map, rule)));
 }
 
 function selectNamed(db: Db, made: SQL) {
@@ -297,6 +366,8 @@ function selectNamed(db: Db, made: SQL) {
       project: projects.name,
       build: builds.number,
       commit: builds.commitId,
+      aim: builds.aim,
+      map: { id: projects.id, mapVersion: projects.mapVersion, branch: projects.branch },
     })
     .from(artifacts)
     .innerJoin(projects, eq(projects.id, artifacts.projectId))
