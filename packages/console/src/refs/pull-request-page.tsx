@@ -3,6 +3,7 @@ import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
 import { may, tellingBuild } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
+import { Admits } from '../admission/lend-link.tsx';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
@@ -127,6 +128,7 @@ function Preview({
         )}{' '}
         <EndPreview project={project} lane={preview} />
       </p>
+      <Admits project={project} environment={preview} />
     </section>
   );
 }

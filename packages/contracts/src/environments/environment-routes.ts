@@ -1,4 +1,4 @@
-import { roles } from '@vaquero/core';
+import { admissions, roles } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import {
@@ -103,6 +103,9 @@ export const environmentSeen = z
     acceptsFrom: z.string().nullable(),
     /** Whether it moves on somebody's word alone. */
     isOnWord: z.boolean(),
+    /** Whom its site admits, and whether a link is lent for it. */
+    admits: z.enum(admissions),
+    isLent: z.boolean(),
     /** Who may do what to it: everybody from a role on, nobody, or people by name. */
     may: z.object({ promote: whoMay, 'roll-back': whoMay, hold: whoMay, end: whoMay }),
     /** What a newer commit does to the build of an older one: lets it finish, or stops it. */

@@ -46,6 +46,8 @@ export const pullRequestReply = pullRequestSeen.extend({
       build: z.number().nullable(),
       artifact: digest.nullable(),
       endsAt: at.nullable(),
+      admits: environmentSeen.shape.admits,
+      isLent: z.boolean(),
       /** Who may do what to it. */
       may: environmentSeen.shape.may,
     })

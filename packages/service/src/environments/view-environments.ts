@@ -123,6 +123,8 @@ async function viewEnvironment(
     family: familyOf(map, row),
     acceptsFrom: from,
     isOnWord: rule !== undefined && entranceOf(rule) === 'on-word',
+    admits: rule?.admits ?? 'members',
+    isLent: row.linkHash !== null,
     may: mayOf(rule, row),
     overtaken: rule?.overtaken ?? 'finish',
     serves: serves === null ? null : viewDeploy(serves, false),

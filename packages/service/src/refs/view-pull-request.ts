@@ -107,6 +107,8 @@ async function previewOf(
     build: found.serves?.build ?? null,
     artifact: found.serves?.artifact ?? null,
     endsAt: found.family?.endsAt ?? null,
+    admits: found.admits,
+    isLent: found.isLent,
     may: found.may,
   };
 }
