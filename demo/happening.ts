@@ -32,7 +32,7 @@ export type Happening = Moment &
         readonly edit: Edit;
       }
     | {
-        readonly act: 'promote' | 'cancel' | 'make-signage' | 'let-in';
+        readonly act: 'promote' | 'cancel' | 'make-signage' | 'let-in' | 'invite';
       }
     | {
         readonly act: 'set-map';

@@ -6,6 +6,7 @@ import {
   environmentRoutes,
   makeClient,
   mapRoutes,
+  memberRoutes,
   projectRoutes,
   variableRoutes,
 } from '@vaquero/contracts';
@@ -263,6 +264,11 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
   if (happening.act === 'make-signage') {
     await makeSignage(stage, who);
     return stage.grant('signage');
+  }
+  if (happening.act === 'invite') {
+    const params = { project: 'timetable' };
+    await client.call(memberRoutes.inviteRoute, { params, body: { role: 'builder' } });
+    return;
   }
   if (happening.act === 'let-in') return letIn(stage, who);
   if (happening.act === 'cancel') {

@@ -323,4 +323,5 @@ export const story: readonly Happening[] = [
     branch: 'dogs',
     edit: fares({ dog: 1.5 }),
   },
+  { day: 1, at: '17:45', who: 'tomas', act: 'invite' },
 ];

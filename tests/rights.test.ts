@@ -27,6 +27,8 @@ const params = {
   variable: 'MAP_KEY',
   deploy: 1,
   edge: 'edge-9',
+  person: 'nobody-9',
+  invitation: 'x',
 };
 const body = {
   from: 'staging',

@@ -29,7 +29,12 @@ import { reach } from './map/reach.ts';
 import { setMap } from './map/set-map.ts';
 import { tryMap } from './map/try-map.ts';
 import { why } from './map/why.ts';
+import { grant } from './people/grant.ts';
+import { grantEverywhere } from './people/grant-everywhere.ts';
+import { invite } from './people/invite.ts';
 import { makeToken } from './people/make-token.ts';
+import { members } from './people/members.ts';
+import { people } from './people/people.ts';
 import { revokeToken } from './people/revoke-token.ts';
 import { signIn } from './people/sign-in.ts';
 import { signOut } from './people/sign-out.ts';
@@ -87,6 +92,11 @@ export const groups: readonly Group[] = [
     heading: 'Projects and people',
     isFirst: true,
     commands: [signIn, who, projects, make, look],
+  },
+  {
+    heading: 'Who may do what',
+    isFirst: false,
+    commands: [members, invite, grant, people, grantEverywhere],
   },
   {
     heading: 'The map',

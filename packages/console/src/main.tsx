@@ -14,6 +14,7 @@ import { MapPage } from './map/map-page.tsx';
 import { ReachPage } from './map/reach-page.tsx';
 import { Failed } from './parts/failed.tsx';
 import { Reading } from './parts/reading.tsx';
+import { JoinPage } from './people/join-page.tsx';
 import { mine } from './people/mine.ts';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
@@ -48,6 +49,7 @@ function SignedIn() {
 
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage /> },
+  { path: '/join', element: <JoinPage /> },
   {
     element: <SignedIn />,
     children: [

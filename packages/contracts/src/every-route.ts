@@ -8,6 +8,7 @@ import * as evidenceRoutes from './evidence/evidence-routes.ts';
 import * as roleRoutes from './http/role-routes.ts';
 import type { AnyRoute } from './http/route.ts';
 import * as mapRoutes from './map/map-routes.ts';
+import * as memberRoutes from './people/member-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
 import * as recipeRoutes from './recipes/recipe-routes.ts';
@@ -19,6 +20,7 @@ import * as visitRoutes from './visits/visit-routes.ts';
 const groups: readonly object[] = [
   auditRoutes,
   peopleRoutes,
+  memberRoutes,
   projectRoutes,
   recipeRoutes,
   pullRequestRoutes,

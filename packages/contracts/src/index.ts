@@ -31,6 +31,8 @@ export { type Access, type AnyRoute, pathOf, type Route, refusalsOf, route } fro
 export type { MapDifferenceSeen, MapReply, ReachReply, WhyReply } from './map/map-routes.ts';
 export * as mapRoutes from './map/map-routes.ts';
 export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.ts';
+export type { MembersReply } from './people/member-routes.ts';
+export * as memberRoutes from './people/member-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export { placeFaults, readRecipe } from './recipes/read-recipe.ts';

@@ -2,6 +2,7 @@ import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from
 import { admissionRefusals } from './admission/admission-refusals.ts';
 import { callRefusals } from './http/call-refusals.ts';
 import { mapRefusals } from './map/map-refusals.ts';
+import { memberRefusals } from './people/member-refusals.ts';
 import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
 import { type CatalogueEntry, clock, list, short } from './refusal-entry.ts';
 
@@ -236,6 +237,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
   },
   ...admissionRefusals,
   ...mapRefusals,
+  ...memberRefusals,
   ...pullRequestRefusals,
   ...callRefusals,
   'build-ended': {

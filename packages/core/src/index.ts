@@ -199,6 +199,7 @@ export {
   makesRoom,
   whatLives,
 } from './map/what-lives.ts';
+export { decideGrant, decideInvitation, decideNewcomer, roleIn } from './people/grants.ts';
 export {
   type Ability,
   abilities,

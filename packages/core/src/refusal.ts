@@ -1,4 +1,5 @@
 import type { Instant } from './instant.ts';
+import type { Role } from './people/may.ts';
 
 /** One fault in a document: where it stands and what is wrong there. Lines and columns count from 1. */
 export interface DocumentFault {
@@ -53,6 +54,15 @@ export interface RefusalFields {
   'environment-serves-nothing': { readonly environment: string };
   'accepts-from': { readonly environment: string; readonly from: string | null };
   'map-says-who': { readonly environment: string; readonly act: string; readonly who: string };
+  'above-own-role': {
+    readonly person: string | null;
+    readonly role: Role;
+    readonly own: Role | null;
+  };
+  'last-operator': { readonly person: string };
+  'granted-everywhere': { readonly person: string; readonly role: Role };
+  'password-weak': { readonly why: string };
+  'invitation-over': { readonly because: 'unknown' | 'used' | 'ended' | 'late' };
   'not-admitted': { readonly host: string };
   'not-lent': { readonly environment: string; readonly admits: string };
   'not-offered': { readonly environment: string; readonly build: number };

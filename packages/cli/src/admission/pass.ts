@@ -6,10 +6,7 @@ import { when } from '../output.ts';
 export const pass = command({
   name: 'pass',
   says: 'a word that shows a program a site for members, for an hour',
-  examples: [
-    'pass timetable pr-12',
-    'pass timetable pr-12 --quiet | xargs -I% curl -H "Vaquero-Pass: %" http://pr-12.timetable.localhost:4680/',
-  ],
+  examples: ['pass timetable pr-12', 'pass timetable pr-12 --quiet'],
   takes: (bare) =>
     bare
       .argument('<project>', 'a project')

@@ -5,11 +5,12 @@ import { InspectionSetting } from '../evidence/inspection-setting.tsx';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { counted } from '../parts/words.ts';
+import { Members } from '../people/members.tsx';
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
 import { variablesOf } from './variables-of.ts';
 
-/** Settings: what builds are given by name, and what stops them. */
+/** Settings: what builds are given by name, what stops them, and who may do what. */
 export function SettingsPage() {
   const { project = '' } = useParams();
   const asked = useQuery(variablesOf(project));
@@ -23,6 +24,7 @@ export function SettingsPage() {
           <VariableTable project={project} variables={data.variables} />
           <SetVariable project={project} unset={data.unset} />
           <InspectionSetting project={project} />
+          <Members project={project} />
         </>
       )}
     </Page>

@@ -28,6 +28,8 @@ export const pathParams = {
   runner: text,
   edge: text,
   token: text,
+  person: text,
+  invitation: text,
   attempt: text,
   upload: text,
   digest: text.transform((name, context): Digest => {

@@ -46,6 +46,10 @@ export interface DecisionFacts {
   'map.set': { version: number; made: readonly string[]; ended: readonly string[] };
   'person.added': { person: string; role: string | null };
   'person.granted': { person: string; role: string };
+  'person.grant-ended': { person: string; role: string };
+  'person.invited': { invitation: string; role: string };
+  'person.invitation-ended': { invitation: string };
+  'person.joined': { person: string; invitation: string; role: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
   'project.made': { repository: string; branch: string; folder: string; map: number };
@@ -146,7 +150,11 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'map.set': routed('settings'),
   'inspection.set': plain('settings'),
   'person.added': plain(null),
-  'person.granted': plain(null),
+  'person.granted': plain('settings'),
+  'person.grant-ended': plain('settings'),
+  'person.invited': plain('settings'),
+  'person.invitation-ended': plain('settings'),
+  'person.joined': plain('settings'),
   'person.signed-in': plain(null),
   'person.signed-out': plain(null),
   'project.made': routed('repository'),

@@ -58,6 +58,27 @@ export const tokens = mysqlTable(
   ],
 );
 
+/** Links that make a person with a role, once. */
+export const invitations = mysqlTable(
+  'invitations',
+  {
+    id: id('id').primaryKey(),
+    hash: digest('hash').notNull(),
+    projectId: id('project_id'),
+    role: varchar('role', { length: 20 }).$type<Role>().notNull(),
+    personId: id('person_id').notNull(),
+    madeAt: instant('made_at').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+    /** When it was used or taken back, and by whom it was used. */
+    overAt: instant('over_at'),
+    usedBy: id('used_by'),
+  },
+  (t) => [
+    uniqueIndex('invitations_hash').on(t.hash),
+    index('invitations_project').on(t.projectId, t.overAt),
+  ],
+);
+
 /** Failed sign-ins, by name and by address, for backing off. */
 export const signInTries = mysqlTable('sign_in_tries', {
   subject: varchar('subject', { length: 255 }).primaryKey(),

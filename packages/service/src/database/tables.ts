@@ -28,7 +28,7 @@ export { deploys, environments, holds, intakes, routingEntries } from './environ
 
 export { maps } from './map-tables.ts';
 
-export { grants, people, sessions, signInTries, tokens } from './people-tables.ts';
+export { grants, invitations, people, sessions, signInTries, tokens } from './people-tables.ts';
 
 export { pullRequests, pullRequestWords } from './pull-request-tables.ts';
 

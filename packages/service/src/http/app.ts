@@ -16,6 +16,7 @@ import type { Deps } from '../deps.ts';
 import { serveEnvironments } from '../environments/environment-routes.ts';
 import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { serveMaps } from '../map/map-routes.ts';
+import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
@@ -51,6 +52,8 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
     return Promise.resolve(described as { openapi: string });
   });
   servePeople(app, deps);
+  serveMembers(app, deps);
+  serveInvitations(app, deps);
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
   servePullRequests(app, deps, doorbell);
@@ -120,7 +123,7 @@ function serveConsole(app: Express, deps: Deps): void {
     express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
-  app.get(['/', '/sign-in', '/admit', '/p/{*rest}'], (_req, res) => {
+  app.get(['/', '/sign-in', '/admit', '/join', '/p/{*rest}'], (_req, res) => {
     res.setHeader('cache-control', 'no-cache');
     res.sendFile(join(directory, 'index.html'));
   });

@@ -78,7 +78,8 @@ export function servePeople(app: Express, deps: Deps): void {
   });
 }
 
-async function meOf(
+/** Who somebody is, as they are told themselves. */
+export async function meOf(
   deps: Deps,
   person: {
     id: string;
@@ -113,7 +114,8 @@ function viewToken(token: TokenRow) {
   };
 }
 
-function setCookie(res: Response, secret: string, maxAgeS: number): void {
+/** Hands a browser its session, or takes it. */
+export function setCookie(res: Response, secret: string, maxAgeS: number): void {
   res.setHeader(
     'set-cookie',
     `${sessionCookie}=${secret}; Path=/; Secure; HttpOnly; SameSite=Strict; Max-Age=${maxAgeS}`,

@@ -1,5 +1,5 @@
 import type { Grant, Instant, Member, Role } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lt, max, or, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
@@ -74,6 +74,68 @@ export async function insertGrant(
   grant: { id: string; personId: string; projectId: string | null; role: Role },
 ): Promise<void> {
   await tx.insert(grants).values(grant);
+}
+
+/** Locks the operators' grants, and with them whoever else grants; returns the ids of the operators. */
+export async function lockGrants(tx: Tx): Promise<readonly string[]> {
+  const rows = await tx
+    .select({ personId: grants.personId })
+    .from(grants)
+    .where(and(isNull(grants.projectId), eq(grants.role, 'operator')))
+    .for('update');
+  return rows.map(({ personId }) => personId);
+}
+
+/** Puts a role in place of what a person had in a project, or in the installation; none for null. */
+export async function setGrant(
+  tx: Tx,
+  grant: { id: string; personId: string; projectId: string | null; role: Role | null },
+): Promise<void> {
+  const { id, personId, projectId, role } = grant;
+  const place = projectId === null ? isNull(grants.projectId) : eq(grants.projectId, projectId);
+  await tx.delete(grants).where(and(eq(grants.personId, personId), place));
+  if (role !== null) await tx.insert(grants).values({ id, personId, projectId, role });
+}
+
+/** When people called last, by name: by a token, or by opening a session. */
+export async function lastSeen(db: Db): Promise<ReadonlyMap<string, Instant>> {
+  const [byToken, bySession] = await Promise.all([
+    db
+      .select({ name: people.name, at: max(tokens.lastUsedAt) })
+      .from(people)
+      .innerJoin(tokens, eq(tokens.personId, people.id))
+      .groupBy(people.name),
+    db
+      .select({ name: people.name, at: max(sessions.madeAt) })
+      .from(people)
+      .innerJoin(sessions, eq(sessions.personId, people.id))
+      .groupBy(people.name),
+  ]);
+  const seen = new Map<string, Instant>();
+  for (const { name, at } of [...byToken, ...bySession])
+    if (at !== null) seen.set(name, Math.max(at, seen.get(name) ?? 0) as Instant);
+  return seen;
+}
+
+/** Everybody, by name, with every grant. */
+export async function everybody(db: Db): Promise<readonly Member[]> {
+  const rows = await db
+    .select({
+      name: people.name,
+      shownAs: people.shownAs,
+      project: grants.projectId,
+      role: grants.role,
+    })
+    .from(people)
+    .leftJoin(grants, eq(grants.personId, people.id))
+    .orderBy(asc(people.name));
+  const all = new Map<string, Member & { grants: Grant[] }>();
+  for (const { name, shownAs, project, role } of rows) {
+    const member = all.get(name) ?? { name, shownAs, grants: [] };
+    if (role !== null) member.grants.push({ project, role });
+    all.set(name, member);
+  }
+  return [...all.values()];
 }
 
 export async function insertSession(

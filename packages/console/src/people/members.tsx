@@ -1,0 +1,183 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { type MembersReply, memberRoutes } from '@vaquero/contracts';
+import { type Role, roles } from '@vaquero/core';
+import { useState } from 'react';
+import { api, queries } from '../http/api.ts';
+import { Button } from '../parts/button.tsx';
+import { Failed } from '../parts/failed.tsx';
+import { Choice } from '../parts/field.tsx';
+import { type Column, Table } from '../parts/table.tsx';
+import { counted, moment } from '../parts/words.ts';
+import { membersOf } from './members-of.ts';
+import { useMay } from './use-may.ts';
+
+const choices = roles.map((role) => [role, role] as const);
+
+/** Who may do what in a project: changed, ended, invited. Shown to those who may change it. */
+export function Members({ project }: { readonly project: string }) {
+  const { may, why } = useMay(project, 'maintain');
+  const { data, error, dataUpdatedAt } = useQuery({ ...membersOf(project), enabled: may });
+  return (
+    <section aria-label="People" className="mt-6 border-t-2 border-rule-2 pt-2">
+      <h2 className="pb-1">
+        <b className="font-[650]">People</b>{' '}
+        <span className="text-ink-2">
+          {may ? 'who may do what here; nobody gives more than they have' : why}
+        </span>
+      </h2>
+      {error === null ? null : <Failed error={error} />}
+      {data === undefined ? null : (
+        <>
+          <MemberTable project={project} members={data.members} now={dataUpdatedAt} />
+          <Invitations project={project} invitations={data.invitations} now={dataUpdatedAt} />
+        </>
+      )}
+    </section>
+  );
+}
+
+type Member = MembersReply['members'][number];
+
+function MemberTable({
+  project,
+  members,
+  now,
+}: {
+  readonly project: string;
+  readonly members: readonly Member[];
+  readonly now: number;
+}) {
+  const change = useMutation({
+    mutationFn: ({ person, role }: { person: string; role: Role | null }) =>
+      role === null
+        ? api.call(memberRoutes.endGrantRoute, { params: { project, person } })
+        : api.call(memberRoutes.grantRoute, { params: { project, person }, body: { role } }),
+    onSuccess: (reply) => queries.setQueryData(membersOf(project).queryKey, reply),
+  });
+  return (
+    <>
+      <Table
+        caption="Members of the project"
+        columns={columnsFor(now, change.mutate)}
+        rows={members}
+        keyOf={({ name }) => name}
+        empty="Nobody but operators of the installation."
+        rowClass="max-sm:grid max-sm:py-2"
+      />
+      {change.isError ? <Failed error={change.error} /> : null}
+    </>
+  );
+}
+
+function columnsFor(
+  now: number,
+  change: (wish: { person: string; role: Role | null }) => void,
+): readonly Column<Member>[] {
+  return [
+    { head: 'who', isName: true, cell: ({ shownAs }) => shownAs },
+    { head: 'name', className: 'font-mono text-[0.86em]', cell: ({ name }) => name },
+    {
+      head: 'role',
+      cell: ({ name, shownAs, role, everywhere }) =>
+        everywhere ? (
+          `${role}, in the whole installation`
+        ) : (
+          <select
+            aria-label={`Role of ${shownAs}`}
+            className="field"
+            value={role}
+            onChange={({ currentTarget }) => {
+              const wanted = roles.find((one) => one === currentTarget.value);
+              if (wanted !== undefined) change({ person: name, role: wanted });
+            }}
+          >
+            {roles.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        ),
+    },
+    {
+      head: 'last seen',
+      className: 'text-ink-2',
+      cell: ({ lastSeenAt }) => (lastSeenAt === null ? 'not yet' : moment(lastSeenAt, now)),
+    },
+    {
+      head: 'end',
+      cell: ({ name, shownAs, everywhere }) =>
+        everywhere ? null : (
+          <Button
+            aria-label={`End the role of ${shownAs}`}
+            onClick={() => change({ person: name, role: null })}
+          >
+            End
+          </Button>
+        ),
+    },
+  ];
+}
+
+function Invitations({
+  project,
+  invitations,
+  now,
+}: {
+  readonly project: string;
+  readonly invitations: MembersReply['invitations'];
+  readonly now: number;
+}) {
+  const [role, setRole] = useState<Role>('reader');
+  const again = () => queries.invalidateQueries(membersOf(project));
+  const invite = useMutation({
+    mutationFn: () => api.call(memberRoutes.inviteRoute, { params: { project }, body: { role } }),
+    onSettled: again,
+  });
+  const end = useMutation({
+    mutationFn: (invitation: string) =>
+      api.call(memberRoutes.endInvitationRoute, { params: { project, invitation } }),
+    onSettled: again,
+  });
+  return (
+    <>
+      <form
+        className="mt-3 flex items-end gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          invite.mutate();
+        }}
+      >
+        <Choice
+          label="Invite somebody as"
+          choices={choices}
+          value={role}
+          onChange={({ currentTarget }) =>
+            setRole(roles.find((one) => one === currentTarget.value) ?? 'reader')
+          }
+        />
+        <Button type="submit" disabled={invite.isPending}>
+          Make a link
+        </Button>
+      </form>
+      {invite.data === undefined ? null : (
+        <p className="mt-2" aria-live="polite">
+          Send this to them; it works once, for seven days, and is shown this once:{' '}
+          <code className="block select-all [overflow-wrap:anywhere]">{invite.data.address}</code>
+        </p>
+      )}
+      {invite.isError ? <Failed error={invite.error} /> : null}
+      {end.isError ? <Failed error={end.error} /> : null}
+      {invitations.length === 0 ? null : (
+        <ul aria-label={counted(invitations.length, 'invitation')} className="mt-2">
+          {invitations.map(({ id, role: as, by, expiresAt }) => (
+            <li key={id} className="flex flex-wrap items-center gap-2 border-t border-rule py-1">
+              An invitation as {as}, by {by}, waits until {moment(expiresAt, now)}
+              <Button disabled={end.isPending} onClick={() => end.mutate(id)}>
+                Take back
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

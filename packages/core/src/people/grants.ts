@@ -1,0 +1,80 @@
+import { allow, type Decision, refuse } from '../decision.ts';
+import { type Grant, type Role, roles } from './may.ts';
+
+/** The highest role that grants reach in a project (null: in the installation); null where they reach none. */
+export function roleIn(grants: readonly Grant[], project: string | null): Role | null {
+  const reached = grants.filter((grant) => grant.project === null || grant.project === project);
+  return roles.findLast((role) => reached.some((grant) => grant.role === role)) ?? null;
+}
+
+/** A role that somebody would have from now on in a project, or in the installation; null where they would have none. */
+export interface GrantWish {
+  readonly project: { readonly id: string; readonly name: string } | null;
+  readonly granter: readonly Grant[];
+  /** Who it is granted to, by name, and what they have now. */
+  readonly person: string;
+  readonly has: readonly Grant[];
+  readonly role: Role | null;
+  /** How many operators there are besides them. */
+  readonly otherOperators: number;
+}
+
+/**
+ * Decides whether somebody may change what another person may do: they give nothing above their own role, and take
+ * nothing from whoever stands above them; an installation keeps an operator.
+ * Refuses: above-own-role, last-operator, granted-everywhere.
+ */
+export function decideGrant(wish: GrantWish): Decision<{ readonly before: Role | null }> {
+  const { project, granter, has, role, person } = wish;
+  const id = project?.id ?? null;
+  const own = roleIn(granter, id);
+  const height = (one: Role | null): number => (one === null ? -1 : roles.indexOf(one));
+  const here = has.find((grant) => grant.project === id)?.role ?? null;
+  const reached = roleIn(has, id);
+  // What is granted for the whole installation is neither widened nor narrowed in one project.
+  if (
+    project !== null &&
+    height(roleIn(has, null)) > height(here) &&
+    height(role) < height(reached)
+  )
+    return refuse({ code: 'granted-everywhere', person, role: reached ?? 'reader' });
+  const highest = height(role) > height(here) ? role : here;
+  if (height(highest) > height(own))
+    return refuse({ code: 'above-own-role', person, role: highest ?? 'reader', own });
+  const isOperator = project === null && here === 'operator' && role !== 'operator';
+  if (isOperator && wish.otherOperators === 0) return refuse({ code: 'last-operator', person });
+  return allow({ before: here });
+}
+
+/** Decides whether somebody may invite others to a role. Refuses: above-own-role. */
+export function decideInvitation(
+  granter: readonly Grant[],
+  project: string | null,
+  role: Role,
+): Decision<Role> {
+  const own = roleIn(granter, project);
+  return own !== null && roles.indexOf(own) >= roles.indexOf(role)
+    ? allow(role)
+    : refuse({ code: 'above-own-role', person: null, role, own });
+}
+
+const nameRule =
+  '2 to 40 of a–z, 0–9 and single hyphens, beginning with a letter and not ending in a hyphen';
+/** Words that maps and commands use for something else. */
+const reserved = new Set<string>(['nobody', 'vaquero', 'operators', 'everybody', ...roles]);
+const leastLetters = 12;
+
+/** Checks the name and password that somebody chooses. Refuses: name-invalid, password-weak. */
+export function decideNewcomer(name: string, password: string): Decision<string> {
+  if (!/^[a-z](?:-?[a-z0-9])+$/.test(name) || name.length > 40)
+    return refuse({ code: 'name-invalid', name, rule: nameRule });
+  if (reserved.has(name))
+    return refuse({ code: 'name-invalid', name, rule: 'a name that stands for nothing else' });
+  if ([...password].length < leastLetters)
+    return refuse({ code: 'password-weak', why: `has fewer than ${leastLetters} letters` });
+  if (password.toLowerCase().includes(name))
+    return refuse({ code: 'password-weak', why: 'has the name in it' });
+  return new Set(password).size < 5
+    ? refuse({ code: 'password-weak', why: 'is the same few letters again and again' })
+    : allow(name);
+}

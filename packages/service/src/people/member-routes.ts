@@ -1,0 +1,134 @@
+import { type MembersReply, memberRoutes } from '@vaquero/contracts';
+import { type Instant, may, roleIn } from '@vaquero/core';
+import type { Express } from 'express';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { neverAgain, serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
+import { allProjects, type ProjectRow, projectById } from '../projects/project-rows.ts';
+import { fromOf, refuseForged } from './authenticate.ts';
+import { type InvitationView, openInvitations } from './invitation-rows.ts';
+import { endInvitation, type Invited, invitationOf, invite, join } from './invite.ts';
+import { meOf, setCookie } from './people-routes.ts';
+import { everybody, grantsOf, lastSeen, membersOf } from './people-rows.ts';
+import { setRole } from './set-grant.ts';
+import { openSession } from './sign-in.ts';
+
+/** Serves who may do what: shown, granted, ended. */
+export function serveMembers(app: Express, deps: Deps): void {
+  serve(app, deps, memberRoutes.listMembersRoute, ({ project }) => viewMembers(deps, project));
+  serve(app, deps, memberRoutes.grantRoute, async ({ project, params, body, caller }) => {
+    await setRole(deps, { project, name: params.person, role: body.role, caller });
+    return viewMembers(deps, project);
+  });
+  serve(app, deps, memberRoutes.endGrantRoute, async ({ project, params, caller }) => {
+    await setRole(deps, { project, name: params.person, role: null, caller });
+    return viewMembers(deps, project);
+  });
+  serve(app, deps, memberRoutes.listPeopleRoute, async () => {
+    const [all, seen, projects, open] = await Promise.all([
+      everybody(deps.db),
+      lastSeen(deps.db),
+      allProjects(deps.db),
+      openInvitations(deps.db, null, deps.clock()),
+    ]);
+    const names = new Map(projects.map(({ id, name }) => [id, name]));
+    return {
+      people: all.map(({ name, shownAs, grants }) => ({
+        name,
+        shownAs,
+        grants: grants.map(({ project, role }) => ({
+          project: project === null ? null : (names.get(project) ?? project),
+          role,
+        })),
+        lastSeenAt: seen.get(name) ?? null,
+      })),
+      invitations: open.map(viewInvitation),
+    };
+  });
+  serve(app, deps, memberRoutes.grantEverywhereRoute, async ({ params, body, caller }) => {
+    await setRole(deps, { project: null, name: params.person, role: body.role, caller });
+    return { name: params.person, role: body.role };
+  });
+}
+
+/** Serves invitations: made, taken back, shown to whoever has one, used. */
+export function serveInvitations(app: Express, deps: Deps): void {
+  serveAct(
+    app,
+    deps,
+    memberRoutes.inviteRoute,
+    ({ project, body, caller }, note) =>
+      inTransaction(deps.db, async (tx) => {
+        const made = await invite(deps, tx, { project, ...body, caller });
+        return [await note(tx, made.row.id), viewInvited(made, caller.shownAs)] as const;
+      }),
+    neverAgain,
+  );
+  serveAct(
+    app,
+    deps,
+    memberRoutes.inviteEverywhereRoute,
+    ({ body, caller }, note) =>
+      inTransaction(deps.db, async (tx) => {
+        const made = await invite(deps, tx, { project: null, ...body, caller });
+        return [await note(tx, made.row.id), viewInvited(made, caller.shownAs)] as const;
+      }),
+    neverAgain,
+  );
+  serve(app, deps, memberRoutes.endInvitationRoute, async ({ project, params, caller }) => {
+    await endInvitation(deps, { project, id: params.invitation, caller });
+    return viewMembers(deps, project);
+  });
+  serve(app, deps, memberRoutes.showInvitationRoute, async ({ body }) => {
+    const { row, by } = await invitationOf(deps, body.key);
+    const project = row.projectId === null ? null : await projectById(deps.db, row.projectId);
+    return {
+      project: project?.name ?? null,
+      role: row.role,
+      by,
+      expiresAt: row.expiresAt as Instant,
+    };
+  });
+  serve(app, deps, memberRoutes.joinRoute, async ({ body, req, res }) => {
+    // One forged by another page would put the visitor into an account of somebody else's.
+    refuseForged(deps, req);
+    const person = await join(deps, body, fromOf(req));
+    const session = await openSession(deps, person, fromOf(req));
+    setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
+  });
+}
+
+async function viewMembers(deps: Deps, project: ProjectRow): Promise<MembersReply> {
+  const [all, seen, open] = await Promise.all([
+    membersOf(deps.db, [project.id]),
+    lastSeen(deps.db),
+    openInvitations(deps.db, project.id, deps.clock()),
+  ]);
+  return {
+    members: all
+      .filter(({ grants }) => may(grants, 'read', project.id))
+      .map(({ name, shownAs, grants }) => {
+        const role = roleIn(grants, project.id) ?? 'reader';
+        const own = grants.find((grant) => grant.project === project.id)?.role;
+        return {
+          name,
+          shownAs,
+          role,
+          everywhere: own !== role,
+          lastSeenAt: seen.get(name) ?? null,
+        };
+      }),
+    invitations: open.map(viewInvitation),
+  };
+}
+
+function viewInvitation({ row, by }: InvitationView) {
+  const { id, role, madeAt, expiresAt } = row;
+  return { id, role, by, madeAt: madeAt as Instant, expiresAt: expiresAt as Instant };
+}
+
+function viewInvited({ row, address }: Invited, by: string) {
+  return { ...viewInvitation({ row, by }), address };
+}

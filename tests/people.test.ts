@@ -1,0 +1,175 @@
+import assert from 'node:assert/strict';
+import { join } from 'node:path';
+import test from 'node:test';
+import {
+  buildRoutes,
+  type Client,
+  makeClient,
+  memberRoutes,
+  type peopleRoutes,
+} from '@vaquero/contracts';
+import type { Role } from '@vaquero/core';
+import type { z } from 'zod';
+import { commandLine } from './support/command-line.ts';
+import { refusalOf, startTestService, type TestService } from './support/service.ts';
+
+const project = 'timetable';
+const params = { project };
+const password = 'ferry to Orrin at nine';
+
+const keyOf = (address: string): string => new URL(address).hash.slice(1);
+const invite = (client: Client, role: Role) =>
+  client.call(memberRoutes.inviteRoute, { params, body: { role } });
+/** Joins as a browser at the console's own address does. */
+const joins = (service: TestService, key: string, name: string, more: object = {}) =>
+  makeClient({
+    address: service.origin.replace('localhost', '127.0.0.1'),
+    headers: { origin: service.origin, 'vaquero-request': 'console' },
+  }).call(memberRoutes.joinRoute, {
+    body: { key, name, shownAs: name, password, ...more },
+  }) as Promise<z.output<typeof peopleRoutes.me>>;
+const rolesOf = async (client: Client) => {
+  const { members } = await client.call(memberRoutes.listMembersRoute, { params });
+  return members.map(({ name, role, everywhere }) => `${name} ${role}${everywhere ? '!' : ''}`);
+};
+const codeOf = async (call: Promise<unknown>) => (await refusalOf(call)).code;
+
+test('an invitation makes one person with its role, once, while it lasts and its maker may', async (t) => {
+  let late = 0;
+  const service = await startTestService(t, {
+    roles: [],
+    clock: () => (Date.now() + late) as never,
+  });
+  await service.project(project);
+  const { client: maintainer } = await service.person('tomas', 'maintainer', project);
+  const { client: builder } = await service.person('wren', 'builder', project);
+  assert.equal(await codeOf(invite(maintainer, 'operator')), 'above-own-role');
+  assert.equal(await codeOf(invite(builder, 'reader')), 'not-allowed');
+
+  const { address, id } = await invite(maintainer, 'builder');
+  const key = keyOf(address);
+  assert.ok(!new URL(address).search.includes(key), 'no server is told of the key');
+  const shown = await builder.call(memberRoutes.showInvitationRoute, { body: { key } });
+  assert.deepEqual([shown.project, shown.role, shown.by], [project, 'builder', 'tomas']);
+  for (const [name, more, code] of [
+    ['wren', {}, 'name-taken'],
+    ['Noor', {}, 'name-invalid'],
+    ['nobody', {}, 'name-invalid'],
+    ['noor', { password: 'short' }, 'password-weak'],
+    ['noor', { key: 'x' }, 'invitation-over'],
+  ] as const)
+    assert.equal(await codeOf(joins(service, key, name, more)), code, name);
+  // Used by two at once it makes one person.
+  const both = await Promise.allSettled([
+    joins(service, key, 'noor'),
+    joins(service, key, 'petra'),
+  ]);
+  assert.deepEqual(both.map(({ status }) => status).sort(), ['fulfilled', 'rejected']);
+  const [joined] = both.flatMap((one) => (one.status === 'fulfilled' ? [one.value] : []));
+  assert.deepEqual(joined?.grants, [{ project, role: 'builder' }]);
+  assert.equal(await codeOf(joins(service, key, 'late-one')), 'invitation-over');
+  const other = makeClient({ address: service.origin.replace('localhost', '127.0.0.1') });
+  assert.equal(
+    await codeOf(
+      other.call(memberRoutes.joinRoute, { body: { key, name: 'x', shownAs: 'x', password } }),
+    ),
+    'forged-request',
+  );
+
+  // Taken back, too late, or by one who may not any more: over.
+  const [back, tooLate, orphan] = [
+    await invite(maintainer, 'reader'),
+    await invite(service.operator, 'reader'),
+    await invite(maintainer, 'maintainer'),
+  ];
+  const end = (invitation: string) =>
+    maintainer.call(memberRoutes.endInvitationRoute, { params: { project, invitation } });
+  await end(back.id);
+  assert.equal(await codeOf(end(back.id)), 'not-found');
+  assert.equal(await codeOf(end(id)), 'not-found');
+  assert.equal(await codeOf(joins(service, keyOf(back.address), 'aa')), 'invitation-over');
+  await service.operator.call(memberRoutes.endGrantRoute, { params: { project, person: 'tomas' } });
+  assert.equal(await codeOf(joins(service, keyOf(orphan.address), 'bb')), 'invitation-over');
+  late = 7 * 86_400_000 + 1;
+  assert.equal(await codeOf(joins(service, keyOf(tooLate.address), 'cc')), 'invitation-over');
+});
+
+test('roles are given and taken up to one’s own, at once, and the last operator stays', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  await service.project(project);
+  const { client: maintainer } = await service.person('tomas', 'maintainer', project);
+  const { client: noor } = await service.person('noor', null);
+  const builds = () => noor.call(buildRoutes.listBuildsRoute, { params });
+  assert.equal(await codeOf(builds()), 'not-found');
+  const grant = (client: Client, person: string, role: Role) =>
+    client.call(memberRoutes.grantRoute, { params: { project, person }, body: { role } });
+  const end = (client: Client, person: string) =>
+    client.call(memberRoutes.endGrantRoute, { params: { project, person } });
+  await grant(maintainer, 'noor', 'builder');
+  await builds();
+  assert.deepEqual(await rolesOf(maintainer), [
+    'ines operator!',
+    'noor builder',
+    'tomas maintainer',
+  ]);
+  await grant(maintainer, 'noor', 'reader');
+  assert.deepEqual((await rolesOf(maintainer))[1], 'noor reader');
+  const cases = [
+    [() => grant(maintainer, 'noor', 'operator'), 'above-own-role'],
+    [() => grant(maintainer, 'ines', 'reader'), 'granted-everywhere'],
+    [() => end(maintainer, 'ines'), 'granted-everywhere'],
+    [() => grant(maintainer, 'nobody-here', 'reader'), 'not-found'],
+    [() => grant(noor, 'noor', 'maintainer'), 'not-allowed'],
+  ] as const;
+  for (const [act, code] of cases) assert.equal(await codeOf(act()), code);
+  await end(maintainer, 'noor');
+  assert.equal(await codeOf(builds()), 'not-found');
+  // Twice is once.
+  await end(maintainer, 'noor');
+
+  const everywhere = (client: Client, person: string, role: Role | null) =>
+    client.call(memberRoutes.grantEverywhereRoute, { params: { person }, body: { role } });
+  assert.equal(await codeOf(everywhere(service.operator, 'ines', null)), 'last-operator');
+  assert.equal(await codeOf(everywhere(maintainer, 'noor', 'operator')), 'not-allowed');
+  await everywhere(service.operator, 'noor', 'operator');
+  // Of two operators who take each other's role at once, one stays.
+  const both = await Promise.allSettled([
+    everywhere(service.operator, 'noor', null),
+    everywhere(noor, 'ines', null),
+  ]);
+  assert.ok(both.some(({ status }) => status === 'rejected'));
+  const left = await Promise.all(
+    [service.operator, noor].map((client) =>
+      client.call(memberRoutes.listPeopleRoute).then(
+        () => 1,
+        () => 0,
+      ),
+    ),
+  );
+  assert.equal(left[0] ?? 0 + (left[1] ?? 0), 1);
+});
+
+test('members by the command line', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  await service.project(project);
+  await service.person('noor', 'builder', project);
+  const vaquero = commandLine(service, join(service.state, 'home'), {
+    VAQUERO_TOKEN: service.operatorSecret,
+  });
+  const { out } = await vaquero('invite', project, '--role', 'releaser');
+  assert.match(out, /^http:\/\/localhost:\d+\/join#[\w-]{43}$/);
+  const shown = await vaquero('members', project);
+  assert.match(shown.out, /^noor +noor +builder/m);
+  assert.match(shown.out, /^ines +ines +operator, everywhere/m);
+  assert.match(shown.out, /^An invitation as releaser, by ines, waits until /m);
+  assert.equal(
+    (await vaquero('grant', project, 'noor', 'releaser')).out,
+    'noor is releaser of timetable.',
+  );
+  assert.equal((await vaquero('grant', project, 'noor', 'king')).code, 2);
+  assert.match((await vaquero('people')).out, /^noor +noor +releaser timetable/m);
+  assert.equal((await vaquero('grant-everywhere', 'noor', 'reader')).code, 0);
+  await vaquero('grant-everywhere', 'noor', 'none');
+  await vaquero('grant', project, 'noor', 'none');
+  assert.doesNotMatch((await vaquero('members', project)).out, /noor/);
+});
