@@ -94,11 +94,6 @@ export const groups: readonly Group[] = [
     commands: [signIn, who, projects, make, look],
   },
   {
-    heading: 'Who may do what',
-    isFirst: false,
-    commands: [members, invite, grant, people, grantEverywhere],
-  },
-  {
     heading: 'The map',
     isFirst: false,
     commands: [map, why, reach, tryMap, setMap, mapVersions, checkMap, mapSchema, end, lend, pass],
@@ -130,7 +125,17 @@ export const groups: readonly Group[] = [
   {
     heading: 'Access',
     isFirst: false,
-    commands: [signOut, tokens, makeToken, revokeToken],
+    commands: [
+      members,
+      invite,
+      grant,
+      people,
+      grantEverywhere,
+      signOut,
+      tokens,
+      makeToken,
+      revokeToken,
+    ],
   },
   {
     heading: 'Machines',
