@@ -156,8 +156,9 @@ export const story: readonly Happening[] = [
     who: 'tomas',
     act: 'set-map',
     from: '{each: {proposed-into: main}',
-    to: '{each: {proposed-into: main, branch: "look/*"}',
-    reason: 'What is only to be looked at gets a preview without being proposed.',
+    to: '{each: {proposed-into: main, branch: "look/*"}, admits: link',
+    reason:
+      'What is only to be looked at gets a preview without being proposed, and can be lent to the quays.',
   },
   {
     day: 8,

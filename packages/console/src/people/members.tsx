@@ -18,7 +18,7 @@ export function Members({ project }: { readonly project: string }) {
   const { may, why } = useMay(project, 'maintain');
   const { data, error, dataUpdatedAt } = useQuery({ ...membersOf(project), enabled: may });
   return (
-    <section aria-label="People" className="mt-6 border-t-2 border-rule-2 pt-2">
+    <section aria-label="People" className="mt-6 border-t border-rule pt-3">
       <h2 className="pb-1">
         <b className="font-[650]">People</b>{' '}
         <span className="text-ink-2">

@@ -23,8 +23,8 @@ export function SettingsPage() {
           </AnswerLine>
           <VariableTable project={project} variables={data.variables} />
           <SetVariable project={project} unset={data.unset} />
-          <InspectionSetting project={project} />
           <Members project={project} />
+          <InspectionSetting project={project} />
         </>
       )}
     </Page>
