@@ -113,6 +113,8 @@ await shoot('visits', '/p/timetable/visits');
 await shoot('pull-request', '/p/timetable/pr-4');
 await shoot('preview', '/p/timetable/pr-2');
 await shoot('map', '/p/timetable/map');
+await shoot('reach', '/p/timetable/map/reach?why=pr-2');
+await shoot('projects', '/');
 await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
