@@ -6,11 +6,12 @@ import {
   type Client,
   makeClient,
   memberRoutes,
-  type peopleRoutes,
+  peopleRoutes,
 } from '@vaquero/contracts';
 import type { Role } from '@vaquero/core';
 import type { z } from 'zod';
 import { commandLine } from './support/command-line.ts';
+import { addOperator } from './support/people.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
 const project = 'timetable';
@@ -172,4 +173,48 @@ test('members by the command line', async (t) => {
   await vaquero('grant-everywhere', 'noor', 'none');
   await vaquero('grant', project, 'noor', 'none');
   assert.doesNotMatch((await vaquero('members', project)).out, /noor/);
+});
+
+test('a password is changed by whoever knows it, and ends every other session; a browser is signed out from another', async (t) => {
+  const service = await startTestService(t, { roles: [] });
+  await addOperator(service);
+  const address = service.origin.replace('localhost', '127.0.0.1');
+  const own = { origin: service.origin, 'vaquero-request': 'console' };
+  /** Signs in as a browser does; the client bears the cookie. */
+  const signIn = async (word: string): Promise<Client> => {
+    const reply = await fetch(`${address}/api/sign-in`, {
+      method: 'POST',
+      headers: { ...own, 'content-type': 'application/json' },
+      body: JSON.stringify({ name: 'tomas', password: word }),
+    });
+    assert.equal(reply.status, 200, await reply.text());
+    const cookie = reply.headers.get('set-cookie')?.split(';')[0] ?? '';
+    return makeClient({ address, headers: { ...own, cookie } });
+  };
+  const [here, there, third] = [
+    await signIn('lune quay'),
+    await signIn('lune quay'),
+    await signIn('lune quay'),
+  ];
+  const sessionsOf = async (client: Client) =>
+    (await client.call(peopleRoutes.listSessionsRoute)).sessions;
+  const all = await sessionsOf(here);
+  assert.deepEqual(all.map(({ isOwn }) => isOwn).sort(), [false, false, true]);
+  const [theirs] = (await sessionsOf(third)).filter(({ isOwn }) => isOwn);
+  const end = (client: Client, session: string) =>
+    client.call(peopleRoutes.endSessionRoute, { params: { session } });
+  await end(here, theirs?.id ?? '');
+  assert.equal(await codeOf(sessionsOf(third)), 'not-signed-in');
+  const { client: wren } = await service.person('wren', null);
+  for (const session of [all[0]?.id ?? '', '%', 'x'])
+    assert.equal(await codeOf(end(wren, session)), 'not-found', 'nobody else’s');
+
+  const change = (client: Client, now: string, next: string) =>
+    client.call(peopleRoutes.changePasswordRoute, { body: { now, next } });
+  assert.equal(await codeOf(change(here, 'lune quay', 'short')), 'password-weak');
+  assert.equal(await codeOf(change(here, 'not it at all', password)), 'wrong-password');
+  await change(here, 'lune quay', password);
+  assert.equal((await sessionsOf(here)).length, 1);
+  assert.equal(await codeOf(sessionsOf(there)), 'not-signed-in');
+  assert.equal((await sessionsOf(await signIn(password))).length, 2);
 });

@@ -52,6 +52,14 @@ async function story(service: TestService): Promise<void> {
   await made.push('A slip', {
     'vaquero.yaml': recipeOf("echo reading; echo 'Error: unknown harbour' >&2; exit 4"),
   });
+  // One of the project's own, with a preview, that merges after what it is asked to.
+  await made.copy.git('checkout', '--quiet', '-b', 'try/quay', 'HEAD~1');
+  await made.copy.commit('The quay', { 'quay.txt': 'quay' });
+  await made.copy.git('push', '--quiet', made.remote, 'try/quay');
+  await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project: 'timetable' },
+    body: { branch: 'try/quay', title: 'The quay' },
+  });
 }
 
 const pages = [
@@ -67,6 +75,12 @@ const pages = [
   ['/p/timetable/settings', /./],
   ['/p/timetable/pull-requests', /pr-1 waits/],
   ['/p/timetable/pr-1', /pr-1 waits/],
+  ['/p/timetable/pr-2', /pr-2/],
+  ['/p/timetable/map', /goes to staging/],
+  ['/p/timetable/map/reach?why=main', /can change what production serves/],
+  ['/me', /You are/],
+  ['/admit?host=nowhere.example', /cannot be opened/],
+  ['/join#none', /invitation/],
 ] as const;
 
 for (const colorScheme of ['light', 'dark'] as const) {

@@ -8,7 +8,7 @@ test('a wrong password is refused in words, and pages ask for signing in', async
   const { service, page } = await openConsole(t);
   const stranger = (await page.context().browser()?.newPage()) ?? assert.fail('no browser');
   await stranger.goto(`${service.origin}/p/timetable`);
-  await stranger.waitForURL('**/sign-in');
+  await stranger.waitForURL('**/sign-in?then=%2Fp%2Ftimetable');
   await stranger.getByLabel('Name').fill('tomas');
   await stranger.getByLabel('Password').fill('wrong');
   await stranger.getByRole('button', { name: 'Sign in' }).click();

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
+import { signIn } from '../../tools/browser.mjs';
 import { openConsole } from '../support/console.ts';
 
 test('a maintainer invites somebody, who joins by the link, and changes what they may do', async (t) => {
@@ -37,5 +38,34 @@ test('a maintainer invites somebody, who joins by the link, and changes what the
   await row.waitFor({ state: 'detached' });
   await theirs.goto(`${service.origin}/p/timetable`);
   await theirs.getByRole('heading', { name: /There is no project "timetable"/ }).waitFor();
+  await apart.close();
+});
+
+test('one sees where one is signed in, signs another browser out, and sets another password', async (t) => {
+  const { service, page } = await openConsole(t);
+  const apart = (await page.context().browser()?.newContext()) ?? assert.fail('no browser');
+  const theirs = await apart.newPage();
+  await signIn(theirs, service.origin, 'tomas', 'lune quay');
+  await page.getByRole('link', { name: 'Tomas Revik' }).click();
+  await page
+    .getByRole('heading', { level: 1, name: 'You are Tomas Revik, and sign in as tomas.' })
+    .waitFor();
+  const sessions = page.getByRole('region', { name: 'Where you are signed in' });
+  await sessions.getByRole('rowheader', { name: /this browser/ }).waitFor();
+  await sessions.getByRole('button', { name: /^Sign out the browser of/ }).click();
+  await sessions.getByRole('button').waitFor({ state: 'detached' });
+  await theirs.goto(`${service.origin}/me`);
+  await theirs.getByRole('heading', { name: 'Sign in to Vaquero' }).waitFor();
+
+  const password = page.getByRole('region', { name: 'Password' });
+  await password.getByLabel('The one that you have').fill('lune quay');
+  await password.getByLabel(/^The new one/).fill('ferry to Orrin at nine');
+  await password.getByRole('button', { name: 'Set it' }).click();
+  await password.getByText('It is set. Every other browser is signed out; tokens stay.').waitFor();
+  // Back where one was going.
+  await theirs.getByLabel('Name').fill('tomas');
+  await theirs.getByLabel('Password').fill('ferry to Orrin at nine');
+  await theirs.getByRole('button', { name: 'Sign in' }).click();
+  await theirs.waitForURL('**/me');
   await apart.close();
 });

@@ -15,6 +15,7 @@ import { ReachPage } from './map/reach-page.tsx';
 import { Failed } from './parts/failed.tsx';
 import { Reading } from './parts/reading.tsx';
 import { JoinPage } from './people/join-page.tsx';
+import { MePage } from './people/me-page.tsx';
 import { mine } from './people/mine.ts';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
@@ -55,6 +56,7 @@ const router = createBrowserRouter([
     children: [
       { path: '/', element: <ProjectsPage /> },
       { path: '/admit', element: <AdmitPage /> },
+      { path: '/me', element: <MePage /> },
       { path: '/p/:project', element: <LanesPage /> },
       { path: '/p/:project/builds', element: <BuildsPage /> },
       { path: '/p/:project/builds/:number', element: <BuildPage /> },

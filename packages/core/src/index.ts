@@ -199,7 +199,13 @@ export {
   makesRoom,
   whatLives,
 } from './map/what-lives.ts';
-export { decideGrant, decideInvitation, decideNewcomer, roleIn } from './people/grants.ts';
+export {
+  decideGrant,
+  decideInvitation,
+  decideNewcomer,
+  decidePassword,
+  roleIn,
+} from './people/grants.ts';
 export {
   type Ability,
   abilities,

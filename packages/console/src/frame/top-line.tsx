@@ -54,7 +54,9 @@ export function TopLine({ project }: { readonly project: string | null }) {
       </nav>
       {project === null ? null : <FindBox key={project} project={project} />}
       <Clock />
-      <span className="max-sm:hidden">{me?.shownAs}</span>
+      <Link to="/me" className="text-ink max-sm:hidden">
+        {me?.shownAs}
+      </Link>
     </header>
   );
 }

@@ -8,3 +8,9 @@ export const mine = queryOptions({
   queryFn: ({ signal }) => api.call(peopleRoutes.meRoute, { signal }),
   staleTime: 60_000,
 });
+
+/** Where one is signed in. */
+export const mySessions = queryOptions({
+  queryKey: ['sessions'],
+  queryFn: ({ signal }) => api.call(peopleRoutes.listSessionsRoute, { signal }),
+});

@@ -29,6 +29,7 @@ export const pathParams = {
   edge: text,
   token: text,
   person: text,
+  session: text,
   invitation: text,
   attempt: text,
   upload: text,

@@ -54,6 +54,49 @@ export const meRoute = route({
   reply: me,
 });
 
+export const listSessionsRoute = route({
+  method: 'GET',
+  path: '/api/sessions',
+  summary: 'Lists the browsers in which one is signed in',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({
+    sessions: z.array(
+      z.object({
+        id: z.string(),
+        madeAt: at,
+        expiresAt: at,
+        /** The one that asks. */
+        isOwn: z.boolean(),
+      }),
+    ),
+  }),
+});
+export const endSessionRoute = route({
+  method: 'DELETE',
+  path: '/api/sessions/:session',
+  summary: 'Signs another browser out',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: done,
+});
+/** Every other session ends with it; tokens stay, and are taken back by themselves. */
+export const changePasswordRoute = route({
+  method: 'PUT',
+  path: '/api/me/password',
+  summary: 'Sets another password, and ends every other session',
+  refuses: ['wrong-password', 'password-weak', 'too-many-tries'],
+  access: { in: 'self' },
+  query: nothing,
+  body: z.strictObject({
+    now: z.string().min(1).max(1000),
+    next: z.string().min(1).max(1000),
+  }),
+  reply: done,
+});
+
 /** The secret of a token is in this reply and nowhere else, ever. */
 export const makeTokenRoute = route({
   method: 'POST',

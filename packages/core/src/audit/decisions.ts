@@ -50,6 +50,8 @@ export interface DecisionFacts {
   'person.invited': { invitation: string; role: string };
   'person.invitation-ended': { invitation: string };
   'person.joined': { person: string; invitation: string; role: string };
+  'person.password-set': { sessionsEnded: number };
+  'person.session-ended': { session: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
   'project.made': { repository: string; branch: string; folder: string; map: number };
@@ -155,6 +157,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.invited': plain('settings'),
   'person.invitation-ended': plain('settings'),
   'person.joined': plain('settings'),
+  'person.password-set': plain(null),
+  'person.session-ended': plain(null),
   'person.signed-in': plain(null),
   'person.signed-out': plain(null),
   'project.made': routed('repository'),

@@ -70,6 +70,11 @@ export function decideNewcomer(name: string, password: string): Decision<string>
     return refuse({ code: 'name-invalid', name, rule: nameRule });
   if (reserved.has(name))
     return refuse({ code: 'name-invalid', name, rule: 'a name that stands for nothing else' });
+  return decidePassword(name, password);
+}
+
+/** Checks a password that somebody of a name chooses: long, and not guessed at once. Refuses: password-weak. */
+export function decidePassword(name: string, password: string): Decision<string> {
   if ([...password].length < leastLetters)
     return refuse({ code: 'password-weak', why: `has fewer than ${leastLetters} letters` });
   if (password.toLowerCase().includes(name))

@@ -17,6 +17,7 @@ import { serveEnvironments } from '../environments/environment-routes.ts';
 import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { serveMaps } from '../map/map-routes.ts';
 import { serveInvitations, serveMembers } from '../people/member-routes.ts';
+import { serveOwn } from '../people/own-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
@@ -52,6 +53,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
     return Promise.resolve(described as { openapi: string });
   });
   servePeople(app, deps);
+  serveOwn(app, deps);
   serveMembers(app, deps);
   serveInvitations(app, deps);
   serveAudit(app, deps);
@@ -123,7 +125,7 @@ function serveConsole(app: Express, deps: Deps): void {
     express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
-  app.get(['/', '/sign-in', '/admit', '/join', '/p/{*rest}'], (_req, res) => {
+  app.get(['/', '/sign-in', '/admit', '/join', '/me', '/p/{*rest}'], (_req, res) => {
     res.setHeader('cache-control', 'no-cache');
     res.sendFile(join(directory, 'index.html'));
   });

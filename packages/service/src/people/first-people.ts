@@ -21,7 +21,8 @@ export async function addPerson(
 ): Promise<string> {
   const id = deps.newId();
   const at = deps.clock();
-  const passwordHash = person.password === null ? null : await hashPassword(person.password);
+  const passwordHash =
+    person.password === null ? null : ((await hashPassword(person.password)) ?? tooMany());
   await inTransaction(deps.db, async (tx) => {
     await insertPerson(tx, {
       id,
@@ -46,6 +47,10 @@ export async function addPerson(
     });
   });
   return id;
+}
+
+function tooMany(): never {
+  throw new Error('too many passwords are being hashed');
 }
 
 /** Grants a person a role in a project, on record. Throws when there is no such project. */

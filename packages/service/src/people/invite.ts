@@ -115,7 +115,7 @@ export interface Newcomer {
 
 /**
  * Uses an invitation: makes the person, with the role that it is to, in one transaction with its end.
- * Refuses: invitation-over, name-invalid, name-taken, password-weak.
+ * Refuses: invitation-over, name-invalid, name-taken, password-weak, too-many-tries.
  */
 export async function join(
   deps: Deps,
@@ -126,6 +126,7 @@ export async function join(
   await invitationOf(deps, key);
   orRefuse(decideNewcomer(name, password));
   const passwordHash = await hashPassword(password);
+  if (passwordHash === undefined) return refused({ code: 'too-many-tries', retryAfterS: 2 });
   const person: PersonRow = { id: deps.newId(), name, shownAs, passwordHash };
   try {
     await inTransaction(deps.db, async (tx) => {

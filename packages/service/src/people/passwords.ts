@@ -8,24 +8,25 @@ const queue: (() => void)[] = [];
 const atOnce = 2;
 const longestQueue = 32;
 
-/** Hashes a password with argon2id. */
-export function hashPassword(password: string): Promise<string> {
-  return hash(password, cost);
+/** Hashes a password with argon2id. Undefined when too many wait already. */
+export function hashPassword(password: string): Promise<string | undefined> {
+  return inTurn(() => hash(password, cost));
 }
 
 /**
- * Checks a password. Two are checked at once, the others wait: each takes 64 MiB, and guessing must not
+ * Checks a password. Two are hashed or checked at once, the others wait: each takes 64 MiB, and guessing must not
  * be a way to fill the memory. Undefined when too many wait already.
  */
-export async function checkPassword(
-  storedHash: string,
-  password: string,
-): Promise<boolean | undefined> {
+export function checkPassword(storedHash: string, password: string): Promise<boolean | undefined> {
+  return inTurn(() => verify(storedHash, password));
+}
+
+async function inTurn<Value>(work: () => Promise<Value>): Promise<Value | undefined> {
   if (queue.length >= longestQueue) return undefined;
   if (working >= atOnce) await new Promise<void>((resolve) => queue.push(resolve));
   working += 1;
   try {
-    return await verify(storedHash, password);
+    return await work();
   } finally {
     working -= 1;
     queue.shift()?.();
@@ -33,4 +34,4 @@ export async function checkPassword(
 }
 
 /** A hash that no password has, so that an unknown name takes as long as a wrong password. */
-export const nobodysHash = await hashPassword(crypto.randomUUID());
+export const nobodysHash = await hash(crypto.randomUUID(), cost);

@@ -1,5 +1,5 @@
 import type { Grant, Instant, Member, Role } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, isNull, lt, max, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, like, lt, max, ne, or, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { grants, people, sessions, signInTries, tokens } from '../database/tables.ts';
@@ -159,6 +159,43 @@ export async function personOfSession(
 
 export async function deleteSession(tx: Tx, hash: string): Promise<void> {
   await tx.delete(sessions).where(eq(sessions.hash, hash));
+}
+
+/** A person's sessions that hold, the newest first. */
+export async function sessionsOf(
+  db: Db,
+  personId: string,
+  now: Instant,
+): Promise<readonly { hash: string; madeAt: number; expiresAt: number }[]> {
+  return db
+    .select({ hash: sessions.hash, madeAt: sessions.madeAt, expiresAt: sessions.expiresAt })
+    .from(sessions)
+    .where(and(eq(sessions.personId, personId), gt(sessions.expiresAt, now)))
+    .orderBy(desc(sessions.madeAt));
+}
+
+/** Ends a person's session by the beginning of its hash; false where there is none. */
+export async function deleteSessionOf(tx: Tx, personId: string, id: string): Promise<boolean> {
+  if (!/^[0-9a-f]{16}$/.test(id)) return false;
+  const [done] = await tx
+    .delete(sessions)
+    .where(and(eq(sessions.personId, personId), like(sessions.hash, `${id}%`)));
+  return done.affectedRows > 0;
+}
+
+/** Ends every session of a person but one; returns how many. */
+export async function deleteOtherSessions(
+  tx: Tx,
+  personId: string,
+  but: string | null,
+): Promise<number> {
+  const others = but === null ? [] : [ne(sessions.hash, but)];
+  const [done] = await tx.delete(sessions).where(and(eq(sessions.personId, personId), ...others));
+  return done.affectedRows;
+}
+
+export async function setPasswordHash(tx: Tx, personId: string, hash: string): Promise<void> {
+  await tx.update(people).set({ passwordHash: hash }).where(eq(people.id, personId));
 }
 
 /** Forgets sessions that ended before an instant. */

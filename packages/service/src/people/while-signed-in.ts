@@ -31,6 +31,7 @@ export function whileSignedIn(deps: Deps, { credential }: Caller, res: Response)
 /** The sessions and tokens that a decision ended. */
 function endedBy({ kind, who, facts }: ReadEntry): readonly NonNullable<ReadEntry['who']['by']>[] {
   if (kind === 'person.signed-out') return who.by === null ? [] : [who.by];
+  if (kind === 'person.session-ended') return [{ kind: 'session', id: String(facts.session) }];
   if (kind !== 'token.revoked') return [];
   const others = Array.isArray(facts.madeWithIt) ? facts.madeWithIt : [];
   return [facts.token, ...others].map((id) => ({ kind: 'token', id: String(id) }));

@@ -18,17 +18,19 @@ export type Merge =
 const limits = { timeoutMs: 20_000, mostMemoryBytes: 2 ** 30, mostFileBytes: 2 ** 30 };
 const mostPaths = 50;
 
-const known = new Map<string, Merge>();
+/** What was asked before, or is being asked: a page that many look at asks Git once. */
+const known = new Map<string, Promise<Merge>>();
 const mostKnown = 1_000;
 
 /** Says what a merge of `head` into `target` would be. Only objects are written: no branch moves. */
-export async function mergeOf(directory: string, target: CommitId, head: CommitId): Promise<Merge> {
+export function mergeOf(directory: string, target: CommitId, head: CommitId): Promise<Merge> {
   const key = `${directory} ${target} ${head}`;
   const before = known.get(key);
   if (before !== undefined) return before;
-  const found = await tryMerge(directory, target, head);
+  const found = tryMerge(directory, target, head);
   if (known.size >= mostKnown) known.clear();
   known.set(key, found);
+  found.catch(() => known.delete(key));
   return found;
 }
 

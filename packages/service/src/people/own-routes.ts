@@ -1,0 +1,46 @@
+import { peopleRoutes } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
+import type { Express } from 'express';
+import { decide } from '../audit/record.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { serve } from '../http/serve-route.ts';
+import { refused } from '../refused.ts';
+import { originOf } from './authenticate.ts';
+import { sessionById } from './caller.ts';
+import { changePassword } from './change-password.ts';
+import { deleteSessionOf, sessionsOf } from './people-rows.ts';
+
+/** Serves what people do with their own sign-in: their sessions and their password. */
+export function serveOwn(app: Express, deps: Deps): void {
+  serve(app, deps, peopleRoutes.listSessionsRoute, async ({ caller }) => {
+    const own = caller.credential.kind === 'session' ? caller.credential.hash : null;
+    const all = await sessionsOf(deps.db, caller.personId, deps.clock());
+    return {
+      sessions: all.map(({ hash, madeAt, expiresAt }) => ({
+        id: sessionById(hash).id,
+        madeAt: madeAt as Instant,
+        expiresAt: expiresAt as Instant,
+        isOwn: hash === own,
+      })),
+    };
+  });
+  serve(app, deps, peopleRoutes.endSessionRoute, async ({ caller, params }) => {
+    await inTransaction(deps.db, async (tx) => {
+      if (!(await deleteSessionOf(tx, caller.personId, params.session)))
+        return refused({ code: 'not-found', what: 'session', name: params.session });
+      decide(tx, {
+        at: deps.clock(),
+        kind: 'person.session-ended',
+        project: null,
+        doing: caller.doing,
+        facts: { session: params.session },
+      });
+    });
+    return null;
+  });
+  serve(app, deps, peopleRoutes.changePasswordRoute, async ({ caller, body, req }) => {
+    await changePassword(deps, caller, body, originOf(req));
+    return null;
+  });
+}
