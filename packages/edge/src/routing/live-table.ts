@@ -1,6 +1,13 @@
 import { timingSafeEqual } from 'node:crypto';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
-import { type Admits, type Digest, type Pass, readHostLabel, strictest } from '@vaquero/core';
+import {
+  type Admits,
+  type Digest,
+  hostName,
+  type Pass,
+  readHostLabel,
+  strictest,
+} from '@vaquero/core';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
 import { makePasses } from './passes.ts';
 import type { TableCopy } from './table-copy.ts';
@@ -226,14 +233,6 @@ function newestOf(
   indexes: ReadonlyMap<Digest, ArtifactIndex>,
 ): readonly ArtifactIndex[] {
   return [...prepared].slice(-mostCompared).flatMap((one) => indexes.get(one) ?? []);
-}
-
-/**
- * The name in a Host header or an authority: its port, its case and the dot of the root behind it make no other name.
- * Source: RFC 9110 section 7.2, RFC 3986 section 3.2.2, RFC 1034 section 3.1.
- */
-export function hostName(host: string): string {
-  return host.toLowerCase().replace(/:\d*$/, '').replace(/\.$/, '');
 }
 
 /** A table's hosts by their names. A map, because whoever asks names the key. */

@@ -1,7 +1,14 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
-import { type Admits, admissionPath, passHolds, passLastsMs, returnPath } from '@vaquero/core';
-import { hostName, type LiveTable, type Place } from '../routing/live-table.ts';
+import {
+  type Admits,
+  admissionPath,
+  hostName,
+  passHolds,
+  passLastsMs,
+  returnPath,
+} from '@vaquero/core';
+import type { LiveTable, Place } from '../routing/live-table.ts';
 
 /** What a request is answered with instead of the site. */
 export interface Turned {

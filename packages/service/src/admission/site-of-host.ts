@@ -1,4 +1,4 @@
-import { type Digest, readHostLabel } from '@vaquero/core';
+import { type Digest, hostName, readHostLabel } from '@vaquero/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import { artifacts, environments, projects } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -14,15 +14,15 @@ export interface Site {
 
 /** Finds what a host stands for: an environment, or an artifact by its build or its digest. Undefined for no site of ours. */
 export async function siteOfHost(deps: Deps, asked: string): Promise<Site | undefined> {
-  const host = withoutPort(asked);
+  const host = hostName(asked);
   const { base, artifactsBase } = deps.config;
-  const ofArtifact = namesBelow(host, withoutPort(artifactsBase));
+  const ofArtifact = namesBelow(host, hostName(artifactsBase));
   if (ofArtifact !== undefined) {
     const projectIds = await projectsOfArtifact(deps, ofArtifact);
     const address = addressOf(`${ofArtifact.join('.')}.${artifactsBase}`);
     return projectIds.length === 0 ? undefined : { host, address, projectIds };
   }
-  const names = namesBelow(host, withoutPort(base));
+  const names = namesBelow(host, hostName(base));
   const project = names?.at(-1);
   if (names === undefined || project === undefined || names.length > 2) return undefined;
   const rows = await deps.db
@@ -30,9 +30,7 @@ export async function siteOfHost(deps: Deps, asked: string): Promise<Site | unde
     .from(environments)
     .innerJoin(projects, eq(projects.id, environments.projectId))
     .where(and(eq(projects.name, project), eq(environments.living, true)));
-  const found = rows.find(
-    (row) => withoutPort(hostOfEnvironment(deps.config, project, row)) === host,
-  );
+  const found = rows.find((row) => hostName(hostOfEnvironment(deps.config, project, row)) === host);
   if (found === undefined) return undefined;
   const address = addressOf(hostOfEnvironment(deps.config, project, found));
   return { host, address, projectIds: [found.projectId] };
@@ -41,10 +39,6 @@ export async function siteOfHost(deps: Deps, asked: string): Promise<Site | unde
 /** The labels of a host below a base, from the left; undefined when it is not below it. */
 function namesBelow(host: string, base: string): readonly string[] | undefined {
   return host.endsWith(`.${base}`) ? host.slice(0, -base.length - 1).split('.') : undefined;
-}
-
-function withoutPort(host: string): string {
-  return host.toLowerCase().replace(/:\d*$/, '').replace(/\.$/, '');
 }
 
 async function projectsOfArtifact(
