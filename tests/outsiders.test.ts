@@ -100,8 +100,8 @@ test('an outsider’s commit is built on a member’s word, and shares nothing w
   assert.deepEqual([merged.state, merged.commit.id], ['passed', third]);
   const said = await logOf(4);
   assert.ok(said.includes('trusted') && !said.includes('found what was left'));
-  const page = await service.page(`staging.timetable.localhost:${service.edgePort}`);
-  assert.equal(page.text, 'again');
+  const host = `staging.timetable.localhost:${service.edgePort}`;
+  await until('staging serves it', async () => (await service.page(host)).text === 'again');
   assert.ok(states(merged).some(([name, state]) => name === 'count' && state === 'reused'));
   assert.equal((await show(service)).state, 'merged');
 });

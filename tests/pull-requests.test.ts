@@ -57,8 +57,8 @@ test('a pull request is built where a recipe is for its target, and its merge is
     [merged.state, merged.reusedFrom, merged.commit.subject, merged.pullRequest],
     ['reused', 3, 'Merge the lines', null],
   );
-  const page = await service.page(`staging.timetable.localhost:${service.edgePort}`);
-  assert.equal(page.text, 'more lines');
+  const host = `staging.timetable.localhost:${service.edgePort}`;
+  await until('staging serves it', async () => (await service.page(host)).text === 'more lines');
   const ended = await show(service);
   assert.deepEqual([ended.state, ended.says], ['merged', 'Its commits are in main.']);
   assert.equal((await refusalOf(giveWord(service, second))).code, 'pull-request-ended');

@@ -28,6 +28,7 @@ const params = {
   deploy: 1,
   edge: 'edge-9',
   person: 'nobody-9',
+  session: 'x',
   invitation: 'x',
 };
 const body = {

@@ -96,7 +96,7 @@ export const groups: readonly Group[] = [
   {
     heading: 'The map',
     isFirst: false,
-    commands: [map, why, reach, tryMap, setMap, mapVersions, checkMap, mapSchema, end, lend, pass],
+    commands: [map, why, reach, tryMap, setMap, mapVersions, checkMap, mapSchema],
   },
   {
     heading: 'Pull requests',
@@ -110,6 +110,7 @@ export const groups: readonly Group[] = [
       closePullRequest,
       reopenPullRequest,
       retargetPullRequest,
+      end,
     ],
   },
   {
@@ -126,6 +127,8 @@ export const groups: readonly Group[] = [
     heading: 'Access',
     isFirst: false,
     commands: [
+      lend,
+      pass,
       members,
       invite,
       grant,

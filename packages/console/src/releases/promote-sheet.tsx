@@ -1,13 +1,12 @@
 import { environmentRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
-import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { counted } from '../parts/words.ts';
 import { useMove } from './use-move.ts';
-import { WhatItLetsIn } from './what-it-lets-in.tsx';
+import { WhatChanges } from './what-changes.tsx';
 
 interface PromoteSheetProps {
   readonly lane: Lane;
@@ -51,37 +50,14 @@ export function PromoteSheet({ lane, lanes, project, open, onOpenChange }: Promo
         </Button>
       }
     >
-      <dl className="grid grid-cols-[5rem_1fr] gap-y-1">
-        <dt className="text-ink-2">comes</dt>
-        <dd>
-          <BrandMark digest={moving.artifact} size={18} className="align-[-3px]" />{' '}
-          <b className="font-[650]">{moving.build}</b> <code>{moving.artifact.slice(0, 12)}</code>{' '}
-          <span className="said">{moving.subject}</span>
-        </dd>
-        <dt className="text-ink-2">replaces</dt>
-        <dd>
-          {lane.serves === null ? (
-            'nothing: this is the first'
-          ) : (
-            <>
-              <BrandMark digest={lane.serves.artifact} size={18} className="align-[-3px]" />{' '}
-              <b className="font-[650]">{lane.serves.build}</b>{' '}
-              <code>{lane.serves.artifact.slice(0, 12)}</code>{' '}
-              <span className="said">{lane.serves.subject}</span>
-            </>
-          )}
-        </dd>
+      <WhatChanges project={project} comes={moving} replaces={lane.serves}>
         <dt className="text-ink-2">brings</dt>
         <dd>{commits === null ? 'the first deploy here' : counted(commits, 'commit')}</dd>
         <dt className="text-ink-2">at</dt>
         <dd>
           <code>{lane.address}</code>
         </dd>
-        <dt className="text-ink-2">lets in</dt>
-        <dd>
-          <WhatItLetsIn project={project} build={moving.build} />
-        </dd>
-      </dl>
+      </WhatChanges>
       {promote.isError ? <Failed error={promote.error} /> : null}
     </Sheet>
   );

@@ -44,6 +44,8 @@ export const environments = mysqlTable(
   },
   (t) => [
     uniqueIndex('environments_name').on(t.projectId, t.name, t.living),
+    // Hosts of what ended lately say so.
+    index('environments_ended').on(t.endedAt),
     // What a family has, or had, for a ref.
     index('environments_ref').on(t.projectId, t.ref, t.rule),
     // Those that live, however many have ended.

@@ -215,7 +215,8 @@ async function endedLately(
     })
     .from(environments)
     .innerJoin(projects, eq(projects.id, environments.projectId))
-    .where(and(isNull(environments.living), gt(environments.endedAt, deps.clock() - saysEndedMs)))
+    // What lives again has no end any more.
+    .where(gt(environments.endedAt, deps.clock() - saysEndedMs))
     .orderBy(desc(environments.endedAt))
     .limit(mostEnded);
   return rows

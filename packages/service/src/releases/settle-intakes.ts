@@ -112,12 +112,15 @@ async function enter(deps: Deps, ready: Ready): Promise<Because | 'deployed' | '
   const { environment, project, intake, build } = ready;
   const rule = ruleNamed(await mapOf(deps.db, project), environment.rule);
   const from = rule === undefined ? null : sourceOf(rule);
+  const enters = rule === undefined ? 'by-itself' : entranceOf(rule);
+  // Most wait for nothing but their build: what is overtaken is decided under the lock.
+  if (from === null && enters === 'by-itself') return deployOne(deps, ready, null);
   const source = from === null ? null : await environmentByName(deps.db, project.id, from);
   const entry = decideEntry({
     environment: await environmentNow(deps.db, environment),
     intake: intake.intake,
     isServedFirst: source === null || (await isServedAt(deps.db, source, build.artifact)),
-    enters: rule === undefined ? 'by-itself' : entranceOf(rule),
+    enters,
   });
   return entry === 'enters' ? deployOne(deps, ready, source ?? null) : entry;
 }

@@ -1,0 +1,1 @@
+CREATE INDEX `environments_ended` ON `environments` (`ended_at`);
