@@ -2,7 +2,13 @@ import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import test from 'node:test';
-import { admissionRoutes, type EnvironmentSeen } from '@vaquero/contracts';
+import {
+  admissionRoutes,
+  type EnvironmentSeen,
+  protocol,
+  protocolHeader,
+  type RoutingTable,
+} from '@vaquero/contracts';
 import { hostLabelOf } from '@vaquero/core';
 import { memberPage } from './support/admission.ts';
 import { commandLine } from './support/command-line.ts';
@@ -196,6 +202,33 @@ test('a lent link opens what the map lends until it is closed or made anew; arti
   assert.deepEqual([await see(first.cookie), await see(second.cookie)], [303, 200]);
   await vaquero('lend', project, 'try-quay', '--close');
   assert.equal(await see(second.cookie), 303);
+
+  // An edge of the version before would answer everybody: it is told nothing of what is closed.
+  const told = async (speaks: number) => {
+    const stop = new AbortController();
+    const query = new URLSearchParams({ instance: `old ${speaks}`, revision: '0', formats: '1,2' });
+    const reply = await fetch(`${service.address}/role/orders?${query}`, {
+      headers: {
+        authorization: `Bearer ${service.environment.VAQUERO_EDGE_TOKEN}`,
+        [protocolHeader]: String(speaks),
+      },
+      signal: stop.signal,
+    });
+    let text = '';
+    for await (const bytes of reply.body ?? []) {
+      text += Buffer.from(bytes).toString();
+      if (text.includes('\n')) break;
+    }
+    stop.abort();
+    const { table, artifacts } = JSON.parse(text.split('\n')[0] ?? '') as {
+      table: RoutingTable;
+      artifacts: RoutingTable['artifacts'];
+    };
+    const entry = Object.entries(table.hosts).find(([name]) => name.startsWith('try-quay.'))?.[1];
+    return [entry?.targets.length, artifacts.map(({ build }) => build)];
+  };
+  assert.deepEqual(await told(protocol), [1, [1, 2]]);
+  assert.deepEqual(await told(protocol - 1), [0, [1]]);
 
   // By number and by digest: staging's build is for everybody, the preview's for members.
   const base = `artifacts.localhost:${service.edgePort}`;

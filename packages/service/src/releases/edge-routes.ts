@@ -4,6 +4,7 @@ import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serve } from '../http/serve-route.ts';
 import { whenClosed } from '../http/when-closed.ts';
+import { protocolOf } from '../http/who-calls.ts';
 import { takeFigures } from '../visits/take-figures.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
 import { tableOrder } from './publish-table.ts';
@@ -12,11 +13,12 @@ const beatEveryMs = 2_000;
 
 /** Serves edges: a stream of orders one way, answers and confirmations the other. */
 export function serveEdges(app: Express, deps: Deps): void {
-  serve(app, deps, roleRoutes.ordersRoute, async ({ res, query, machine }) => {
+  serve(app, deps, roleRoutes.ordersRoute, async ({ req, res, query, machine }) => {
     await noteEdge(deps.db, machine.id, query);
     res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
+    const knowsClosed = protocolOf(req) >= 3;
     const send = (order: EdgeOrder): void => {
-      res.write(`${JSON.stringify(order)}\n`);
+      res.write(`${JSON.stringify(knowsClosed ? order : withoutClosed(order))}\n`);
     };
     const stream = deps.edges.join({
       name: machine.name,
@@ -52,6 +54,22 @@ export function serveEdges(app: Express, deps: Deps): void {
     await confirmWhatAllHave(deps);
     return null;
   });
+}
+
+/** What an edge is told that would answer everybody: what is for some people alone serves nothing there. */
+function withoutClosed(order: EdgeOrder): EdgeOrder {
+  if (order.order !== 'table') return order;
+  const hosts = Object.entries(order.table.hosts).map(([host, entry]) => [
+    host,
+    entry.admits === 'anyone'
+      ? entry
+      : { ...entry, targets: [], deploy: null, previous: null, earlier: [] },
+  ]);
+  return {
+    ...order,
+    table: { ...order.table, hosts: Object.fromEntries(hosts) },
+    artifacts: order.artifacts?.filter(({ admits }) => admits === 'anyone') ?? null,
+  };
 }
 
 /** A deploy is confirmed once every fresh edge has its revision: also those that a dead api left open. */
