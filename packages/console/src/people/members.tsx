@@ -11,7 +11,9 @@ import { counted, moment } from '../parts/words.ts';
 import { membersOf } from './members-of.ts';
 import { useMay } from './use-may.ts';
 
-const choices = roles.map((role) => [role, role] as const);
+/** An operator is one of the installation, not of a project. */
+const given = roles.filter((role) => role !== 'operator');
+const choices = given.map((role) => [role, role] as const);
 
 /** Who may do what in a project: changed, ended, invited. Shown to those who may change it. */
 export function Members({ project }: { readonly project: string }) {
@@ -91,7 +93,7 @@ function columnsFor(
               if (wanted !== undefined) change({ person: name, role: wanted });
             }}
           >
-            {roles.map((one) => (
+            {given.map((one) => (
               <option key={one}>{one}</option>
             ))}
           </select>
