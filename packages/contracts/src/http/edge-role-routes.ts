@@ -78,6 +78,8 @@ export const ordersRoute = route({
   query: z.object({
     instance: z.string(),
     revision: z.coerce.number().int(),
+    /** Whether the edge knows that a site can be for some people alone; one of 0.12 or before says nothing. */
+    closed: z.literal('known').optional(),
     /** The forms of manifests that the edge reads. */
     formats: z
       .string()

@@ -61,7 +61,7 @@ async function followOnce({
   const quiet = new AbortController();
   let timer = setTimeout(() => quiet.abort(), silentMs);
   const response = await fetch(
-    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&formats=${manifestFormats.join(',')}`,
+    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&closed=known&formats=${manifestFormats.join(',')}`,
     {
       headers: client.headers,
       signal: AbortSignal.any([signal, quiet.signal]),

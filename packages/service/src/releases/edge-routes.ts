@@ -4,7 +4,6 @@ import type { Deps } from '../deps.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serve } from '../http/serve-route.ts';
 import { whenClosed } from '../http/when-closed.ts';
-import { protocolOf } from '../http/who-calls.ts';
 import { takeFigures } from '../visits/take-figures.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
 import { tableOrder } from './publish-table.ts';
@@ -13,10 +12,10 @@ const beatEveryMs = 2_000;
 
 /** Serves edges: a stream of orders one way, answers and confirmations the other. */
 export function serveEdges(app: Express, deps: Deps): void {
-  serve(app, deps, roleRoutes.ordersRoute, async ({ req, res, query, machine }) => {
+  serve(app, deps, roleRoutes.ordersRoute, async ({ res, query, machine }) => {
     await noteEdge(deps.db, machine.id, query);
     res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
-    const knowsClosed = protocolOf(req) >= 3;
+    const knowsClosed = query.closed === 'known';
     const send = (order: EdgeOrder): void => {
       res.write(`${JSON.stringify(knowsClosed ? order : withoutClosed(order))}\n`);
     };
