@@ -6,6 +6,7 @@ import { addPerson, grantInProject } from '@vaquero/service';
 import { signIn } from '../../tools/browser.mjs';
 import { openConsole } from '../support/console.ts';
 import { changeMap } from '../support/maps.ts';
+import { until } from '../support/place.ts';
 import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
 
 const forPulls = 'for: {branch: main, proposed-into: main}\n';
@@ -75,6 +76,10 @@ test('a pull request is closed, opened again, and merged from its page; its prev
     params: { project: 'timetable' },
     body: { branch: 'try/quay', title: 'The quay' },
   });
+  await until('its preview is live', async () => {
+    const preview = await service.environmentOf('timetable', 'pr-1').catch(() => null);
+    return preview?.serves?.confirmedAt != null;
+  });
   await page.goto(`${service.origin}/p/timetable/pr-1`);
   const heading = (name: RegExp) => page.getByRole('heading', { level: 1, name }).waitFor();
   await heading(/^pr-1 .*is live in its preview/);
@@ -117,6 +122,10 @@ test('what waits for a word is let in from its lane', async (t) => {
   );
   await made.copy.commit('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
   await made.copy.push(made.remote);
+  await until('it is offered', async () => {
+    const { waits } = await service.environmentOf('timetable', 'staging');
+    return waits.kind === 'offer';
+  });
   await page.goto(`${service.origin}/p/timetable`);
   await page
     .getByRole('heading', { level: 1, name: /^Build 1 .*waits for a word to go to staging\.$/ })
