@@ -6,6 +6,16 @@ import { memberRefusals } from './people/member-refusals.ts';
 import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
 import { type CatalogueEntry, clock, list, short } from './refusal-entry.ts';
 
+/** Commands that list what something of a name was looked for among. */
+const lists: Readonly<Record<string, string>> = {
+  build: 'builds PROJECT',
+  person: 'members PROJECT',
+  invitation: 'members PROJECT',
+  'pull request': 'pull-requests PROJECT',
+  project: 'projects',
+  token: 'tokens',
+};
+
 /** The one catalogue: a code without all four does not compile. Kept in step with docs/refusals.md by a test. */
 export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<Code> } = {
   'not-signed-in': {
@@ -64,7 +74,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     status: 404,
     exit: 3,
     sentence: ({ what, name }) => `There is no ${what} "${name}" that you may see.`,
-    next: ({ what }) => `Look at the list: vaquero ${what === 'build' ? 'builds' : 'live'}.`,
+    next: ({ what }) => `Look at the list: vaquero ${lists[what] ?? 'live'}.`,
   },
   'name-taken': {
     status: 409,

@@ -5,6 +5,7 @@ import {
   type Digest,
   deployKinds,
   type Instant,
+  projectRoles,
   readCommitId,
   readDigest,
   readInstant,
@@ -41,6 +42,7 @@ export const commitId = z
 export const buildState = z.enum(buildStates);
 export const deployKind = z.enum(deployKinds);
 export const role = z.enum(roles);
+export const projectRole = z.enum(projectRoles);
 /** A person's or a thing's name, free text of one line. */
 export const line = z
   .string()

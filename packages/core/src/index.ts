@@ -212,6 +212,8 @@ export {
   type Grant,
   leastRoleFor,
   may,
+  type ProjectRole,
+  projectRoles,
   type Role,
   roles,
 } from './people/may.ts';

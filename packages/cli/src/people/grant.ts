@@ -1,5 +1,5 @@
 import { memberRoutes } from '@vaquero/contracts';
-import { roles } from '@vaquero/core';
+import { projectRoles } from '@vaquero/core';
 import { command, give, Misuse } from '../command.ts';
 
 /** Gives a person a role in a project in place of the one that they had there, or takes it. */
@@ -11,11 +11,11 @@ export const grant = command({
     bare
       .argument('<project>', 'a project')
       .argument('<name>', 'a person, by name')
-      .argument('<role>', `${roles.join(', ')} or none`),
+      .argument('<role>', `${projectRoles.join(', ')} or none`),
   run: async (context, [project, person, said]) => {
-    const role = roles.find((one) => one === said);
+    const role = projectRoles.find((one) => one === said);
     if (role === undefined && said !== 'none')
-      throw new Misuse(`${said} is no role: say ${roles.join(', ')} or none.`);
+      throw new Misuse(`${said} is no role: say ${projectRoles.join(', ')} or none.`);
     const params = { project, person };
     const reply =
       role === undefined

@@ -1,7 +1,7 @@
 import { Option } from '@commander-js/extra-typings';
 import { memberRoutes } from '@vaquero/contracts';
 import { roles } from '@vaquero/core';
-import { command, give } from '../command.ts';
+import { command, give, Misuse } from '../command.ts';
 import { when } from '../output.ts';
 
 /** Invites somebody by a link that works once. */
@@ -17,8 +17,10 @@ export const invite = command({
       ),
   run: async (context, [project], { role }) => {
     const { client, io } = context;
+    if (project !== undefined && role === 'operator')
+      throw new Misuse('An operator is one of the installation: leave the project out.');
     const made =
-      project === undefined
+      project === undefined || role === 'operator'
         ? await client.call(memberRoutes.inviteEverywhereRoute, { body: { role } })
         : await client.call(memberRoutes.inviteRoute, { params: { project }, body: { role } });
     give(context, made, ({ address, expiresAt }) => {

@@ -62,10 +62,9 @@ export function Admits({
             <Button tone="action" disabled={lend.isPending} onClick={() => lend.mutate()}>
               Lend a link
             </Button>
-          ) : (
-            <Button onClick={() => setOpen(false)}>Done</Button>
-          )
+          ) : null
         }
+        leave={lend.data === undefined ? 'Leave it' : 'Done'}
       >
         {lend.data === undefined ? null : (
           <p>

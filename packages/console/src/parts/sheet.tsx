@@ -9,10 +9,13 @@ interface SheetProps {
   readonly says: string;
   readonly children: ReactNode;
   readonly acts: ReactNode;
+  /** What closes it without the act. */
+  readonly leave?: string;
 }
 
 /** The one framed box of a page: around the act that changes an environment. */
-export function Sheet({ open, onOpenChange, title, says, children, acts }: SheetProps) {
+export function Sheet(props: SheetProps) {
+  const { open, onOpenChange, title, says, children, acts, leave = 'Leave it' } = props;
   const opener = useRef<Element | null>(null);
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
@@ -33,7 +36,7 @@ export function Sheet({ open, onOpenChange, title, says, children, acts }: Sheet
           <div className="mt-3">{children}</div>
           <div className="mt-4 flex flex-wrap items-center justify-end gap-2">
             <Dialog.Close asChild>
-              <Button>Leave it</Button>
+              <Button>{leave}</Button>
             </Dialog.Close>
             {acts}
           </div>

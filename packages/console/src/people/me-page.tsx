@@ -8,7 +8,7 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { Table } from '../parts/table.tsx';
-import { moment } from '../parts/words.ts';
+import { capital, moment } from '../parts/words.ts';
 import { mine, mySessions } from './mine.ts';
 
 /** Oneself: what one may do, where one is signed in, and the password. */
@@ -33,7 +33,7 @@ export function MePage() {
 
 function grantsInWords({ grants }: Me): string {
   if (grants.length === 0) return 'You have no role anywhere yet.';
-  return `${grants.map(({ project, role }) => `${role} ${project === null ? 'in the whole installation' : `of ${project}`}`).join(', ')}.`;
+  return `${capital(grants.map(({ project, role }) => `${role} ${project === null ? 'in the whole installation' : `of ${project}`}`).join(', '))}.`;
 }
 
 function Sessions() {

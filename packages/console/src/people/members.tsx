@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type MembersReply, memberRoutes } from '@vaquero/contracts';
-import { type Role, roles } from '@vaquero/core';
+import { type ProjectRole, projectRoles } from '@vaquero/core';
 import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
@@ -11,9 +11,7 @@ import { counted, moment } from '../parts/words.ts';
 import { membersOf } from './members-of.ts';
 import { useMay } from './use-may.ts';
 
-/** An operator is one of the installation, not of a project. */
-const given = roles.filter((role) => role !== 'operator');
-const choices = given.map((role) => [role, role] as const);
+const choices = projectRoles.map((role) => [role, role] as const);
 
 /** Who may do what in a project: changed, ended, invited. Shown to those who may change it. */
 export function Members({ project }: { readonly project: string }) {
@@ -50,7 +48,7 @@ function MemberTable({
   readonly now: number;
 }) {
   const change = useMutation({
-    mutationFn: ({ person, role }: { person: string; role: Role | null }) =>
+    mutationFn: ({ person, role }: { person: string; role: ProjectRole | null }) =>
       role === null
         ? api.call(memberRoutes.endGrantRoute, { params: { project, person } })
         : api.call(memberRoutes.grantRoute, { params: { project, person }, body: { role } }),
@@ -73,7 +71,7 @@ function MemberTable({
 
 function columnsFor(
   now: number,
-  change: (wish: { person: string; role: Role | null }) => void,
+  change: (wish: { person: string; role: ProjectRole | null }) => void,
 ): readonly Column<Member>[] {
   return [
     { head: 'who', isName: true, cell: ({ shownAs }) => shownAs },
@@ -89,11 +87,11 @@ function columnsFor(
             className="field"
             value={role}
             onChange={({ currentTarget }) => {
-              const wanted = roles.find((one) => one === currentTarget.value);
+              const wanted = projectRoles.find((one) => one === currentTarget.value);
               if (wanted !== undefined) change({ person: name, role: wanted });
             }}
           >
-            {given.map((one) => (
+            {projectRoles.map((one) => (
               <option key={one}>{one}</option>
             ))}
           </select>
@@ -128,7 +126,7 @@ function Invitations({
   readonly invitations: MembersReply['invitations'];
   readonly now: number;
 }) {
-  const [role, setRole] = useState<Role>('reader');
+  const [role, setRole] = useState<ProjectRole>('reader');
   const again = () => queries.invalidateQueries(membersOf(project));
   const invite = useMutation({
     mutationFn: () => api.call(memberRoutes.inviteRoute, { params: { project }, body: { role } }),
@@ -153,7 +151,7 @@ function Invitations({
           choices={choices}
           value={role}
           onChange={({ currentTarget }) =>
-            setRole(roles.find((one) => one === currentTarget.value) ?? 'reader')
+            setRole(projectRoles.find((one) => one === currentTarget.value) ?? 'reader')
           }
         />
         <Button type="submit" disabled={invite.isPending}>

@@ -45,6 +45,7 @@ export function VariableTable({
   return (
     <>
       <Table
+        rowClass="max-sm:grid max-sm:py-2"
         caption="Variables and secrets"
         columns={columns}
         rows={variables}

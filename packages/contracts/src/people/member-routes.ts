@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, line, nothing, role } from '../vocabulary.ts';
+import { at, line, nothing, projectRole, role } from '../vocabulary.ts';
 import { me } from './people-routes.ts';
 
 export const memberSeen = z
@@ -47,7 +47,7 @@ export const grantRoute = route({
   refuses: ['above-own-role', 'granted-everywhere'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
-  body: z.strictObject({ role }),
+  body: z.strictObject({ role: projectRole }),
   reply: membersReply,
 });
 export const endGrantRoute = route({
@@ -103,7 +103,7 @@ export const inviteRoute = route({
   refuses: ['above-own-role'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
-  body: z.strictObject({ role }),
+  body: z.strictObject({ role: projectRole }),
   reply: invited,
   showsOnce: 'invitation',
 });

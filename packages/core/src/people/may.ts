@@ -1,5 +1,9 @@
-/** The five roles, each holding all that the ones before it hold within a project; operator is the installation's. */
-export const roles = ['reader', 'builder', 'releaser', 'maintainer', 'operator'] as const;
+/** What people are in a project, each holding all that the ones before it hold. */
+export const projectRoles = ['reader', 'builder', 'releaser', 'maintainer'] as const;
+export type ProjectRole = (typeof projectRoles)[number];
+
+/** The five roles; operator is the installation's. */
+export const roles = [...projectRoles, 'operator'] as const;
 export type Role = (typeof roles)[number];
 
 /** What a person may do; every route names one. */
