@@ -1,10 +1,13 @@
 import { faultInWords, type Refusal, type RefusalCode, type RefusalFields } from '@vaquero/core';
 import { admissionRefusals } from './admission/admission-refusals.ts';
+import { moveRefusals } from './environments/move-refusals.ts';
 import { callRefusals } from './http/call-refusals.ts';
 import { mapRefusals } from './map/map-refusals.ts';
 import { memberRefusals } from './people/member-refusals.ts';
+import { repositoryRefusals } from './projects/repository-refusals.ts';
+import { recipeRefusals } from './recipes/recipe-refusals.ts';
 import { pullRequestRefusals } from './refs/pull-request-refusals.ts';
-import { type CatalogueEntry, clock, list, short } from './refusal-entry.ts';
+import { type CatalogueEntry, clock, list } from './refusal-entry.ts';
 
 /** Commands that list what something of a name was looked for among. */
 const lists: Readonly<Record<string, string>> = {
@@ -88,148 +91,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     sentence: ({ name, rule }) => `"${name}" cannot be a name: it takes ${rule}.`,
     next: () => 'Choose another name; it becomes part of the addresses.',
   },
-  'repository-not-found': {
-    status: 422,
-    exit: 3,
-    sentence: ({ place }) => `There is no repository at ${place}.`,
-    next: () => 'Check the address; some hosts also say this when the repository is private.',
-  },
-  'address-not-allowed': {
-    status: 422,
-    exit: 3,
-    sentence: ({ host }) =>
-      `${host} leads to this machine, this service or a network that is not open to everybody.`,
-    next: () =>
-      'Name a public address, or ask the operator to name the network (VAQUERO_REPOSITORY_NETWORKS).',
-  },
-  'repository-denied': {
-    status: 422,
-    exit: 3,
-    sentence: ({ place }) => `${place} does not let Vaquero read it.`,
-    next: () =>
-      'Give an address that carries no password and is readable, or make a hosted repository and push to it.',
-  },
-  'repository-unreachable': {
-    status: 422,
-    exit: 4,
-    sentence: ({ place, why }) => `${place} cannot be reached: ${why}.`,
-    next: () => 'Check the address and the network, and try again.',
-  },
-  'branch-missing': {
-    status: 422,
-    exit: 3,
-    sentence: ({ branch, branches }) =>
-      `The repository has no branch "${branch}". It has ${list(branches, 'none')}.`,
-    next: ({ branches }) =>
-      branches[0] === undefined
-        ? 'Push a branch first.'
-        : `Name one of them, such as ${branches[0]}.`,
-  },
-  'path-not-allowed': {
-    status: 422,
-    exit: 3,
-    sentence: ({ path, roots }) =>
-      `${path} is outside the folders that the operator opened: ${list(roots, 'none is open')}.`,
-    next: () => 'Ask the operator to name a root in VAQUERO_REPOSITORY_ROOTS.',
-  },
-  'recipe-invalid': {
-    status: 422,
-    exit: 2,
-    sentence: ({ file, faults }) =>
-      `${file} is not a recipe: ${faults.map(faultInWords).join(' ')}`,
-    next: () => 'Correct what is named and try again.',
-  },
-  'recipe-file-wins': {
-    status: 409,
-    exit: 3,
-    sentence: ({ file, commit }) =>
-      `${file} stands in the repository at ${commit.slice(0, 12)}, and the file wins.`,
-    next: ({ file }) => `Change ${file} and push, or remove it first.`,
-  },
-  'nothing-proposed': {
-    status: 409,
-    exit: 3,
-    sentence: ({ commit }) =>
-      commit === null
-        ? 'There is no commit to conclude a recipe from.'
-        : `No recipe can be concluded from ${commit.slice(0, 12)}.`,
-    next: () => 'Push a commit, or commit a vaquero.yaml.',
-  },
-  'no-commit-yet': {
-    status: 409,
-    exit: 3,
-    sentence: ({ branch }) =>
-      `Waits for the first commit on ${branch}; there is nothing to build yet.`,
-    next: ({ branch }) => `Push to ${branch}.`,
-  },
-  'environment-held': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, by, since, reason }) =>
-      `${environment} is held since ${clock(since)} by ${by}: “${reason}”.`,
-    next: ({ environment }) =>
-      `A releaser can lift the hold on ${environment}, in its lane or with vaquero lift-hold. Rolling back stays possible.`,
-  },
-  'environment-not-held': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment }) => `${environment} is not held.`,
-    next: () => 'There is nothing to lift.',
-  },
-  'environment-moved': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, seen, now, deploy, by, at }) =>
-      `${environment} changed since you looked: it served ${short(seen)}, and serves ${short(now)} since ${clock(at)} (deploy ${deploy}, by ${by}).`,
-    next: () => 'Look again, then decide again.',
-  },
-  'environment-serves-nothing': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment }) => `${environment} serves nothing yet.`,
-    next: () => 'Push a commit and wait for its build.',
-  },
-  'accepts-from': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, from }) =>
-      from === null
-        ? `${environment} follows its branch and takes no promotion.`
-        : `${environment} accepts artifacts of ${from} only.`,
-    next: ({ from }) =>
-      from === null ? 'Push to its branch.' : `Bring the artifact to ${from} first.`,
-  },
-  'already-serves': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, build }) =>
-      `${environment} already serves these bytes, build ${build}.`,
-    next: () => 'There is nothing to do.',
-  },
-  'no-way-back': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, asked }) => {
-      if (asked === null) return `${environment} has no earlier deploy to go back to.`;
-      return 'deploy' in asked
-        ? `${environment} has no deploy ${asked.deploy}.`
-        : `Build ${asked.build} was never live in ${environment}.`;
-    },
-    next: ({ asked }) =>
-      `${asked === null ? 'Name one with --to DEPLOY' : 'Name one that was'}: vaquero history lists them.`,
-  },
-  'source-incomplete': {
-    status: 422,
-    exit: 3,
-    sentence: ({ why }) => `The tree cannot be given out whole: ${why}.`,
-    next: () => 'Correct .gitmodules, or ask the operator to open the folder, and build again.',
-  },
-  'commit-unreadable': {
-    status: 422,
-    exit: 3,
-    sentence: ({ why }) => `The commit is not read: ${why}.`,
-    next: () => 'Correct the commit and push.',
-  },
   'runner-builds': {
     status: 409,
     exit: 3,
@@ -245,6 +106,9 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
       `The edge ${edge} was heard of within the last seconds: visitors may be sent to it.`,
     next: () => 'Stop it, or let no more visitors come to it, and drop it some seconds later.',
   },
+  ...moveRefusals,
+  ...repositoryRefusals,
+  ...recipeRefusals,
   ...admissionRefusals,
   ...mapRefusals,
   ...memberRefusals,
@@ -255,33 +119,6 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     exit: 3,
     sentence: ({ build, state }) => `Build ${build} has ended already: ${state}.`,
     next: () => 'Nothing is left to stop. Build the commit again if you want another result.',
-  },
-  'artifact-gone': {
-    status: 410,
-    exit: 3,
-    sentence: ({ build }) => `The bytes of build ${build} are no longer kept.`,
-    next: () => 'Choose another deploy, or build its commit again.',
-  },
-  'edge-cannot-prepare': {
-    status: 409,
-    exit: 3,
-    sentence: ({ edge, why }) => `${edge} cannot serve the artifact: ${why}.`,
-    next: () => 'Nothing moved. Ask the operator to look at that edge.',
-  },
-  'immutable-changed': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, address, build }) =>
-      `${environment} served other bytes at ${address} (build ${build}), said never to change, within the last 30 days: browsers would keep those.`,
-    next: () =>
-      'Nothing moved. Give the file another name, or take its pattern out of serve.immutable, and build again.',
-  },
-  overtaken: {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, intake, served }) =>
-      `${environment} already took something newer: intake ${served}, and this is ${intake}.`,
-    next: () => 'There is nothing to do; the newer one stays.',
   },
   'attempt-over': {
     status: 409,

@@ -101,17 +101,15 @@ export {
   severities,
   worstFirst,
 } from './evidence/finding.ts';
+export { inspect } from './evidence/inspect.ts';
+export type { FileFacts, Inspected, Reference } from './evidence/inspected.ts';
 export {
-  type FileFacts,
   holdingByDefault,
-  type Inspected,
   type InspectionRule,
-  inspect,
   inspectionRules,
-  type Reference,
-  targetOf,
-} from './evidence/inspect.ts';
+} from './evidence/inspection-rules.ts';
 export { type ProvenanceFacts, provenanceStatement, stamp } from './evidence/provenance.ts';
+export { targetOf } from './evidence/reference-target.ts';
 export {
   flakyTests,
   type TestCase,
@@ -153,6 +151,7 @@ export {
 export { defaultMap } from './map/default-map.ts';
 export {
   acceptsFrom,
+  admitsOf,
   type DeliveryMap,
   type Entrance,
   type EnvironmentRule,

@@ -1,13 +1,7 @@
 import { faultInWords } from '@vaquero/core';
 import { type CatalogueEntry, list } from '../refusal-entry.ts';
 
-type Code =
-  | 'map-invalid'
-  | 'environments-would-end'
-  | 'not-a-family'
-  | 'not-offered'
-  | 'undone-there'
-  | 'map-says-who';
+type Code = 'map-invalid' | 'environments-would-end' | 'not-a-family' | 'map-says-who';
 
 /** What the catalogue says of maps. */
 export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
@@ -33,20 +27,6 @@ export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
       who === 'nobody'
         ? 'A maintainer can set the map otherwise.'
         : `Ask ${who}, or a maintainer to set the map otherwise.`,
-  },
-  'not-offered': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, build }) => `Build ${build} is not offered to ${environment}.`,
-    next: ({ environment }) =>
-      `What waits for a word is what passed for ${environment} and was neither let in nor overtaken.`,
-  },
-  'undone-there': {
-    status: 409,
-    exit: 3,
-    sentence: ({ environment, build }) =>
-      `Build ${build} was rolled back in ${environment}: what was undone there goes no further.`,
-    next: ({ environment }) => `Promote what ${environment} serves, or build it again.`,
   },
   'not-a-family': {
     status: 409,

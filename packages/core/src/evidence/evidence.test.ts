@@ -5,8 +5,10 @@ import { manifestOf } from '../artifacts/manifest.ts';
 import { readSitePath } from '../artifacts/site-path.ts';
 import type { Digest } from '../digest.ts';
 import { worstFirst } from './finding.ts';
-import { type FileFacts, type Inspected, inspect, targetOf } from './inspect.ts';
+import { inspect } from './inspect.ts';
+import type { FileFacts, Inspected } from './inspected.ts';
 import { stamp } from './provenance.ts';
+import { targetOf } from './reference-target.ts';
 import { flakyTests, testReport } from './test-report.ts';
 
 const empty: FileFacts = {

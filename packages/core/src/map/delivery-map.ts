@@ -111,3 +111,8 @@ export function refsInWords({ branch, tag, proposedInto }: RefRule): string {
     ...proposedInto.map((name) => `pull request into ${name}`),
   ].join(' or ');
 }
+
+/** Whom an environment admits; members alone where the map has no rule for it any more. */
+export function admitsOf(map: DeliveryMap, rule: string): Admits {
+  return ruleNamed(map, rule)?.admits ?? 'members';
+}

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { admissionPath } from '@vaquero/core';
+import { admissionPath, admitsOf } from '@vaquero/core';
 import { decide, sha256 } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -9,7 +9,7 @@ import type { Caller } from '../people/caller.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { admitsOf, publishTable } from '../releases/publish-table.ts';
+import { publishTable } from '../releases/publish-table.ts';
 
 interface Lending {
   readonly project: ProjectRow;

@@ -11,7 +11,7 @@ import {
 } from '@vaquero/core';
 import type { Db } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
-import { membersOf } from '../people/people-rows.ts';
+import { membersOf } from '../people/grant-rows.ts';
 import { type ProjectRow, refsKnown, repositoryById } from '../projects/project-rows.ts';
 import { openPullRequests } from '../refs/pull-request-rows.ts';
 import { mapOf } from './map-rows.ts';

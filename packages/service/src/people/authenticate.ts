@@ -4,7 +4,10 @@ import type { Deps } from '../deps.ts';
 import { requestIdOf } from '../http/request-id.ts';
 import { refused } from '../refused.ts';
 import { type Caller, named, sessionById } from './caller.ts';
-import { grantsOf, holderOf, noteTokenUse, personById, personOfSession } from './people-rows.ts';
+import { grantsOf } from './grant-rows.ts';
+import { personById } from './people-rows.ts';
+import { personOfSession } from './session-rows.ts';
+import { holderOf, noteTokenUse } from './token-rows.ts';
 
 /** The session cookie: the prefix makes browsers refuse it from other hosts, paths and plain http (RFC 6265bis 4.1.3.2). */
 export const sessionCookie = '__Host-vaquero';

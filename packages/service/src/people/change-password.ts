@@ -5,7 +5,8 @@ import type { Deps } from '../deps.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
 import { hashPassword } from './passwords.ts';
-import { deleteOtherSessions, setPasswordHash } from './people-rows.ts';
+import { setPasswordHash } from './people-rows.ts';
+import { deleteOtherSessions } from './session-rows.ts';
 import { checkSignIn } from './sign-in.ts';
 
 /**

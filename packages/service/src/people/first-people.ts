@@ -3,8 +3,9 @@ import { byVaquero, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { projectByName } from '../projects/project-rows.ts';
+import { insertGrant } from './grant-rows.ts';
 import { hashPassword } from './passwords.ts';
-import { anybody, insertGrant, insertPerson } from './people-rows.ts';
+import { anybody, insertPerson } from './people-rows.ts';
 
 /** A person to make, with a role in the whole installation if it is to have one. */
 export interface NewPerson {

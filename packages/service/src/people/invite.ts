@@ -7,6 +7,7 @@ import type { Deps } from '../deps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
+import { grantsOf, insertGrant } from './grant-rows.ts';
 import {
   endInvitationRow,
   type InvitationRow,
@@ -15,13 +16,7 @@ import {
   invitationByHash,
 } from './invitation-rows.ts';
 import { hashPassword } from './passwords.ts';
-import {
-  grantsOf,
-  insertGrant,
-  insertPerson,
-  type PersonRow,
-  personByName,
-} from './people-rows.ts';
+import { insertPerson, type PersonRow, personByName } from './people-rows.ts';
 
 const lastsMs = 7 * 86_400_000;
 

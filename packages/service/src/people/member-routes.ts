@@ -7,10 +7,11 @@ import { neverAgain, serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
 import { allProjects, type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { fromOf, refuseForged } from './authenticate.ts';
+import { everybody, grantsOf, membersOf } from './grant-rows.ts';
 import { type InvitationView, openInvitations } from './invitation-rows.ts';
 import { endInvitation, type Invited, invitationOf, invite, join } from './invite.ts';
 import { meOf, setCookie } from './people-routes.ts';
-import { everybody, grantsOf, lastSeen, membersOf } from './people-rows.ts';
+import { lastSeen } from './people-rows.ts';
 import { setRole } from './set-grant.ts';
 import { openSession } from './sign-in.ts';
 

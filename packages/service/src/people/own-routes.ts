@@ -9,7 +9,7 @@ import { refused } from '../refused.ts';
 import { originOf } from './authenticate.ts';
 import { sessionById } from './caller.ts';
 import { changePassword } from './change-password.ts';
-import { deleteSessionOf, sessionsOf } from './people-rows.ts';
+import { deleteSessionOf, sessionsOf } from './session-rows.ts';
 
 /** Serves what people do with their own sign-in: their sessions and their password. */
 export function serveOwn(app: Express, deps: Deps): void {

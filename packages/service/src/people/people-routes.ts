@@ -10,8 +10,9 @@ import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { fromOf, originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
 import type { Caller } from './caller.ts';
-import { grantsOf, revokeToken, type TokenRow, tokensOf } from './people-rows.ts';
+import { grantsOf } from './grant-rows.ts';
 import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
+import { revokeToken, type TokenRow, tokensOf } from './token-rows.ts';
 
 /** Serves signing in and out, and tokens. */
 export function servePeople(app: Express, deps: Deps): void {

@@ -5,7 +5,8 @@ import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
-import { grantsOf, lockGrants, personByName, setGrant } from './people-rows.ts';
+import { grantsOf, lockGrants, setGrant } from './grant-rows.ts';
+import { personByName } from './people-rows.ts';
 
 /** A role that a person is to have from now on in a project, or in the installation; null for none. */
 export interface GrantCall {

@@ -8,20 +8,10 @@ import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { sessionById } from './caller.ts';
 import { checkPassword, nobodysHash } from './passwords.ts';
-import {
-  deleteSession,
-  deleteSessionsBefore,
-  forgetFailures,
-  forgetTriesBefore,
-  insertSession,
-  insertToken,
-  lockTries,
-  type PersonRow,
-  personByName,
-  setTries,
-  type TokenRow,
-  takeBackTry,
-} from './people-rows.ts';
+import { type PersonRow, personByName } from './people-rows.ts';
+import { deleteSession, deleteSessionsBefore, insertSession } from './session-rows.ts';
+import { insertToken, type TokenRow } from './token-rows.ts';
+import { forgetFailures, forgetTriesBefore, lockTries, setTries, takeBackTry } from './try-rows.ts';
 
 /** Tries of one name from one address, and of all names from one address: an office of people mistypes more than one does. */
 const freeTries = { pair: 5, address: 100 } as const;

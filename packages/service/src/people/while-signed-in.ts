@@ -3,7 +3,7 @@ import type { Response } from 'express';
 import type { Deps } from '../deps.ts';
 import { whenClosed } from '../http/when-closed.ts';
 import { type Caller, named } from './caller.ts';
-import { isCredentialGood } from './people-rows.ts';
+import { isCredentialGood } from './token-rows.ts';
 
 /** What ran out is found out after this long at most. */
 const lookEveryMs = 15_000;

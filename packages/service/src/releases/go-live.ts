@@ -1,6 +1,13 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
-import type { Decision, DeployKind, Digest, EnvironmentNow, Instant } from '@vaquero/core';
+import {
+  admitsOf,
+  type Decision,
+  type DeployKind,
+  type Digest,
+  type EnvironmentNow,
+  type Instant,
+} from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
 import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
@@ -26,7 +33,7 @@ import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { type EdgeRow, edgeNames, edgesOf, freshEdges } from './edge-rows.ts';
-import { admitsOf, type JustMoved, publishTable, waitsForOf } from './publish-table.ts';
+import { type JustMoved, publishTable, waitsForOf } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
 const confirmWithinMs = 3_000;

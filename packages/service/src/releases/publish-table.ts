@@ -1,6 +1,7 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import {
   type Admits,
+  admitsOf,
   type DeliveryMap,
   type Digest,
   type Instant,
@@ -10,20 +11,14 @@ import {
   nameOfRef,
   refsInWords,
   ruleNamed,
-  strictest,
 } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, isNotNull, isNull, ne, or, type SQL } from 'drizzle-orm';
-import { alias } from 'drizzle-orm/mysql-core';
+import { asc, desc, eq, inArray } from 'drizzle-orm';
 import { sha256 } from '../audit/record.ts';
 import { madeOnce } from '../database/made-once.ts';
-import type { Db } from '../database/pool.ts';
-import type { Aim } from '../database/tables.ts';
 import {
-  artifacts,
   builds,
   deploys,
   environments,
-  inspections,
   logEntries,
   logHead,
   projects,
@@ -33,9 +28,10 @@ import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
 import { Impossible } from '../refused.ts';
+import { endedHosts } from './ended-hosts.ts';
+import { namedArtifacts } from './named-artifacts.ts';
+import { earlierMs, takenOutLately } from './taken-out-lately.ts';
 
-/** How long open pages keep the assets of the artifact that was served before. */
-const earlierMs = 3_600_000;
 /** So many of them an edge keeps ready for each environment. */
 const mostEarlier = 20;
 
@@ -110,9 +106,9 @@ async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const revision = committed ?? (await headPosition(deps));
   const [rows, known, earlier, gone] = await Promise.all([
     everyEnvironment(deps.db).execute(),
-    artifactsOf(deps).then(named),
+    namedArtifacts(deps.db).then(named),
     takenOutLately(deps),
-    endedLately(deps),
+    endedHosts(deps),
   ]);
   const entries = await Promise.all(
     rows.map(async ({ id, map: ofMap, rule, ref, ...row }) => {
@@ -137,11 +133,6 @@ export function waitsForOf(map: DeliveryMap, name: string, ref: string | null): 
   return `the first commit on ${rule?.kind === 'follows' ? refsInWords(rule.follows) : map.trunk}`;
 }
 
-/** Whom an environment admits; members alone where the map has no rule for it any more. */
-export function admitsOf(map: DeliveryMap, name: string): Admits {
-  return ruleNamed(map, name)?.admits ?? 'members';
-}
-
 type Earlier = RoutingEntry['earlier'];
 
 /** What an hour has taken out, each artifact once and the newest first, without what is served again. */
@@ -158,79 +149,6 @@ function newestOnce(
       return [{ artifact: artifact as Digest, until: until as Instant }];
     })
     .slice(0, mostEarlier);
-}
-
-/**
- * What moves of the last hour have taken out, by environment, the newest first. What a secret was found in is not
- * among it: nobody gets it any more from the move on that took it out.
- */
-async function takenOutLately(
-  deps: Deps,
-): Promise<ReadonlyMap<string, readonly { artifact: string; until: number }[]>> {
-  const rows = await deps.db
-    .select({ id: deploys.environmentId, at: deploys.committedAt, artifact: previous.artifact })
-    .from(deploys)
-    .innerJoin(previous, eq(previous.id, deploys.previousDeployId))
-    .innerJoin(environments, eq(environments.id, deploys.environmentId))
-    .leftJoin(
-      inspections,
-      and(
-        eq(inspections.projectId, environments.projectId),
-        eq(inspections.artifact, previous.artifact),
-      ),
-    )
-    .where(
-      and(
-        gt(deploys.committedAt, deps.clock() - earlierMs),
-        isNotNull(deploys.previousDeployId),
-        ne(previous.artifact, deploys.artifact),
-        or(isNull(inspections.leaks), eq(inspections.leaks, false)),
-      ),
-    )
-    .orderBy(desc(deploys.committedAt), desc(deploys.number));
-  const taken = new Map<string, { artifact: string; until: number }[]>();
-  for (const { id, at, artifact } of rows) {
-    const all = taken.get(id) ?? [];
-    all.push({ artifact, until: later(at as Instant, earlierMs) });
-    taken.set(id, all);
-  }
-  return taken;
-}
-
-/** How long, and how many, hosts of what ended say so; then they stand for nothing. */
-const saysEndedMs = 30 * 86_400_000;
-const mostEnded = 1_000;
-
-/** Hosts of environments that ended lately, the newest end of each last. */
-async function endedLately(
-  deps: Deps,
-): Promise<readonly (readonly [string, RoutingTable['ended'][string]])[]> {
-  const rows = await deps.db
-    .select({
-      project: projects.name,
-      environment: environments.name,
-      place: environments.place,
-      at: environments.endedAt,
-      because: environments.endedBecause,
-    })
-    .from(environments)
-    .innerJoin(projects, eq(projects.id, environments.projectId))
-    // What lives again has no end any more.
-    .where(gt(environments.endedAt, deps.clock() - saysEndedMs))
-    .orderBy(desc(environments.endedAt))
-    .limit(mostEnded);
-  return rows
-    .toReversed()
-    .flatMap(({ project, environment, place, at, because }) =>
-      at === null
-        ? []
-        : [
-            [
-              hostOfEnvironment(deps.config, project, { name: environment, place }),
-              { project, environment, at: at as Instant, because: because ?? 'unruled' },
-            ] as const,
-          ],
-    );
 }
 
 /** A list by what it holds: whoever reads the same has the same name for it. */
@@ -307,7 +225,6 @@ function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, 
   ];
 }
 
-const previous = alias(deploys, 'previous');
 const everyEnvironment = madeOnce((db) =>
   db
     .select({
@@ -334,44 +251,3 @@ const everyEnvironment = madeOnce((db) =>
     .orderBy(asc(environments.id))
     .prepare(),
 );
-
-/** Each kept artifact under every build that made it; the one just stored belongs to a build that has not passed yet. */
-async function artifactsOf(deps: Deps): Promise<RoutingTable['artifacts']> {
-  const [made, first] = await Promise.all([
-    selectNamed(deps.db, eq(builds.artifact, artifacts.digest)),
-    selectNamed(deps.db, eq(builds.id, artifacts.buildId)),
-  ]);
-  // Each found by its own key; a build that made what it stored stands in both.
-  const rows = new Map([...made, ...first].map((row) => [`${row.id} ${row.artifact}`, row]));
-  return Promise.all(
-    [...rows.values()]
-      .sort((a, b) => (a.id < b.id ? -1 : 1))
-      .map(async ({ id: _, aim, map, ...row }) => ({
-        ...row,
-        artifact: row.artifact as Digest,
-        admits: closedAs(await mapOf(deps.db, map), aim),
-      })),
-  );
-}
-
-/** An artifact's own addresses are as closed as the most closed environment that wanted its build; what none wanted is for members. */
-function closedAs(map: DeliveryMap, aim: Aim | null): Admits {
-  return strictest((aim?.rules ?? []).map((rule) => admitsOf(map, rule)));
-}
-
-function selectNamed(db: Db, made: SQL) {
-  return db
-    .select({
-      id: builds.id,
-      artifact: artifacts.digest,
-      project: projects.name,
-      build: builds.number,
-      commit: builds.commitId,
-      aim: builds.aim,
-      map: { id: projects.id, mapVersion: projects.mapVersion, branch: projects.branch },
-    })
-    .from(artifacts)
-    .innerJoin(projects, eq(projects.id, artifacts.projectId))
-    .innerJoin(builds, and(eq(builds.projectId, artifacts.projectId), made))
-    .where(isNull(artifacts.goneAt));
-}

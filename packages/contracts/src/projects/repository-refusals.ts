@@ -1,0 +1,71 @@
+import { type CatalogueEntry, list } from '../refusal-entry.ts';
+
+type Code =
+  | 'repository-not-found'
+  | 'repository-denied'
+  | 'repository-unreachable'
+  | 'address-not-allowed'
+  | 'path-not-allowed'
+  | 'branch-missing'
+  | 'source-incomplete'
+  | 'commit-unreadable';
+
+/** What the catalogue says of repositories and what is in them. */
+export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
+  'repository-not-found': {
+    status: 422,
+    exit: 3,
+    sentence: ({ place }) => `There is no repository at ${place}.`,
+    next: () => 'Check the address; some hosts also say this when the repository is private.',
+  },
+  'repository-denied': {
+    status: 422,
+    exit: 3,
+    sentence: ({ place }) => `${place} does not let Vaquero read it.`,
+    next: () =>
+      'Give an address that carries no password and is readable, or make a hosted repository and push to it.',
+  },
+  'repository-unreachable': {
+    status: 422,
+    exit: 4,
+    sentence: ({ place, why }) => `${place} cannot be reached: ${why}.`,
+    next: () => 'Check the address and the network, and try again.',
+  },
+  'address-not-allowed': {
+    status: 422,
+    exit: 3,
+    sentence: ({ host }) =>
+      `${host} leads to this machine, this service or a network that is not open to everybody.`,
+    next: () =>
+      'Name a public address, or ask the operator to name the network (VAQUERO_REPOSITORY_NETWORKS).',
+  },
+  'path-not-allowed': {
+    status: 422,
+    exit: 3,
+    sentence: ({ path, roots }) =>
+      `${path} is outside the folders that the operator opened: ${list(roots, 'none is open')}.`,
+    next: () => 'Ask the operator to name a root in VAQUERO_REPOSITORY_ROOTS.',
+  },
+  'branch-missing': {
+    status: 422,
+    exit: 3,
+    sentence: ({ branch, branches }) =>
+      `The repository has no branch "${branch}". It has ${list(branches, 'none')}.`,
+    next: ({ branches }) =>
+      branches[0] === undefined
+        ? 'Push a branch first.'
+        : `Name one of them, such as ${branches[0]}.`,
+  },
+  'source-incomplete': {
+    status: 422,
+    exit: 3,
+    sentence: ({ why }) => `The tree cannot be given out whole: ${why}.`,
+    next: () => 'Correct .gitmodules, or ask the operator to open the folder, and build again.',
+  },
+  'commit-unreadable': {
+    status: 422,
+    exit: 3,
+    sentence: ({ why }) => `The commit is not read: ${why}.`,
+    next: () => 'Correct the commit and push.',
+  },
+};

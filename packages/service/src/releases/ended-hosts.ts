@@ -1,0 +1,42 @@
+import type { RoutingTable } from '@vaquero/contracts';
+import type { Instant } from '@vaquero/core';
+import { desc, eq, gt } from 'drizzle-orm';
+import { environments, projects } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+import { hostOfEnvironment } from '../projects/addresses.ts';
+
+/** How long, and how many, hosts of what ended say so; then they stand for nothing. */
+const saysEndedMs = 30 * 86_400_000;
+const mostEnded = 1_000;
+
+/** Hosts of environments that ended lately, the newest end of each last. */
+export async function endedHosts(
+  deps: Deps,
+): Promise<readonly (readonly [string, RoutingTable['ended'][string]])[]> {
+  const rows = await deps.db
+    .select({
+      project: projects.name,
+      environment: environments.name,
+      place: environments.place,
+      at: environments.endedAt,
+      because: environments.endedBecause,
+    })
+    .from(environments)
+    .innerJoin(projects, eq(projects.id, environments.projectId))
+    // What lives again has no end any more.
+    .where(gt(environments.endedAt, deps.clock() - saysEndedMs))
+    .orderBy(desc(environments.endedAt))
+    .limit(mostEnded);
+  return rows
+    .toReversed()
+    .flatMap(({ project, environment, place, at, because }) =>
+      at === null
+        ? []
+        : [
+            [
+              hostOfEnvironment(deps.config, project, { name: environment, place }),
+              { project, environment, at: at as Instant, because: because ?? 'unruled' },
+            ] as const,
+          ],
+    );
+}

@@ -1,0 +1,47 @@
+import { type Instant, later } from '@vaquero/core';
+import { and, desc, eq, gt, isNotNull, isNull, ne, or } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/mysql-core';
+import { deploys, environments, inspections } from '../database/tables.ts';
+import type { Deps } from '../deps.ts';
+
+/** How long open pages keep the assets of the artifact that was served before. */
+export const earlierMs = 3_600_000;
+
+const previous = alias(deploys, 'previous');
+
+/**
+ * What moves of the last hour have taken out, by environment, the newest first. What a secret was found in is not
+ * among it: nobody gets it any more from the move on that took it out.
+ */
+export async function takenOutLately(
+  deps: Deps,
+): Promise<ReadonlyMap<string, readonly { artifact: string; until: number }[]>> {
+  const rows = await deps.db
+    .select({ id: deploys.environmentId, at: deploys.committedAt, artifact: previous.artifact })
+    .from(deploys)
+    .innerJoin(previous, eq(previous.id, deploys.previousDeployId))
+    .innerJoin(environments, eq(environments.id, deploys.environmentId))
+    .leftJoin(
+      inspections,
+      and(
+        eq(inspections.projectId, environments.projectId),
+        eq(inspections.artifact, previous.artifact),
+      ),
+    )
+    .where(
+      and(
+        gt(deploys.committedAt, deps.clock() - earlierMs),
+        isNotNull(deploys.previousDeployId),
+        ne(previous.artifact, deploys.artifact),
+        or(isNull(inspections.leaks), eq(inspections.leaks, false)),
+      ),
+    )
+    .orderBy(desc(deploys.committedAt), desc(deploys.number));
+  const taken = new Map<string, { artifact: string; until: number }[]>();
+  for (const { id, at, artifact } of rows) {
+    const all = taken.get(id) ?? [];
+    all.push({ artifact, until: later(at as Instant, earlierMs) });
+    taken.set(id, all);
+  }
+  return taken;
+}
