@@ -183,7 +183,7 @@ test('what nothing names yet is seen at its address by whoever shows the key of 
     assert.equal(live.place(host, shown), undefined, shown);
   const found = live.place(host, 'a key');
   assert.ok(found?.kind === 'artifact' && found.artifact.digest === next && found.made === null);
-  assert.equal(live.artifactAt(host, 'a key'), next);
+  assert.equal(live.gate(host, 'a key')?.artifact, next);
   // The key opens no host but that of an artifact, and changes nothing for those that are named.
   assert.equal(live.place('artifacts.localhost:1', 'a key'), undefined);
   assert.equal(live.place(host.replace('artifacts', 'other'), 'a key'), undefined);
@@ -219,5 +219,5 @@ test('a host’s port, case and trailing dot make no other host, and no word of 
     '.',
     `${label}.other`,
   ])
-    assert.deepEqual([live.place(host), live.artifactAt(host)], [undefined, undefined], host);
+    assert.deepEqual([live.place(host), live.gate(host)], [undefined, undefined], host);
 });

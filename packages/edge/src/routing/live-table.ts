@@ -29,9 +29,19 @@ export type Place =
         readonly project: string;
         readonly build: number;
         readonly commit: string;
-        readonly admits: Admits;
       } | null;
     };
+
+/** Whom a host admits. */
+export interface Gate {
+  readonly admits: Admits;
+  /** The hash of the link that is lent for it. */
+  readonly link: string | null;
+  /** Of the top of the lanes. */
+  readonly isTop: boolean;
+  /** The artifact whose own address it is; an edge elsewhere may not have it yet. */
+  readonly artifact: Digest | null;
+}
 
 /** The routing table in force. */
 export interface LiveTable {
@@ -50,8 +60,8 @@ export interface LiveTable {
   readonly place: (host: string, shown?: string) => Place | undefined;
   /** The same, of a host that was asked for since the table is in force; undefined for others. Never throws. */
   readonly knownPlace: (host: string) => Place | undefined;
-  /** The artifact that a host stands for which is an artifact's own address. */
-  readonly artifactAt: (host: string, shown?: string) => Digest | undefined;
+  /** Whom a host admits, known before anything of it is read. Undefined for one that stands for nothing. */
+  readonly gate: (host: string, shown?: string) => Gate | undefined;
   /** From now on whoever shows this key sees every artifact of the store at its address. */
   readonly letLook: (key: string) => void;
   /** The artifacts that environments answer with. */
@@ -146,9 +156,9 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
     },
     onDisk: () => onDisk,
     ended: (asked) => ended.get(hostName(asked)),
-    artifactAt: (asked, shown) => {
+    gate: (asked, shown) => {
       const host = hostName(asked);
-      return hosts.has(host) ? undefined : (named.get(host)?.artifact ?? lookedAt(host, shown));
+      return gateOf(hosts.get(host), named.get(host), () => lookedAt(host, shown));
     },
     letLook: looks.expect,
     served: () => servedBy(table),
@@ -178,6 +188,25 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
       }
     },
   };
+}
+
+function gateOf(
+  entry: RoutingEntry | undefined,
+  known: Known | undefined,
+  lookedAt: () => Digest | undefined,
+): Gate | undefined {
+  if (entry !== undefined)
+    return { admits: entry.admits, link: entry.link, isTop: isTopOf(entry), artifact: null };
+  const artifact = known?.artifact ?? lookedAt();
+  if (artifact === undefined) return undefined;
+  // An artifact has no link of its own: who has that of an environment sees the environment.
+  const isOpen = known === undefined || known.admits === 'anyone';
+  return { admits: isOpen ? 'anyone' : 'members', link: null, isTop: false, artifact };
+}
+
+/** A table of the version before does not say which is the top: it was called production then. */
+export function isTopOf({ isTop, environment }: RoutingEntry): boolean {
+  return isTop ?? environment === 'production';
 }
 
 function environmentPlace(entry: RoutingEntry, index: (artifact: Digest) => ArtifactIndex): Place {

@@ -1,14 +1,7 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
-import {
-  type Admits,
-  admissionPath,
-  hostName,
-  passHolds,
-  passLastsMs,
-  returnPath,
-} from '@vaquero/core';
-import type { LiveTable, Place } from '../routing/live-table.ts';
+import { admissionPath, hostName, passHolds, passLastsMs, returnPath } from '@vaquero/core';
+import type { Gate, LiveTable } from '../routing/live-table.ts';
 
 /** What a request is answered with instead of the site. */
 export interface Turned {
@@ -26,13 +19,6 @@ interface Shown {
   readonly query: string | undefined;
 }
 
-/** Whom a place admits. What only the service itself sees, by its key, has no name yet. */
-export function admitsOf(place: Place): Admits {
-  if (place.kind === 'environment') return place.entry.admits;
-  // An artifact has no link of its own: who has that of an environment sees the environment.
-  return place.made === null || place.made.admits === 'anyone' ? 'anyone' : 'members';
-}
-
 /**
  * Says whether somebody is admitted to a place, by what they bring along alone: no other machine is asked. Null when
  * they are; else what they are told: whoever opens a page is sent to the console, and comes back with a word of the
@@ -41,10 +27,9 @@ export function admitsOf(place: Place): Admits {
 export function turnedAway(
   { table, clock }: { readonly table: LiveTable; readonly clock: () => number },
   req: IncomingMessage,
-  place: Place,
+  { admits, link }: Gate,
   { key, target, query, ...shown }: Shown,
 ): Turned | null {
-  const admits = admitsOf(place);
   const said = new URLSearchParams(query ?? '');
   if (admits === 'anyone') {
     // It was closed when this visitor was sent for a word.
@@ -60,7 +45,7 @@ export function turnedAway(
     host,
     cookies,
     visitor: cookies.visitor === undefined ? null : hashOf(cookies.visitor),
-    lent: place.kind === 'environment' && admits === 'link' ? place.entry.link : null,
+    lent: admits === 'link' ? link : null,
     now: clock(),
   };
   if (target === linkPath) return byLink(visiting, said.get('key') ?? '');

@@ -3,8 +3,8 @@ import { type Answer, type Digest, withQuery } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { BlobDamaged } from '../blobs/read-blob.ts';
 import type { ArtifactIndex, ServedFile } from '../routing/artifact-index.ts';
-import type { LiveTable, Place } from '../routing/live-table.ts';
-import { admitsOf, type Turned, turnedAway } from './admission.ts';
+import { isTopOf, type LiveTable, type Place } from '../routing/live-table.ts';
+import { type Turned, turnedAway } from './admission.ts';
 import { type Head, headList } from './head.ts';
 import {
   hasEnded,
@@ -100,27 +100,43 @@ async function answerOrThrow(
   res: ServerResponse,
   { host, shown, target, query }: Asked,
 ): Promise<Sent> {
-  // Artifacts of all builds have addresses; an edge elsewhere fetches one when somebody asks for it.
-  const asked = serving.bring === null ? undefined : serving.table.artifactAt(host, shown);
-  if (asked !== undefined) await serving.bring?.(asked);
-  const place = serving.table.place(host, shown);
-  if (place === undefined) {
-    const ended = serving.table.ended(host);
-    const gone = ['X-Robots-Tag', 'noindex'];
-    return ended === undefined
-      ? send(req, res, 404, ownHead([]), page, noSuchHost(host))
-      : send(req, res, 410, ownHead(gone), page, hasEnded(ended));
-  }
-  const turned = turnedAway(serving, req, place, { host, key: shown, target, query });
+  const gate = serving.table.gate(host, shown);
+  if (gate === undefined) return nothingThere(serving, req, res, host);
+  const turned = turnedAway(serving, req, gate, { host, key: shown, target, query });
   // Closed to all the world, it tells search engines so: they would take a refusal for a yes.
-  if (turned !== null && target === robots && !isTopOf(place)) return noRobots(req, res, place);
-  if (turned !== null) return turnAway(req, res, turned);
+  if (turned !== null)
+    return target === robots && !gate.isTop ? noRobots(req, res, []) : turnAway(req, res, turned);
+  // Artifacts of all builds have addresses; an edge elsewhere fetches one when somebody asks for it who may.
+  if (gate.artifact !== null) await serving.bring?.(gate.artifact);
+  const place = serving.table.place(host, shown);
+  if (place === undefined) return nothingThere(serving, req, res, host);
   if (req.method !== 'GET' && req.method !== 'HEAD') return otherMethod(req, res, place);
   if (place.artifact === null) {
     const text = place.kind === 'environment' ? servesNothing(place.entry) : '';
     return send(req, res, 503, ownHead([...ownFields(place), 'Retry-After', '10']), page, text);
   }
-  return answerFrom(serving, req, res, { place, artifact: place.artifact, target, query });
+  const isClosed = gate.admits !== 'anyone';
+  return answerFrom(serving, req, res, {
+    place,
+    artifact: place.artifact,
+    isClosed,
+    target,
+    query,
+  });
+}
+
+/** A host that stands for nothing, or for nothing any more. */
+function nothingThere(
+  { table }: Serving,
+  req: IncomingMessage,
+  res: ServerResponse,
+  host: string,
+): Sent {
+  const ended = table.ended(host);
+  const gone = ['X-Robots-Tag', 'noindex'];
+  return ended === undefined
+    ? send(req, res, 404, ownHead([]), page, noSuchHost(host))
+    : send(req, res, 410, ownHead(gone), page, hasEnded(ended));
 }
 
 /** Answers whoever is admitted from an artifact. */
@@ -131,14 +147,15 @@ function answerFrom(
   {
     place,
     artifact,
+    isClosed,
     target,
     query,
   }: Pick<Asked, 'target' | 'query'> & {
     readonly place: Place;
     readonly artifact: ArtifactIndex;
+    readonly isClosed: boolean;
   },
 ): Promise<Sent> | Sent {
-  const isClosed = admitsOf(place) !== 'anyone';
   const own = isClosed ? [...ownFields(place), ...closedFields] : ownFields(place);
   const found = artifact.resolve(target);
   const isLasting =
@@ -157,7 +174,7 @@ function answerFrom(
   }
   const file = found.kind === 'file' ? artifact.files.get(found.path) : undefined;
   const isMissed = found.kind !== 'file' || found.status === 404 || found.by === 'instead';
-  if (isMissed && target === robots && !isTopOf(place)) return noRobots(req, res, place);
+  if (isMissed && target === robots && !isTop(place)) return noRobots(req, res, own);
   if (found.kind === 'file' && file !== undefined) {
     // What not everybody may have is looked at each time who asks.
     const again = found.status === 200 && query === undefined && !isClosed ? place : null;
@@ -167,8 +184,8 @@ function answerFrom(
   return send(req, res, status, ownHead(own), page, notFound(status));
 }
 
-function noRobots(req: IncomingMessage, res: ServerResponse, place: Place): Sent {
-  return send(req, res, 200, ownHead(ownFields(place)), plain, nothingForRobots);
+function noRobots(req: IncomingMessage, res: ServerResponse, own: readonly string[]): Sent {
+  return send(req, res, 200, ownHead(own), plain, nothingForRobots);
 }
 
 /** Nothing but the top of the lanes is for search engines, unless a site says so itself. */
@@ -238,10 +255,8 @@ function earlierAsset(
   return undefined;
 }
 
-/** A table of the version before does not say which is the top: it was called production then. */
-function isTopOf(place: Place): boolean {
-  if (place.kind === 'artifact') return false;
-  return place.entry.isTop ?? place.entry.environment === 'production';
+function isTop(place: Place): boolean {
+  return place.kind === 'environment' && isTopOf(place.entry);
 }
 
 /** Every answer names what it came from. */
@@ -273,7 +288,7 @@ function ownFields(place: Place): readonly string[] {
     ...(place.artifact === null ? [] : ['Vaquero-Artifact', place.artifact.digest]),
     ...(entry.deploy === null ? [] : ['Vaquero-Deploy', String(entry.deploy)]),
     ...(entry.commit === null ? [] : ['Vaquero-Commit', entry.commit]),
-    ...(isTopOf(place) ? [] : ['X-Robots-Tag', 'noindex']),
+    ...(isTop(place) ? [] : ['X-Robots-Tag', 'noindex']),
   ];
 }
 

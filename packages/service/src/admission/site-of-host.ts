@@ -1,8 +1,9 @@
-import { type Digest, hostName, readHostLabel } from '@vaquero/core';
-import { and, eq, isNull } from 'drizzle-orm';
-import { artifacts, environments, projects } from '../database/tables.ts';
+import { hostName, readHostLabel } from '@vaquero/core';
+import { projectsHolding } from '../artifacts/artifact-rows.ts';
 import type { Deps } from '../deps.ts';
+import { environmentsOf } from '../environments/environment-rows.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
+import { projectByName } from '../projects/project-rows.ts';
 
 /** A site by its host: its whole address, and the projects whose members may see it. */
 export interface Site {
@@ -23,17 +24,14 @@ export async function siteOfHost(deps: Deps, asked: string): Promise<Site | unde
     return projectIds.length === 0 ? undefined : { host, address, projectIds };
   }
   const names = namesBelow(host, hostName(base));
-  const project = names?.at(-1);
-  if (names === undefined || project === undefined || names.length > 2) return undefined;
-  const rows = await deps.db
-    .select({ projectId: projects.id, name: environments.name, place: environments.place })
-    .from(environments)
-    .innerJoin(projects, eq(projects.id, environments.projectId))
-    .where(and(eq(projects.name, project), eq(environments.living, true)));
-  const found = rows.find((row) => hostName(hostOfEnvironment(deps.config, project, row)) === host);
-  if (found === undefined) return undefined;
-  const address = addressOf(hostOfEnvironment(deps.config, project, found));
-  return { host, address, projectIds: [found.projectId] };
+  const project = await projectByName(deps.db, names?.at(-1) ?? '');
+  if (project === undefined) return undefined;
+  const own = (await environmentsOf(deps.db, project.id))
+    .map((row) => hostOfEnvironment(deps.config, project.name, row))
+    .find((one) => hostName(one) === host);
+  return own === undefined
+    ? undefined
+    : { host, address: addressOf(own), projectIds: [project.id] };
 }
 
 /** The labels of a host below a base, from the left; undefined when it is not below it. */
@@ -41,24 +39,16 @@ function namesBelow(host: string, base: string): readonly string[] | undefined {
   return host.endsWith(`.${base}`) ? host.slice(0, -base.length - 1).split('.') : undefined;
 }
 
+/** The projects that have an artifact: the one that a build is named of, or all that hold its bytes. */
 async function projectsOfArtifact(
-  deps: Deps,
-  [first = '', project, ...more]: readonly string[],
+  { db }: Deps,
+  [first = '', named, ...more]: readonly string[],
 ): Promise<readonly string[]> {
   if (more.length > 0) return [];
-  if (project !== undefined) {
-    if (!/^build-\d{1,9}$/.test(first)) return [];
-    const [row] = await deps.db
-      .select({ id: projects.id })
-      .from(projects)
-      .where(eq(projects.name, project));
-    return row === undefined ? [] : [row.id];
+  if (named !== undefined) {
+    const project = /^build-\d{1,9}$/.test(first) ? await projectByName(db, named) : undefined;
+    return project === undefined ? [] : [project.id];
   }
-  const digest: Digest | undefined = readHostLabel(first);
-  if (digest === undefined) return [];
-  const rows = await deps.db
-    .select({ id: artifacts.projectId })
-    .from(artifacts)
-    .where(and(eq(artifacts.digest, digest), isNull(artifacts.goneAt)));
-  return rows.map(({ id }) => id);
+  const digest = readHostLabel(first);
+  return digest === undefined ? [] : projectsHolding(db, digest);
 }

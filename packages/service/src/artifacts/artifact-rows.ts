@@ -1,5 +1,5 @@
 import type { Digest } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts } from '../database/tables.ts';
 
@@ -10,4 +10,13 @@ export async function formatOf(db: Db, projectId: string, digest: Digest): Promi
     .from(artifacts)
     .where(and(eq(artifacts.projectId, projectId), eq(artifacts.digest, digest)));
   return row?.format ?? 1;
+}
+
+/** The projects that keep an artifact of a digest. */
+export async function projectsHolding(db: Db, digest: Digest): Promise<readonly string[]> {
+  const rows = await db
+    .select({ id: artifacts.projectId })
+    .from(artifacts)
+    .where(and(eq(artifacts.digest, digest), isNull(artifacts.goneAt)));
+  return rows.map(({ id }) => id);
 }

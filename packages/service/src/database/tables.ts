@@ -248,7 +248,12 @@ export const artifacts = mysqlTable(
     /** The form of its manifest. */
     format: int('format').notNull().default(1),
   },
-  (t) => [primaryKey({ columns: [t.projectId, t.digest] }), index('artifacts_gone').on(t.goneAt)],
+  (t) => [
+    primaryKey({ columns: [t.projectId, t.digest] }),
+    index('artifacts_gone').on(t.goneAt),
+    // Which projects have some bytes.
+    index('artifacts_digest').on(t.digest),
+  ],
 );
 
 /** A runner or an edge: the same program with a token of its own. */

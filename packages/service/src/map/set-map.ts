@@ -21,8 +21,8 @@ import {
   setMapVersion,
 } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
+import { releaseOffered } from '../releases/intake-rows.ts';
 import { publishTable } from '../releases/publish-table.ts';
-import { releaseOffered } from '../releases/settle-intakes.ts';
 import { renamePlaceOfValues } from '../variables/rename-place.ts';
 import { keepFamilies } from './keep-families.ts';
 import { insertMap, mapOf } from './map-rows.ts';

@@ -27,9 +27,12 @@ export function serveMembers(app: Express, deps: Deps): void {
     return viewMembers(deps, project);
   });
   serve(app, deps, memberRoutes.listPeopleRoute, async () => {
-    const [all, seen, projects, open] = await Promise.all([
-      everybody(deps.db),
-      lastSeen(deps.db),
+    const all = await everybody(deps.db);
+    const [seen, projects, open] = await Promise.all([
+      lastSeen(
+        deps.db,
+        all.map(({ name }) => name),
+      ),
       allProjects(deps.db),
       openInvitations(deps.db, null, deps.clock()),
     ]);
@@ -102,11 +105,14 @@ export function serveInvitations(app: Express, deps: Deps): void {
 }
 
 async function viewMembers(deps: Deps, project: ProjectRow): Promise<MembersReply> {
-  const [all, seen, open] = await Promise.all([
+  const [all, open] = await Promise.all([
     membersOf(deps.db, [project.id]),
-    lastSeen(deps.db),
     openInvitations(deps.db, project.id, deps.clock()),
   ]);
+  const seen = await lastSeen(
+    deps.db,
+    all.map(({ name }) => name),
+  );
   return {
     members: all
       .filter(({ grants }) => may(grants, 'read', project.id))

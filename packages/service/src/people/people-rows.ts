@@ -1,5 +1,5 @@
 import type { Instant } from '@vaquero/core';
-import { eq, max } from 'drizzle-orm';
+import { eq, inArray, max } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, sessions, tokens } from '../database/tables.ts';
 
@@ -32,18 +32,25 @@ export async function insertPerson(
   await tx.insert(people).values(person);
 }
 
-/** When people called last, by name: by a token, or by opening a session. */
-export async function lastSeen(db: Db): Promise<ReadonlyMap<string, Instant>> {
+/** When people of some names called last: by a token, or by opening a session. */
+export async function lastSeen(
+  db: Db,
+  names: readonly string[],
+): Promise<ReadonlyMap<string, Instant>> {
+  if (names.length === 0) return new Map();
+  const are = inArray(people.name, [...names]);
   const [byToken, bySession] = await Promise.all([
     db
       .select({ name: people.name, at: max(tokens.lastUsedAt) })
       .from(people)
       .innerJoin(tokens, eq(tokens.personId, people.id))
+      .where(are)
       .groupBy(people.name),
     db
       .select({ name: people.name, at: max(sessions.madeAt) })
       .from(people)
       .innerJoin(sessions, eq(sessions.personId, people.id))
+      .where(are)
       .groupBy(people.name),
   ]);
   const seen = new Map<string, Instant>();

@@ -1,13 +1,10 @@
 import type { MoveReply } from '@vaquero/contracts';
-import { allow, type Digest, decideLetIn, type Offer, type Seen } from '@vaquero/core';
-import { and, eq, inArray, lt } from 'drizzle-orm';
-import type { Db, Tx } from '../database/pool.ts';
-import { artifacts, builds, intakes } from '../database/tables.ts';
-import { onCommit } from '../database/transaction.ts';
+import { allow, decideLetIn, type Seen } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
-import { type EnvironmentRow, environmentNow } from '../environments/environment-rows.ts';
+import { environmentNow } from '../environments/environment-rows.ts';
 import { Impossible, orRefuse } from '../refused.ts';
 import { goLive, type MoveCall } from './go-live.ts';
+import { letInOnCommit, offerOf } from './intake-rows.ts';
 
 /** The build that a person lets in, with the environment as they saw it. */
 export interface LetInWish {
@@ -47,20 +44,7 @@ export async function letIn(
       if (!decision.ok) return decision;
       const { buildId, commitId, intake } = under;
       if (buildId === null || commitId === null) throw new Impossible('an offer without its build');
-      const own = eq(intakes.environmentId, targetRow.id);
-      onCommit(
-        tx,
-        tx
-          .update(intakes)
-          .set({ state: 'deployed' })
-          .where(and(own, eq(intakes.intake, intake))),
-        tx
-          .update(intakes)
-          .set({ state: 'overtaken' })
-          .where(
-            and(own, lt(intakes.intake, intake), inArray(intakes.state, ['waiting', 'offered'])),
-          ),
-      );
+      letInOnCommit(tx, targetRow.id, intake);
       return allow({
         artifact: decision.value,
         buildId,
@@ -71,52 +55,4 @@ export async function letIn(
       });
     },
   });
-}
-
-interface Found extends Offer {
-  readonly intake: number;
-  readonly buildId: string | null;
-  readonly commitId: string | null;
-}
-
-/** A build as an environment has it: offered or not. */
-async function offerOf(
-  db: Db | Tx,
-  { id, projectId }: EnvironmentRow,
-  build: number,
-): Promise<Found> {
-  const [row] = await db
-    .select({
-      intake: intakes.intake,
-      state: intakes.state,
-      buildId: builds.id,
-      commitId: builds.commitId,
-      artifact: builds.artifact,
-      goneAt: artifacts.goneAt,
-    })
-    .from(builds)
-    .innerJoin(intakes, and(eq(intakes.buildId, builds.id), eq(intakes.environmentId, id)))
-    .leftJoin(
-      artifacts,
-      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
-    )
-    .where(and(eq(builds.projectId, projectId), eq(builds.number, build)));
-  if (row === undefined)
-    return {
-      build,
-      artifact: null,
-      isOffered: false,
-      kept: false,
-      intake: 0,
-      buildId: null,
-      commitId: null,
-    };
-  const { goneAt, state, artifact, ...found } = row;
-  return {
-    ...found,
-    build,
-    artifact: artifact as Digest | null,
-    isOffered: state === 'offered',
-    kept: goneAt === null,
-  };
 }

@@ -14,7 +14,8 @@ import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { releaseHeld, settleAll } from './settle-intakes.ts';
+import { releaseHeld } from './intake-rows.ts';
+import { settleAll } from './settle-intakes.ts';
 
 /** A person's wish to lift a hold that they saw. */
 export interface LiftWish {

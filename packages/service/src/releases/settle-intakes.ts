@@ -9,7 +9,7 @@ import {
   ruleNamed,
   sourceOf,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import { byPerson, byVaquero, decide } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds, changes, environments, intakes, projects } from '../database/tables.ts';
@@ -43,29 +43,6 @@ export async function settleIntakesOf(deps: Deps, buildId: string): Promise<void
 export async function settleAll(deps: Deps): Promise<void> {
   // What one environment serves may be what another waits for; a map has no circles of them.
   while (await settle(deps, await readyWhere(deps, {})));
-}
-
-/** When a hold is lifted: the newest intake that it stopped may go live, older ones are overtaken. */
-export async function releaseHeld(tx: Tx, environmentId: string): Promise<void> {
-  const held = and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'held'));
-  const [newest] = await tx
-    .select({ intake: intakes.intake })
-    .from(intakes)
-    .where(held)
-    .orderBy(desc(intakes.intake))
-    .limit(1);
-  if (newest === undefined) return;
-  const isNewest = eq(intakes.intake, newest.intake);
-  await tx.update(intakes).set({ state: 'waiting' }).where(and(held, isNewest));
-  await tx.update(intakes).set({ state: 'overtaken' }).where(held);
-}
-
-/** When a map lets in by itself what it offered before: the newest offer goes live, as any other that passed. */
-export async function releaseOffered(tx: Tx, environmentId: string): Promise<void> {
-  await tx
-    .update(intakes)
-    .set({ state: 'waiting' })
-    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'offered')));
 }
 
 async function readyWhere(

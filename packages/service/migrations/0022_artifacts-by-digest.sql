@@ -1,0 +1,1 @@
+CREATE INDEX `artifacts_digest` ON `artifacts` (`digest`);

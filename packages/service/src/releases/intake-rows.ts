@@ -1,0 +1,94 @@
+import type { Digest, Offer } from '@vaquero/core';
+import { and, desc, eq, inArray, lt } from 'drizzle-orm';
+import type { Db, Tx } from '../database/pool.ts';
+import { artifacts, builds, intakes } from '../database/tables.ts';
+import { onCommit } from '../database/transaction.ts';
+import type { EnvironmentRow } from '../environments/environment-rows.ts';
+
+/** A build as an environment has it, offered or not. */
+export interface OfferRow extends Offer {
+  readonly intake: number;
+  readonly buildId: string | null;
+  readonly commitId: string | null;
+}
+
+/** A build as an environment has it: offered or not. */
+export async function offerOf(
+  db: Db | Tx,
+  { id, projectId }: EnvironmentRow,
+  build: number,
+): Promise<OfferRow> {
+  const [row] = await db
+    .select({
+      intake: intakes.intake,
+      state: intakes.state,
+      buildId: builds.id,
+      commitId: builds.commitId,
+      artifact: builds.artifact,
+      goneAt: artifacts.goneAt,
+    })
+    .from(builds)
+    .innerJoin(intakes, and(eq(intakes.buildId, builds.id), eq(intakes.environmentId, id)))
+    .leftJoin(
+      artifacts,
+      and(eq(artifacts.projectId, builds.projectId), eq(artifacts.digest, builds.artifact)),
+    )
+    .where(and(eq(builds.projectId, projectId), eq(builds.number, build)));
+  if (row === undefined)
+    return {
+      build,
+      artifact: null,
+      isOffered: false,
+      kept: false,
+      intake: 0,
+      buildId: null,
+      commitId: null,
+    };
+  const { goneAt, state, artifact, ...found } = row;
+  return {
+    ...found,
+    build,
+    artifact: artifact as Digest | null,
+    isOffered: state === 'offered',
+    kept: goneAt === null,
+  };
+}
+
+/** Notes that an offer is let in, when its transaction commits: what was noticed before it is overtaken. */
+export function letInOnCommit(tx: Tx, environmentId: string, intake: number): void {
+  const own = eq(intakes.environmentId, environmentId);
+  onCommit(
+    tx,
+    tx
+      .update(intakes)
+      .set({ state: 'deployed' })
+      .where(and(own, eq(intakes.intake, intake))),
+    tx
+      .update(intakes)
+      .set({ state: 'overtaken' })
+      .where(and(own, lt(intakes.intake, intake), inArray(intakes.state, ['waiting', 'offered']))),
+  );
+}
+
+/** When a hold is lifted: the newest intake that it stopped may go live, older ones are overtaken. */
+export async function releaseHeld(tx: Tx, environmentId: string): Promise<void> {
+  const held = and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'held'));
+  const [newest] = await tx
+    .select({ intake: intakes.intake })
+    .from(intakes)
+    .where(held)
+    .orderBy(desc(intakes.intake))
+    .limit(1);
+  if (newest === undefined) return;
+  const isNewest = eq(intakes.intake, newest.intake);
+  await tx.update(intakes).set({ state: 'waiting' }).where(and(held, isNewest));
+  await tx.update(intakes).set({ state: 'overtaken' }).where(held);
+}
+
+/** When a map lets in by itself what it offered before: the newest offer goes live, as any other that passed. */
+export async function releaseOffered(tx: Tx, environmentId: string): Promise<void> {
+  await tx
+    .update(intakes)
+    .set({ state: 'waiting' })
+    .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'offered')));
+}
