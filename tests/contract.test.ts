@@ -8,7 +8,7 @@ import {
   CallRefused,
   type Client,
   everyRoute,
-  evidenceRoutes,
+  mapRoutes,
   pathOf,
   protocol,
   protocolHeader,
@@ -83,29 +83,29 @@ test('what two people set anew at once: the second is told who was first, and no
   await service.project('timetable');
   const wren = await service.person('wren', 'maintainer', 'timetable');
   const params = { project: 'timetable' };
-  const seen = await service.operator.call(evidenceRoutes.showInspectionRoute, { params });
-  const set = (client: Client, holding: readonly 'grew'[], version?: string) =>
-    client.call(evidenceRoutes.setInspectionRoute, {
+  const seen = await service.operator.call(mapRoutes.showMapRoute, { params });
+  const set = (client: Client, reason: string, tag?: string) =>
+    client.call(mapRoutes.setMapRoute, {
       params,
-      body: { holding: [...holding] },
-      ...(version === undefined ? {} : { seen: version }),
+      body: { text: seen.text, reason, ends: [] },
+      ...(tag === undefined ? {} : { seen: tag }),
     });
-  assert.equal((await refusalOf(set(wren.client, ['grew']))).status, 428);
+  assert.equal((await refusalOf(set(wren.client, 'calm seas'))).status, 428);
   const both = await Promise.allSettled([
-    set(wren.client, ['grew'], seen.version),
-    set(service.operator, [], seen.version),
+    set(wren.client, 'calm seas', seen.tag),
+    set(service.operator, 'storm', seen.tag),
   ]);
   const [stale] = both.flatMap((end) => (end.status === 'rejected' ? [end.reason as unknown] : []));
   assert.ok(stale instanceof CallRefused);
   assert.equal(stale.problem.status, 412);
   const first = both[0]?.status === 'fulfilled' ? 'wren' : 'ines';
-  assert.match(stale.problem.detail, new RegExp(`^The inspection was set anew by ${first} at 20`));
+  assert.match(stale.problem.detail, new RegExp(`^The map was set anew by ${first} at 20`));
   // Who has read it again may set it.
-  const now = await fetch(`${service.address}/api/projects/timetable/inspection`, {
+  const now = await fetch(`${service.address}/api/projects/timetable/map`, {
     headers: { authorization: `Bearer ${wren.secret}` },
   });
   const tag = now.headers.get('etag') ?? '';
-  assert.match(tag, /^"[0-9a-f]{16}"$/);
-  await set(wren.client, ['grew'], tag.slice(1, -1));
-  await set(wren.client, [], '*');
+  assert.match(tag, /^"[1-9][0-9]*"$/);
+  await set(wren.client, 'calm again', tag.slice(1, -1));
+  await set(wren.client, 'and storm', '*');
 });

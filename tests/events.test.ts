@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { auditRoutes, evidenceRoutes } from '@vaquero/contracts';
+import { auditRoutes } from '@vaquero/contracts';
 import { listenTo, positionsOf } from './support/events.ts';
+import { stopsFor } from './support/maps.ts';
 import { until } from './support/place.ts';
 import { startTestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
@@ -48,13 +49,7 @@ test('whoever comes back is told what they missed, once and in order; too much o
   const service = await startTestService(t, { roles: [] });
   await service.project('timetable');
   const secret = service.operatorSecret;
-  const settle = async (holding: readonly 'grew'[]): Promise<void> => {
-    await service.operator.call(evidenceRoutes.setInspectionRoute, {
-      seen: '*',
-      params: { project: 'timetable' },
-      body: { holding: [...holding] },
-    });
-  };
+  const settle = (rules: readonly string[]) => stopsFor(service, 'timetable', rules);
   const first = await listenTo(t, service.address, { secret });
   await settle(['grew']);
   await until('the first is heard', () => first.heard.length === 1);
@@ -68,10 +63,10 @@ test('whoever comes back is told what they missed, once and in order; too much o
   const { entries } = await service.operator.call(auditRoutes.auditRoute, {
     params: { project: 'timetable' },
   });
-  const settings = entries.filter(({ kind }) => kind === 'inspection.set');
+  const set = entries.filter(({ kind }) => kind === 'map.set');
   assert.deepEqual(
     [...positionsOf(first.heard), ...positionsOf(second.heard)],
-    settings.map(({ position }) => position).toReversed(),
+    set.map(({ position }) => position).toReversed(),
   );
   // A position that is not yet, of an installation that was set up anew: everything is asked for again.
   const third = await listenTo(t, service.address, { secret, after: 999_999 });

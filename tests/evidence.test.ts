@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { createPublicKey, verify } from 'node:crypto';
 import test from 'node:test';
 import { buildRoutes, evidenceRoutes, variableRoutes } from '@vaquero/contracts';
+import { stopsFor } from './support/maps.ts';
 import { startTestService } from './support/service.ts';
 import { recipeOf } from './support/working-copy.ts';
 
@@ -11,11 +12,7 @@ const copies = recipeOf('cp -r site out');
 test('an artifact is inspected before anything serves it: links, assets, anchors, styles, addresses', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
-  await service.operator.call(evidenceRoutes.setInspectionRoute, {
-    seen: '*',
-    params,
-    body: { holding: ['secret-value'] },
-  });
+  await stopsFor(service, 'timetable', ['secret-value']);
   const build = await made.push('A page with faults', {
     'vaquero.yaml': copies,
     'site/index.html': `<!doctype html><link rel=stylesheet href=style.css>
@@ -49,12 +46,8 @@ test('an artifact is inspected before anything serves it: links, assets, anchors
   );
   assert.equal(build.steps.find((step) => step.name === 'inspect')?.state, 'warned');
 
-  // A project may hold for more than the default; then nothing of it is served anywhere.
-  await service.operator.call(evidenceRoutes.setInspectionRoute, {
-    seen: '*',
-    params,
-    body: { holding: ['secret-value', 'broken-asset'] },
-  });
+  // The map may stop for more; then nothing of it is served anywhere.
+  await stopsFor(service, 'timetable', ['secret-value', 'broken-asset']);
   const held = await made.push('Held now', { 'site/more.html': '<img src=none.png>' });
   assert.equal(held.state, 'failed');
   assert.match(

@@ -105,18 +105,7 @@ const value: fc.Arbitrary<unknown> = fc.oneof(
 const fields = fc.constantFrom(
   ...['name', 'repository', 'branch', 'folder', 'from', 'artifact', 'seen', 'reason', 'to'],
   ...['generation', 'text', 'kind', 'days', 'value', 'secret', 'environment', 'draining'],
-  ...[
-    'build',
-    'mode',
-    'recipe',
-    'changes',
-    'holding',
-    'instance',
-    'waitMs',
-    'tools',
-    'slots',
-    'labels',
-  ],
+  ...['build', 'mode', 'recipe', 'changes', 'instance', 'waitMs', 'tools', 'slots', 'labels'],
   ...[
     'id',
     'problem',

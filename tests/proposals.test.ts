@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, evidenceRoutes, recipeRoutes } from '@vaquero/contracts';
 import { commandLine } from './support/command-line.ts';
+import { stopsFor } from './support/maps.ts';
 import { until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf } from './support/working-copy.ts';
@@ -171,11 +172,7 @@ test('what a promotion lets in is named before it asks, and a statement is held 
     VAQUERO_TOKEN: service.operatorSecret,
   });
   const made = await service.project('timetable');
-  await service.operator.call(evidenceRoutes.setInspectionRoute, {
-    seen: '*',
-    params,
-    body: { holding: ['secret-value'] },
-  });
+  await stopsFor(service, 'timetable', ['secret-value']);
   const build = await made.push('A page with faults', {
     'vaquero.yaml': recipeOf(
       'mkdir out; echo \'<img src="map.png"><a href="gone.html">x</a>\' > out/index.html',

@@ -7,6 +7,7 @@ import { environmentRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import { execa } from 'execa';
+import { stopsFor } from './support/maps.ts';
 import { temporaryFolder } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
@@ -258,7 +259,7 @@ test('pages hold together over all moves of an hour, but for what a secret was f
   assert.deepEqual([await asset('one'), await asset('two'), await asset('three')], [404, 200, 200]);
 
   // A key went live, since the project let it: what takes it out takes all of it out.
-  await service.deps.db.execute(sql`UPDATE projects SET holding = '["lfs-pointer"]'`);
+  await stopsFor(service, 'timetable', ['lfs-pointer']);
   const key = `AKIA${'Q7'.repeat(8)}`;
   const leak = await push('A key', recipe(`printf 'k="${key}"' > out/assets/key.js`));
   assert.equal(leak.state, 'passed');

@@ -3,7 +3,13 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import test from 'node:test';
-import { auditRoutes, environmentRoutes, makeClient, peopleRoutes } from '@vaquero/contracts';
+import {
+  auditRoutes,
+  environmentRoutes,
+  makeClient,
+  mapRoutes,
+  peopleRoutes,
+} from '@vaquero/contracts';
 import { readEntry } from '@vaquero/core';
 import { makeLog, readApiConfig, startApi } from '@vaquero/service';
 import { execa } from 'execa';
@@ -22,6 +28,7 @@ test('an installation of 0.7 is opened: its people sign in, its ledger, its log 
     multipleStatements: true,
   });
   await old.query(await readFile(dump, 'utf8'));
+  await old.query(`UPDATE projects SET holding = '["lfs-pointer"]'`);
   const [rows] = await old.query<mysql.RowDataPacket[]>('SELECT id FROM repositories');
   await old.end();
   const state = temporaryFolder(t);
@@ -74,6 +81,15 @@ test('an installation of 0.7 is opened: its people sign in, its ledger, its log 
   assert.deepEqual(
     entries.map(({ leaf }) => leaf),
     entries.map(({ bytes }) => createHash('sha256').update(`\0${bytes}`).digest('hex')),
+  );
+  // What stopped its builds stands in its map now, and nothing else of that is changed.
+  const map = await client.call(mapRoutes.showMapRoute, { params });
+  assert.match(map.text, /staging: \{ ?follows: .*stops: \[ ?lfs-pointer ?\]/);
+  assert.match(map.reason ?? '', /^What stops a build stood beside the map/);
+  const { versions } = await client.call(mapRoutes.mapVersionsRoute, { params });
+  assert.deepEqual(
+    versions.map(({ version }) => version),
+    [2, 1],
   );
   // What is written from now on follows on what was, and whoever listens from the beginning is told both.
   const lanes = await client.call(environmentRoutes.lanesRoute, { params });

@@ -16,3 +16,17 @@ export async function changeMap(
     seen: tag,
   });
 }
+
+/** Has these findings alone stop the builds for staging. */
+export async function stopsFor(
+  service: TestService,
+  project: string,
+  rules: readonly string[],
+): Promise<void> {
+  await changeMap(service, project, (text) =>
+    text.replace(
+      /staging: \{follows: \{branch: main\}.*\}/,
+      `staging: {follows: {branch: main}, stops: [${rules.join(', ')}]}`,
+    ),
+  );
+}

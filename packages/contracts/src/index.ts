@@ -8,6 +8,7 @@ export type { RunnerSeen } from './builds/runner-routes.ts';
 export * as runnerRoutes from './builds/runner-routes.ts';
 export * as environmentRoutes from './environments/environment-routes.ts';
 export { everyRoute } from './every-route.ts';
+export type { InspectionReply } from './evidence/evidence-routes.ts';
 export * as evidenceRoutes from './evidence/evidence-routes.ts';
 export { findingsOf } from './evidence/findings-of.ts';
 export {

@@ -198,6 +198,7 @@ export {
   makesRoom,
   whatLives,
 } from './map/what-lives.ts';
+export { stopsOf } from './map/what-stops.ts';
 export {
   decideGrant,
   decideInvitation,

@@ -26,6 +26,7 @@ import { sweepKeys } from './http/keyed-calls.ts';
 import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { keepAllFamilies } from './map/keep-families.ts';
+import { stopsIntoMaps } from './map/stops-into-maps.ts';
 import { addFirstOperator } from './people/first-people.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { allRepositories } from './projects/project-rows.ts';
@@ -106,6 +107,7 @@ export async function startApi({
     tokenHash: sha256(config.edgeToken),
   });
   await addFirstOperator(deps, config.firstOperator);
+  await stopsIntoMaps(deps);
   // Repositories of an earlier version keep their trees as this one does.
   for (const repository of await allRepositories(db))
     await keepTreesAsCommitted(directoryOf(config.stateDirectory, repository.id));

@@ -1,11 +1,8 @@
-import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
-import { evidenceRoutes } from '@vaquero/contracts';
-import type { InspectionRule } from '@vaquero/core';
-import { api, queries } from '../http/api.ts';
-import { Failed } from '../parts/failed.tsx';
-import { Tick } from '../parts/field.tsx';
+import { queryOptions, useQuery } from '@tanstack/react-query';
+import { evidenceRoutes, type InspectionReply } from '@vaquero/contracts';
+import { Link } from 'react-router';
+import { api } from '../http/api.ts';
 import { Glyph } from '../parts/glyph.tsx';
-import { useMay } from '../people/use-may.ts';
 
 const inspectionOf = (project: string) =>
   queryOptions({
@@ -16,61 +13,41 @@ const inspectionOf = (project: string) =>
 
 const glyphs = { error: 'failed', warning: 'warned', note: 'skipped' } as const;
 
-/** What every artifact is looked at for, and which of it stops a build. */
+/** What every artifact is looked at for, and for which environments it stops a build: the map says that. */
 export function InspectionSetting({ project }: { readonly project: string }) {
-  const { may, why } = useMay(project, 'maintain');
   const { data } = useQuery(inspectionOf(project));
-  const change = useMutation({
-    mutationFn: (holding: InspectionRule[]) =>
-      api.call(evidenceRoutes.setInspectionRoute, {
-        params: { project },
-        body: { holding },
-        seen: data?.version ?? '',
-      }),
-    // Also after a refusal: what another person set meanwhile is shown beside the words.
-    onSettled: () => queries.invalidateQueries({ queryKey: [project, 'inspection'] }),
-  });
   if (data === undefined) return null;
-  const holding = data.rules.filter((one) => one.holds).map((one) => one.rule);
   return (
     <section aria-label="Inspection" className="mt-6 border-t border-rule pt-3">
       <h2 className="pb-1">
         <b className="font-[650]">Inspection</b>{' '}
         <span className="text-ink-2">
-          what every artifact is looked at for; a rule that stops keeps it from being served
-          anywhere{may ? '' : `. ${why}`}
+          what every artifact is looked at for. What stops a build keeps it from being served
+          anywhere; <code>stops</code> in{' '}
+          <Link to={`/p/${project}/map`} className="text-thread underline">
+            the map
+          </Link>{' '}
+          says it for each environment.
         </span>
       </h2>
       <ul className="lg:columns-2">
         {data.rules.map((one) => (
-          <li key={one.rule} className="break-inside-avoid border-t border-rule py-1">
-            <Tick
-              checked={one.holds}
-              disabled={!may || change.isPending}
-              onChange={(event) =>
-                change.mutate(
-                  event.currentTarget.checked
-                    ? [...holding, one.rule]
-                    : holding.filter((rule) => rule !== one.rule),
-                )
-              }
-              label={
-                <>
-                  <Glyph name={glyphs[one.severity]} />
-                  <span>
-                    <b className="font-[650]">{one.rule}</b>{' '}
-                    <span className="text-ink-2">
-                      {one.severity}
-                      {one.holds ? ', stops a build' : ''}. {one.cure}
-                    </span>
-                  </span>
-                </>
-              }
-            />
+          <li key={one.rule} className="flex break-inside-avoid gap-2 border-t border-rule py-1">
+            <Glyph name={glyphs[one.severity]} />
+            <span>
+              <b className="font-[650]">{one.rule}</b>{' '}
+              <span className="text-ink-2">
+                {one.severity}
+                {stopping(one)}. {one.cure}
+              </span>
+            </span>
           </li>
         ))}
       </ul>
-      {change.isError ? <Failed error={change.error} /> : null}
     </section>
   );
+}
+
+function stopping({ stops }: InspectionReply['rules'][number]): string {
+  return stops.length === 0 ? '' : `, stops builds for ${stops.join(' and ')}`;
 }

@@ -5,14 +5,19 @@ import { digest, nothing } from '../vocabulary.ts';
 
 const rule = z.enum(Object.keys(inspectionRules) as [InspectionRule, ...InspectionRule[]]);
 
-/** What the inspection looks for, and which of it stops a build. */
+/** What the inspection looks for, and which of it stops a build: the map says that. */
 export const inspectionReply = z.object({
-  /** Names what stops a build: a call that sets it anew says which it saw. */
-  version: z.string(),
   rules: z.array(
-    z.object({ rule, severity: z.enum(severities), cure: z.string(), holds: z.boolean() }),
+    z.object({
+      rule,
+      severity: z.enum(severities),
+      cure: z.string(),
+      /** The rules of the map whose builds it stops, in lane order. */
+      stops: z.array(z.string()),
+    }),
   ),
 });
+export type InspectionReply = z.output<typeof inspectionReply>;
 
 export const showInspectionRoute = route({
   method: 'GET',
@@ -22,18 +27,6 @@ export const showInspectionRoute = route({
   query: nothing,
   body: nothing,
   reply: inspectionReply,
-  tag: ({ version }) => version,
-});
-export const setInspectionRoute = route({
-  method: 'PUT',
-  path: '/api/projects/:project/inspection',
-  edits: true,
-  summary: 'Says what of the inspection’s findings stops a build',
-  access: { in: 'project', ability: 'maintain' },
-  query: nothing,
-  body: z.strictObject({ holding: z.array(rule).max(50) }),
-  reply: inspectionReply,
-  tag: ({ version }) => version,
 });
 
 /** A signed statement. Source: DSSE 1.0, protocol.md and envelope.md. */

@@ -3,6 +3,9 @@ import {
   type DeliveryMap,
   type EnvironmentRule,
   entrances,
+  holdingByDefault,
+  type InspectionRule,
+  inspectionRules,
   mapActs,
   type RefRule,
   roles,
@@ -33,6 +36,10 @@ const names = oneOrMore(
   64,
 );
 
+const inspectionRule = z.enum(
+  Object.keys(inspectionRules) as [InspectionRule, ...InspectionRule[]],
+);
+
 const personName = written('line').min(1).max(80);
 
 const environment = z.strictObject({
@@ -52,6 +59,11 @@ const environment = z.strictObject({
       'The names that builds for it are given; every one where it is left out, none in a family.',
     ),
   overtaken: z.enum(['finish', 'stop']).optional(),
+  stops: z
+    .array(inspectionRule)
+    .max(50)
+    .optional()
+    .describe('The findings that stop a build for it; the usual ones where it is left out.'),
   ends: z
     .strictObject({ closed: span.default(3_600_000), untouched: lasting.default(14 * 86_400_000) })
     .optional(),
@@ -147,7 +159,7 @@ function shapeFaults(said: Said): readonly string[] {
     ...(said.enters !== undefined && kinds.join() === 'accepts'
       ? ['is promoted to by hand: enters is for what takes refs']
       : []),
-    ...(kinds.join() === 'accepts' && said.overtaken === 'stop'
+    ...(kinds.join() === 'accepts' && (said.overtaken === 'stop' || said.stops !== undefined)
       ? ['builds nothing of its own, so there is nothing to stop']
       : []),
   ];
@@ -177,6 +189,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
     name,
     gives: said.gives?.build ?? (said.each === undefined ? ('every' as const) : []),
     overtaken: said.overtaken ?? ('finish' as const),
+    stops: [...new Set(said.stops ?? holdingByDefault)],
     may: said.may ?? {},
     admits: said.admits ?? (said.each === undefined ? ('anyone' as const) : ('members' as const)),
     was: said.was ?? null,

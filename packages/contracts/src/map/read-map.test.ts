@@ -21,7 +21,7 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  __proto__: {follows: {branch: main}}'), /^4:3 .*is no key/],
     [around('  a: {folows: {branch: main}}'), /^4:7 .*did you mean “follows”/],
     [
-      around('  a: {follows: {branch: main}, stops: []}'),
+      around('  a: {follows: {branch: main}, outsiders: {}}'),
       /^4:32 environments\.a\.stops is not known yet/,
     ],
     [around('  a: {}'), /^4:3 environments\.a says neither/],
@@ -37,6 +37,8 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  a: {each: {branch: b}, ends: {untouched: 1 min}}'), /must be at least 10 min/],
     [around('  a: {each: {branch: b}, at-most: 0}'), /at-most must be at least 1/],
     [around('  a: {follows: {branch: b}, may: {promote: root}}'), /may\.promote must be reader or/],
+    [around('  a: {accepts: {from: b}, stops: [grew]}'), /nothing of its own, so there is nothing/],
+    [around('  a: {follows: {branch: b}, stops: [typos]}'), /a\.stops\.0 must be .*broken-asset/],
     [around('  a: {follows: {branch: "a?"}}'), /no ref has a \?/],
     [
       around('  pr-3: {follows: {branch: b}}', 'pr-3'),

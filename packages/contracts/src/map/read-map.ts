@@ -16,7 +16,7 @@ const language: Language<typeof mapSchema> = {
   noun: 'map',
   notKnownYet: new Set([
     ...['zone', 'probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
-    ...['stops', 'marks', 'outsiders', 'server'],
+    ...['marks', 'outsiders', 'server'],
   ]),
   keysAt: [
     [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
@@ -31,6 +31,7 @@ const language: Language<typeof mapSchema> = {
         'may',
         'admits',
         'overtaken',
+        'stops',
         'ends',
         'at-most',
         'was',

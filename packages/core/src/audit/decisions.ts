@@ -42,6 +42,7 @@ export interface DecisionFacts {
   'environment.hold-lifted': { environment: string; since: number };
   /** Written up to 0.11, when what is overtaken stood beside the map. */
   'environment.set': { environment: string };
+  /** Written up to 0.13, when what stops a build stood beside the map. */
   'inspection.set': Record<never, never>;
   'map.set': { version: number; made: readonly string[]; ended: readonly string[] };
   'person.added': { person: string; role: string | null };

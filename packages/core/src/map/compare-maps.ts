@@ -1,3 +1,4 @@
+import { holdingByDefault } from '../evidence/inspection-rules.ts';
 import type { Instant } from '../instant.ts';
 import type { RefName } from '../refs/ref-name.ts';
 import type { Admits } from '../serving/admission.ts';
@@ -100,6 +101,10 @@ function usualAdmits({ kind }: EnvironmentRule): Admits {
   return kind === 'each' ? 'members' : 'anyone';
 }
 
+function isUsual(stops: EnvironmentRule['stops']): boolean {
+  return [...stops].sort().join() === [...holdingByDefault].sort().join();
+}
+
 function inWords(rule: EnvironmentRule): string {
   const gives = rule.gives === 'every' ? 'every name' : rule.gives.join(', ') || 'no name';
   const more = [
@@ -107,6 +112,7 @@ function inWords(rule: EnvironmentRule): string {
     ...Object.entries(rule.may).map(([act, who]) => `${act} by ${whoInWords(who)}`),
     ...(rule.admits === usualAdmits(rule) ? [] : [`admits ${rule.admits}`]),
     ...(rule.overtaken === 'stop' ? ['a newer commit stops the older build'] : []),
+    ...(isUsual(rule.stops) ? [] : [`stopped by ${rule.stops.join(', ') || 'no finding'}`]),
     ...(rule.kind === 'each'
       ? [
           `at most ${rule.atMost}`,

@@ -1,3 +1,4 @@
+import type { InspectionRule } from '../evidence/inspection-rules.ts';
 import type { RefRule } from '../recipes/recipe.ts';
 import type { Admits } from '../serving/admission.ts';
 import type { ActsAllowed } from './map-rights.ts';
@@ -16,6 +17,8 @@ interface Every {
   readonly gives: 'every' | readonly string[];
   /** What a newer commit does to the build of an older one. */
   readonly overtaken: 'finish' | 'stop';
+  /** Findings that stop the builds that it wants. */
+  readonly stops: readonly InspectionRule[];
   /** Who may promote to it, roll it back, hold it, end it. */
   readonly may: ActsAllowed;
   /** Whom its sites admit. */

@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import test from 'node:test';
 import fc from 'fast-check';
 import type { Digest } from '../digest.ts';
+import { holdingByDefault } from '../evidence/inspection-rules.ts';
 import type { Instant } from '../instant.ts';
 import { refOfPullRequest } from '../refs/pull-request.ts';
 import type { CommitId, RefName } from '../refs/ref-name.ts';
@@ -23,6 +24,7 @@ import {
   usual,
 } from './maps-for-tests.ts';
 import type { Head } from './what-lives.ts';
+import { stopsOf } from './what-stops.ts';
 
 const sha256 = (text: string) => createHash('sha256').update(text).digest('hex') as Digest;
 const commit = (text: string) => sha256(text) as string as CommitId;
@@ -249,4 +251,20 @@ test('a drawing has every ref in its group, the taken first, and each rule where
     ys,
     ys.toSorted((one, other) => one - other),
   );
+});
+
+test('what stops a build is what stops it anywhere that wants it, and the usual where none does', () => {
+  const map = mapOf({ ...staging, stops: ['grew'] }, { ...preview, stops: ['broken-link'] });
+  assert.deepEqual([...stopsOf(map, ['preview', 'staging'])].sort(), ['broken-link', 'grew']);
+  assert.deepEqual([...stopsOf(map, ['staging'])], ['grew']);
+  assert.deepEqual([...stopsOf(mapOf({ ...staging, stops: [] }), ['staging'])], []);
+  assert.deepEqual([...stopsOf(map, [])], [...holdingByDefault]);
+  const said = compareMaps(usual, mapOf(production, { ...staging, stops: [] }, preview), {
+    heads: [],
+    living: [],
+    ended: [],
+    standing: [],
+    now: 0 as Instant,
+  });
+  assert.match(said.rules[0]?.after ?? '', /; stopped by no finding, lane 2$/);
 });

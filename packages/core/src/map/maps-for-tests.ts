@@ -1,3 +1,4 @@
+import { holdingByDefault } from '../evidence/inspection-rules.ts';
 import type { RefName } from '../refs/ref-name.ts';
 import type { Accepting, DeliveryMap, EnvironmentRule, Family, Following } from './delivery-map.ts';
 
@@ -9,6 +10,7 @@ export const refs = (branch: string[] = [], proposedInto: string[] = [], tag: st
 export const every = {
   gives: 'every' as const,
   overtaken: 'finish' as const,
+  stops: holdingByDefault,
   may: {},
   admits: 'anyone' as const,
   was: null,

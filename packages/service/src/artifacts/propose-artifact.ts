@@ -5,12 +5,12 @@ import {
   countFindings,
   type Digest,
   encodeManifest,
-  holdingByDefault,
   manifestOf,
   missedBase,
   type Recipe,
   type SiteFile,
   sizeOf,
+  stopsOf,
   type TriedAddress,
   triedAddresses,
   withFolder,
@@ -23,6 +23,8 @@ import { planOf } from '../builds/known-steps.ts';
 import type { attemptSteps } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts';
+import { aimOfBuild } from '../map/aim.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { Impossible, refused } from '../refused.ts';
 import { answersAtItsAddress } from './answers-at-address.ts';
@@ -176,7 +178,7 @@ function storedStep(
   return { attemptId: attempt.id, place, name: 'store', says, state: 'passed', ...times };
 }
 
-/** Inspects what was built before anybody sees it; a finding that the project holds for stops it. */
+/** Inspects what was built before anybody sees it; a finding that stops builds of where it goes ends it. */
 async function inspectFirst(
   deps: Deps,
   attempt: AttemptRow,
@@ -195,9 +197,13 @@ async function inspectFirst(
     endedAt: null,
   };
   const findings = await under(deps, [stored, step], () => inspectArtifact(deps, what));
-  const holding = new Set<string>(what.project.holding ?? holdingByDefault);
-  if (what.build.meant) holding.delete('shrank');
-  const stopping = findings.filter((one) => holding.has(one.rule));
+  const [map, { rules }] = await Promise.all([
+    mapOf(deps.db, what.project),
+    aimOfBuild(deps.db, what.project, what.build),
+  ]);
+  const stops = new Set<string>(stopsOf(map, rules));
+  if (what.build.meant) stops.delete('shrank');
+  const stopping = findings.filter(({ rule }) => stops.has(rule));
   const { error, warning } = countFindings(findings);
   return {
     failure:

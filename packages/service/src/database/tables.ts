@@ -68,7 +68,7 @@ export const projects = mysqlTable(
     branch: varchar('branch', { length: 250 }).notNull(),
     mapVersion: int('map_version').notNull(),
     lastBuild: int('last_build').notNull().default(0),
-    /** Rules of the inspection whose findings stop a build; null: those that do so by default. */
+    /** Up to 0.13 what stops a build stood here; it is moved into the map at the start. */
     holding: json('holding').$type<readonly InspectionRule[] | null>(),
     madeAt: instant('made_at').notNull(),
   },

@@ -1,8 +1,8 @@
-import { evidenceRoutes } from '@vaquero/contracts';
+import { evidenceRoutes, type InspectionReply } from '@vaquero/contracts';
 import {
+  type DeliveryMap,
   type Digest,
   encodeManifest,
-  holdingByDefault,
   type InspectionRule,
   inspectionRules,
 } from '@vaquero/core';
@@ -10,42 +10,18 @@ import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
 import { storeOf } from '../artifacts/blob-store.ts';
 import { keptManifest } from '../artifacts/proposed-files.ts';
-import { lastSet } from '../audit/last-set.ts';
-import { decide, sha256 } from '../audit/record.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
-import { projects, provenances } from '../database/tables.ts';
-import { inTransaction } from '../database/transaction.ts';
+import { provenances } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { requireSeen } from '../http/seen-version.ts';
 import { serve } from '../http/serve-route.ts';
-import { lockProject, projectById } from '../projects/project-rows.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { refused } from '../refused.ts';
 
-/** Serves what the inspection stops for, and the signed statements of where artifacts came from. */
+/** Serves what the inspection looks for, and the signed statements of where artifacts came from. */
 export function serveEvidence(app: Express, deps: Deps): void {
-  serve(app, deps, evidenceRoutes.showInspectionRoute, ({ project }) =>
-    Promise.resolve(rulesWith(project.holding ?? holdingByDefault)),
+  serve(app, deps, evidenceRoutes.showInspectionRoute, async ({ project }) =>
+    rulesOf(await mapOf(deps.db, project)),
   );
-  serve(app, deps, evidenceRoutes.setInspectionRoute, async ({ project, body, caller, seen }) => {
-    const holding = [...new Set(body.holding)];
-    await inTransaction(deps.db, async (tx) => {
-      await lockProject(tx, project.id);
-      const now = (await projectById(tx, project.id)).holding ?? holdingByDefault;
-      const last = () => lastSet(deps.db, project.id, 'inspection.set');
-      await requireSeen(seen, 'inspection', versionOf(now), last);
-      await tx.update(projects).set({ holding }).where(eq(projects.id, project.id));
-      decide(tx, {
-        at: deps.clock(),
-        kind: 'inspection.set',
-        project,
-        doing: caller.doing,
-        facts: {},
-        before: { holding: now },
-        after: { holding },
-      });
-    });
-    return rulesWith(holding);
-  });
   serve(app, deps, evidenceRoutes.provenanceRoute, async ({ project, params }) => {
     const number = params.build;
     const build = await buildByNumber(deps.db, project.id, number);
@@ -81,17 +57,14 @@ export function serveEvidence(app: Express, deps: Deps): void {
   );
 }
 
-function versionOf(holding: readonly InspectionRule[]): string {
-  return sha256([...holding].sort().join()).slice(0, 16);
-}
-
-function rulesWith(holding: readonly InspectionRule[]) {
+function rulesOf(map: DeliveryMap): InspectionReply {
+  const building = map.environments.filter(({ kind }) => kind !== 'accepts');
   const names = Object.keys(inspectionRules) as InspectionRule[];
   return {
-    version: versionOf(holding),
     rules: names.map((rule) => {
       const [severity, cure] = inspectionRules[rule];
-      return { rule, severity, cure, holds: holding.includes(rule) };
+      const stops = building.filter((one) => one.stops.includes(rule)).map(({ name }) => name);
+      return { rule, severity, cure, stops };
     }),
   };
 }

@@ -1,0 +1,53 @@
+import { readMap } from '@vaquero/contracts';
+import { eq, isNotNull } from 'drizzle-orm';
+import { parseDocument } from 'yaml';
+import { byVaquero, decide } from '../audit/record.ts';
+import { projects } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { lockProject, projectById, setMapVersion } from '../projects/project-rows.ts';
+import { Impossible, orRefuse } from '../refused.ts';
+import { insertMap, mapOf, versionsOf } from './map-rows.ts';
+
+const reason = 'What stops a build stood beside the map up to 0.13, and stands in it now.';
+
+/**
+ * Up to 0.13 what stops a build stood beside the map: it becomes the map's own words, as a version of it with its reason.
+ * What was written stays as it was, comments too.
+ */
+export async function stopsIntoMaps(deps: Deps): Promise<void> {
+  const left = await deps.db.select().from(projects).where(isNotNull(projects.holding));
+  for (const { id } of left) await moveOne(deps, id);
+}
+
+async function moveOne(deps: Deps, projectId: string): Promise<void> {
+  await inTransaction(deps.db, async (tx) => {
+    await lockProject(tx, projectId);
+    const project = await projectById(tx, projectId);
+    const [newest] = await versionsOf(tx, projectId, 1);
+    // Another process of this start was here first.
+    if (project.holding === null) return;
+    if (newest === undefined) throw new Impossible(`project ${projectId} has no map`);
+    const { environments } = await mapOf(tx, project);
+    const document = parseDocument(newest.text);
+    for (const { name, kind } of environments)
+      if (kind !== 'accepts') document.setIn(['environments', name, 'stops'], project.holding);
+    const version = project.mapVersion + 1;
+    const text = document.toString({ lineWidth: 0 });
+    orRefuse(readMap(text, version, project.branch));
+    const at = deps.clock();
+    await insertMap(tx, { projectId, version, text, personId: null, reason, at });
+    await setMapVersion(tx, projectId, version);
+    await tx.update(projects).set({ holding: null }).where(eq(projects.id, projectId));
+    decide(tx, {
+      at,
+      kind: 'map.set',
+      project,
+      doing: byVaquero,
+      why: reason,
+      facts: { version, made: [], ended: [] },
+      before: { version: project.mapVersion },
+      after: { version },
+    });
+  });
+}
