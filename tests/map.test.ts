@@ -3,7 +3,6 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import {
-  type EnvironmentSeen,
   environmentRoutes,
   mapRoutes,
   pullRequestRoutes,
@@ -11,34 +10,14 @@ import {
 } from '@vaquero/contracts';
 import { memberPage } from './support/admission.ts';
 import { commandLine } from './support/command-line.ts';
+import { environments, gone, names, serves } from './support/lanes.ts';
 import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
-import { refusalOf, startTestService, type TestService } from './support/service.ts';
+import { refusalOf, startTestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
 const project = 'timetable';
 const params = { project };
-
-const environments = async (service: TestService): Promise<readonly EnvironmentSeen[]> => {
-  const lanes = await service.operator.call(environmentRoutes.lanesRoute, {
-    params,
-    query: { days: 1 },
-  });
-  return lanes.environments;
-};
-const serves = (service: TestService, name: string, build: number) =>
-  until(
-    `${name} serves build ${build}`,
-    async () => {
-      const found = (await environments(service)).find((one) => one.name === name);
-      return found?.serves?.build === build && found.serves.confirmedAt !== null && found;
-    },
-    { seen: () => environments(service) },
-  );
-const names = async (service: TestService): Promise<readonly string[]> =>
-  (await environments(service)).map(({ name }) => name);
-const gone = (service: TestService, name: string) =>
-  until(`${name} has ended`, async () => !(await names(service)).includes(name));
 
 test('a proposed change has an environment of its own, which follows it and ends with it', async (t) => {
   const service = await startTestService(t);
@@ -228,6 +207,27 @@ environments:
   );
 });
 
+test('an environment that is sent to another branch takes what that has, and misses no commit of a time between', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project(project);
+  const files = (text: string) => ({ 'vaquero.yaml': recipeOf(writesPage(text)) });
+  await made.push('One', files('one'));
+  await made.copy.git('checkout', '--quiet', '-b', 'harbour');
+  await made.copy.commit('Two', files('two'));
+  await made.copy.git('push', '--quiet', made.remote, 'harbour');
+  const follow = (branch: string) =>
+    changeMap(service, project, (text) =>
+      text.replace(/staging: \{follows: .*\}/, `staging: {follows: {branch: ${branch}}}`),
+    );
+  await follow('harbour');
+  await serves(service, 'staging', 2);
+  await made.copy.git('checkout', '--quiet', 'main');
+  await made.copy.commit('Three', files('three'));
+  await made.copy.git('push', '--quiet', made.remote, 'main');
+  await follow('main');
+  await serves(service, 'staging', 3);
+});
+
 test('a family holds at most so many: the longest untouched ends, and a new commit brings it back', async (t) => {
   const service = await startTestService(t);
   const made = await service.project(project);
@@ -335,57 +335,14 @@ test('the map by the command line: shown, checked, tried, set, its versions, why
   assert.equal((await vaquero('set-map', project, file, '--yes')).code, 2);
   const set = await vaquero('set-map', project, file, '--yes', '--reason', 'the harbour office');
   assert.match(set.out, /^Version 2 of the map of timetable is in force\.$/m);
-  assert.match((await vaquero('map-versions', project)).out, /^2 .*ines +the harbour office$/m);
+  assert.match(
+    (await vaquero('map-versions', project)).out,
+    /^2 .*ines +staging changed +the harbour office$/m,
+  );
   assert.equal((await vaquero('map-versions', project, '1')).out, text);
   assert.equal((await vaquero('map-versions', project, '9')).code, 3);
   const why = await vaquero('why', project, 'harbour');
   assert.match(why.out, /^harbour: staging follows harbour$/m);
   assert.match(why.out, /^at +nothing: the repository has no such ref now$/m);
   assert.match(why.out, /^no +production: it takes no ref: it accepts from staging$/m);
-});
-
-test('a pull request that is closed ends its preview in time, reopened it is back with its history, retargeted it goes elsewhere', async (t) => {
-  const service = await startTestService(t);
-  const made = await service.project(project);
-  const vaquero = commandLine(service, join(service.state, 'home'), {
-    VAQUERO_TOKEN: service.operatorSecret,
-  });
-  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
-  await made.copy.git('push', '--quiet', made.remote, 'main:harbour');
-  await made.copy.git('checkout', '--quiet', '-b', 'try/one');
-  await made.copy.commit('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
-  await made.copy.git('push', '--quiet', made.remote, 'try/one');
-  await vaquero('open-pull-request', project, 'try/one');
-  await serves(service, 'pr-1', 2);
-  await vaquero('close-pull-request', project, 'pr-1');
-  const closing = (await environments(service)).find(({ name }) => name === 'pr-1');
-  assert.ok((closing?.family?.endsAt ?? 0) < Date.now() + 3_700_000, 'an hour from now');
-  assert.equal((await vaquero('close-pull-request', project, 'pr-1')).code, 3);
-
-  // Opened again while it ends: it goes on as if nothing had been.
-  const again = await vaquero('reopen-pull-request', project, 'pr-1');
-  assert.match(again.out, /^pr-1 open: try\/one$/m);
-  const open = (await environments(service)).find(({ name }) => name === 'pr-1');
-  assert.ok((open?.family?.endsAt ?? 0) > Date.now() + 86_400_000);
-  assert.equal((await vaquero('reopen-pull-request', project, 'pr-1')).code, 3);
-
-  // Ended, then opened again: it is back with its history.
-  await changeMap(service, project, (text) =>
-    text.replace('preview: {', 'preview: {ends: {closed: 0 min}, '),
-  );
-  await vaquero('close-pull-request', project, 'pr-1');
-  await gone(service, 'pr-1');
-  await vaquero('reopen-pull-request', project, 'pr-1');
-  await until('it serves again', async () => {
-    const found = (await environments(service)).find(({ name }) => name === 'pr-1');
-    return (found?.serves?.number ?? 0) > 1;
-  });
-
-  // Into another branch, for which the map has no preview.
-  assert.equal((await vaquero('retarget-pull-request', project, 'pr-1', 'nowhere')).code, 3);
-  const moved = await vaquero('retarget-pull-request', project, 'pr-1', 'harbour');
-  assert.match(moved.out, /^merges +try\/one into harbour/m);
-  await gone(service, 'pr-1');
-  const why = await vaquero('why', project, 'pr-1');
-  assert.match(why.out, /^pr-1: no environment wants pr-1/);
 });

@@ -48,6 +48,7 @@ import { checkRecipe } from './recipes/check-recipe.ts';
 import { recipe } from './recipes/recipe.ts';
 import { recipeSchema } from './recipes/recipe-schema.ts';
 import { closePullRequest } from './refs/close-pull-request.ts';
+import { draft } from './refs/draft.ts';
 import { giveWord } from './refs/give-word.ts';
 import { mergePullRequest } from './refs/merge-pull-request.ts';
 import { openPullRequest } from './refs/open-pull-request.ts';
@@ -110,6 +111,7 @@ export const groups: readonly Group[] = [
       closePullRequest,
       reopenPullRequest,
       retargetPullRequest,
+      draft,
       end,
     ],
   },

@@ -29,7 +29,13 @@ export type {
 } from './http/role-routes.ts';
 export * as roleRoutes from './http/role-routes.ts';
 export { type Access, type AnyRoute, pathOf, type Route, refusalsOf, route } from './http/route.ts';
-export type { MapDifferenceSeen, MapReply, ReachReply, WhyReply } from './map/map-routes.ts';
+export type {
+  MapDifferenceSeen,
+  MapReply,
+  MapVersionsReply,
+  ReachReply,
+  WhyReply,
+} from './map/map-routes.ts';
 export * as mapRoutes from './map/map-routes.ts';
 export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.ts';
 export type { MembersReply } from './people/member-routes.ts';

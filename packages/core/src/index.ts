@@ -144,10 +144,12 @@ export {
 } from './map/check-map.ts';
 export {
   compareMaps,
+  compareRules,
   type MapDifference,
   type Present,
   type RefMoves,
 } from './map/compare-maps.ts';
+export { compareRights, type RightsMove } from './map/compare-rights.ts';
 export { defaultMap } from './map/default-map.ts';
 export {
   acceptsFrom,
@@ -317,6 +319,7 @@ export { type FieldsAt, makeFields, makeImmutable } from './serving/site-headers
 export { type TriedAddress, triedAddresses } from './serving/tried-addresses.ts';
 export { shellWord } from './shell-word.ts';
 export { terminalText } from './terminal-text.ts';
+export { type ComparedLine, compareTexts } from './texts/compare-texts.ts';
 export { type Figures, type Rates, rateInWords, ratesOf, shareInWords } from './visits/figures.ts';
 export { callFilter } from './walls/call-filter.ts';
 export { type Processor, refusedArguments, refusedCalls } from './walls/refused-calls.ts';

@@ -87,6 +87,7 @@ export interface RefusalFields {
   'map-invalid': { readonly faults: readonly DocumentFault[] };
   'environments-would-end': { readonly environments: readonly string[] };
   'not-a-family': { readonly environment: string };
+  'pull-request-draft': { readonly name: string };
   'pull-request-ended': { readonly name: string; readonly state: string };
   'pull-request-moved': {
     readonly name: string;

@@ -6,9 +6,9 @@ const mostShown = 12;
 
 /** Says what a map would change: rules first, then what starts, ends and moves. */
 export function showDifference(io: Io, difference: MapDifferenceSeen): void {
-  const { rules, refs, refCount, starts, ends, leaves } = difference;
-  if (rules.length + refCount + starts.length + ends.length + leaves.length === 0)
-    io.out('Nothing would change.');
+  const { rules, refs, refCount, starts, ends, leaves, rights, values } = difference;
+  const changes = [rules, refs, starts, ends, leaves, rights];
+  if (changes.every((list) => list.length === 0)) io.out('Nothing would change.');
   for (const { rule, how, before, after } of rules) {
     if (how === 'gone') io.out(tone(io, 'warn', `rule       ${rule} is gone: ${before ?? ''}`));
     else io.out(`rule       ${rule} is ${how}: ${safe(after ?? '')}`);
@@ -26,9 +26,19 @@ export function showDifference(io: Io, difference: MapDifferenceSeen): void {
         `leaves     ${name}: its ref is no longer among them; it ends after its time`,
       ),
     );
+  for (const { rule, names } of values)
+    io.out(tone(io, 'warn', `values     of ${rule} go with it: ${names.join(', ')}`));
+  for (const { shownAs, rule, gains, loses } of rights.slice(0, mostShown))
+    io.out(
+      `rights     ${safe(shownAs)}, ${rule}: ${[
+        ...gains.map((deed) => `also ${deed}`),
+        ...loses.map((deed) => `no longer ${deed}`),
+      ].join(', ')}`,
+    );
   for (const { name, before, after } of refs.slice(0, mostShown))
     io.out(`ref        ${safe(name)} goes to ${said(after)}, before to ${said(before)}`);
-  const left = Math.max(0, starts.length - mostShown) + Math.max(0, refCount - mostShown);
+  const beyond = (count: number): number => Math.max(0, count - mostShown);
+  const left = beyond(starts.length) + beyond(refCount) + beyond(rights.length);
   if (left > 0) io.out(`           and ${left} more`);
 }
 

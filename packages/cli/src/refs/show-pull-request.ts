@@ -19,7 +19,7 @@ export function readPullRequest(
 /** Says what a pull request brings, what was built of it and what to do next. */
 export function showPullRequest(io: Io, project: string, one: PullRequestReply): void {
   for (const line of [
-    `${one.name} ${one.state}: ${safe(one.title)}`,
+    `${one.name} ${one.state}${one.isDraft ? ', a draft' : ''}: ${safe(one.title)}`,
     `merges     ${safe(one.from.branch)}${one.from.place === null ? '' : ` of ${safe(one.from.place)}`} into ${safe(one.into)}${one.ahead === null ? '' : `, ${one.ahead} ${one.ahead === 1 ? 'commit' : 'commits'} ahead`}`,
     ...(one.outsider
       ? [tone(io, 'warn', 'outsider   no values, no caches, no results of others for its builds')]

@@ -55,7 +55,7 @@ export function MapChanges(props: ChangesProps) {
 }
 
 function Differences({ difference }: { readonly difference: MapDifferenceSeen }) {
-  const { rules, starts, ends, leaves, refs, refCount } = difference;
+  const { rules, starts, ends, leaves, refs, refCount, rights, values } = difference;
   return (
     <dl className="[&>div]:grid [&>div]:grid-cols-[4.5rem_2rem_1fr] [&>div]:border-t [&>div]:border-rule [&>div]:py-1">
       <Row name="starts" count={starts.length}>
@@ -74,6 +74,28 @@ function Differences({ difference }: { readonly difference: MapDifferenceSeen })
               </span>
             ))}
       </Row>
+      <Row name="rights" count={rights.length}>
+        {rights.length === 0
+          ? 'nobody may do more or less'
+          : rights.map(({ name, shownAs, rule, gains, loses }) => (
+              <span key={`${name} ${rule}`} className="block">
+                <b className="font-[650]">{shownAs}</b>, {rule}:{' '}
+                {[
+                  ...gains.map((deed) => `also ${deed}`),
+                  ...loses.map((deed) => `no longer ${deed}`),
+                ].join(', ')}
+              </span>
+            ))}
+      </Row>
+      {values.length === 0 ? null : (
+        <Row name="values" count={values.length}>
+          {values.map(({ rule, names }) => (
+            <span key={rule} className="block">
+              of {rule} go with it: {names.join(', ')}
+            </span>
+          ))}
+        </Row>
+      )}
       <Row name="refs" count={refCount}>
         {refs.length === 0
           ? 'none goes elsewhere'

@@ -1,5 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
+import type { MapVersionsReply } from '@vaquero/contracts';
+import { compareTexts } from '@vaquero/core';
 import { Glyph } from '../parts/glyph.tsx';
+import { TextDifference } from '../parts/text-difference.tsx';
 import { moment } from '../parts/words.ts';
 import { mapVersionsOf } from './map-of.ts';
 
@@ -22,7 +25,7 @@ export function MapVersions({
     <section aria-label="Versions">
       <h2 className="pb-1 font-[650]">Versions</h2>
       <ol>
-        {versions.slice(0, mostShown).map(({ version, by, at, reason, text }) => (
+        {versions.slice(0, mostShown).map(({ version, by, at, reason, text, changes }, place) => (
           <li key={version} className="grid grid-cols-[1.5rem_1fr] border-t border-rule py-1">
             <b className="font-[650]">{version}</b>
             <span>
@@ -46,6 +49,7 @@ export function MapVersions({
                   </>
                 )}
               </span>
+              <Changes changes={changes} before={versions[place + 1]?.text} after={text} />
             </span>
           </li>
         ))}
@@ -54,5 +58,25 @@ export function MapVersions({
         <p className="text-ink-2">and {versions.length - mostShown} older</p>
       ) : null}
     </section>
+  );
+}
+
+/** What a version says otherwise than the one before it: in words, and as text. */
+function Changes({
+  changes,
+  before,
+  after,
+}: Pick<MapVersionsReply['versions'][number], 'changes'> & {
+  readonly before: string | undefined;
+  readonly after: string;
+}) {
+  if (before === undefined) return null;
+  return (
+    <details>
+      <summary className="cursor-pointer text-ink-2">
+        {changes.map(({ rule, how }) => `${rule} ${how}`).join(', ') || 'the rules stay'}
+      </summary>
+      <TextDifference lines={compareTexts(before, after)} />
+    </details>
   );
 }

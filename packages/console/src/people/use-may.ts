@@ -28,7 +28,7 @@ export interface MayAct {
 export function useMayAct(
   project: string,
   { may: allowed }: Pick<EnvironmentSeen, 'may'>,
-  act: MapAct,
+  act: Exclude<MapAct, 'values'>,
 ): MayAct {
   const { data } = useQuery(mine);
   const who = allowed[act];

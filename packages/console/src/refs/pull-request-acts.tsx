@@ -29,6 +29,12 @@ export function MergeAct({ project, pull }: OfOne) {
     () => setOpen(false),
   );
   if (merge === null || head === null) return null;
+  if (pull.isDraft)
+    return (
+      <p className="mb-4 border-t border-rule pt-1 text-ink-2">
+        It is a draft: built, and given no environment until it is ready.
+      </p>
+    );
   const isClean = merge.how === 'fast-forward' || merge.how === 'commit';
   return (
     <section aria-label="Merge" className="mb-4 border-2 border-ink bg-sheet p-3">
@@ -111,7 +117,7 @@ function cannot({ merge, name, into }: PullRequestReply): string {
 
 /** Closing, opening again, another target: what changes what becomes of it, shut where one may not. */
 export function Changes({ project, pull }: OfOne) {
-  const [open, setOpen] = useState<'close' | 'into' | null>(null);
+  const [open, setOpen] = useState<'close' | 'into' | 'draft' | null>(null);
   const [into, setInto] = useState(pull.into);
   const { may, why } = useMay(pull.home, 'build');
   const params = { project, pullRequest: pull.name };
@@ -129,6 +135,11 @@ export function Changes({ project, pull }: OfOne) {
   const retarget = useMove(
     project,
     () => api.call(pullRequestRoutes.retargetPullRequestRoute, { params, body: { into } }),
+    shut,
+  );
+  const setDraft = useMove(
+    project,
+    () => api.call(pullRequestRoutes.setDraftRoute, { params, body: { isDraft: !pull.isDraft } }),
     shut,
   );
   if (pull.state === 'merged') return null;
@@ -150,10 +161,28 @@ export function Changes({ project, pull }: OfOne) {
           <Button data-act="into" disabled={!may} onClick={() => setOpen('into')}>
             Into another branch…
           </Button>
+          <Button
+            data-act="draft"
+            disabled={!may || setDraft.isPending}
+            onClick={() =>
+              pull.isDraft || pull.preview === null ? setDraft.mutate() : setOpen('draft')
+            }
+          >
+            {pull.isDraft ? 'It is ready' : 'Make it a draft'}
+          </Button>
         </span>
       )}
       {may ? null : <p className="mt-1 text-ink-2">{why}</p>}
       {reopen.isError ? <Failed error={reopen.error} /> : null}
+      {setDraft.isError ? <Failed error={setDraft.error} /> : null}
+      <Ask
+        open={open === 'draft'}
+        shut={shut}
+        title={`Make ${pull.name} a draft?`}
+        says={`Its commits are built as before; ${pull.preview?.name ?? 'its environment'} ends after its time, and is back once it is ready.`}
+        act="Make it a draft"
+        how={setDraft}
+      />
       <Ask
         open={open === 'close'}
         shut={shut}

@@ -56,37 +56,40 @@ function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: 
     <AnswerLine
       below={
         <>
-          <span className="said">{pull.title}</span>: <code>{pull.from.branch}</code>
+          <span className="said">{pull.title}</span>
+          {pull.isDraft ? ', a draft' : ''}: <code>{pull.from.branch}</code>
           <span className="[overflow-wrap:anywhere]">{where}</span> into <code>{pull.into}</code>
           {pull.ahead === null ? '' : `, ${counted(pull.ahead, 'commit')} ahead`}; opened by{' '}
           {pull.openedBy}, {moment(pull.openedAt, now)}.
         </>
       }
     >
-      {waitsForWord(pull) ? (
-        `${pull.name} waits for a member’s word: its code is an outsider’s.`
-      ) : pull.state !== 'open' ? (
-        `${pull.name} is ${pull.state}.`
-      ) : newest === undefined ? (
-        `${pull.name} is not built: neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`
+      {newest?.artifact == null || pull.state !== 'open' ? (
+        standsInWords(pull, newest)
       ) : (
         <>
           {pull.name}{' '}
-          {newest.artifact === null ? null : (
-            <BrandMark digest={newest.artifact.digest} size={20} className="align-[-3px]" />
-          )}{' '}
-          {newest.state === 'passed' || newest.state === 'reused'
-            ? pull.preview?.artifact != null &&
-              pull.builds.some((one) => one.number === pull.preview?.build)
-              ? 'is live in its preview.'
-              : 'builds; nothing of it is live anywhere.'
-            : newest.state === 'failed'
-              ? `does not build: ${newest.failure?.what ?? ''}`
-              : `is ${newest.state}.`}
+          <BrandMark digest={newest.artifact.digest} size={20} className="align-[-3px]" />{' '}
+          {standsInWords(pull, newest).slice(pull.name.length + 1)}
         </>
       )}
     </AnswerLine>
   );
+}
+
+/** How it stands, in a sentence that begins with its name. */
+function standsInWords(pull: PullRequestReply, newest: BuildRow | undefined): string {
+  const { name, preview } = pull;
+  if (waitsForWord(pull)) return `${name} waits for a member’s word: its code is an outsider’s.`;
+  if (pull.state !== 'open') return `${name} is ${pull.state}.`;
+  if (newest === undefined)
+    return `${name} is not built: neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`;
+  if (newest.state === 'failed') return `${name} does not build: ${newest.failure?.what ?? ''}`;
+  if (newest.state !== 'passed' && newest.state !== 'reused') return `${name} is ${newest.state}.`;
+  const isLive =
+    preview?.artifact != null && pull.builds.some((one) => one.number === preview.build);
+  if (isLive) return `${name} is live in its preview.`;
+  return `${name} builds; nothing of it is live anywhere${pull.isDraft ? ', as it is a draft' : ''}.`;
 }
 
 /** Where it can be looked at: its own environment, what that serves, and when it ends. */

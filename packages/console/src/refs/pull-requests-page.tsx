@@ -59,7 +59,15 @@ function columnsFor(project: string, now: number): readonly Column<PullRequestSe
       className: 'whitespace-nowrap',
       cell: ({ name }) => <Link to={`/p/${project}/${name}`}>{name}</Link>,
     },
-    { head: 'what it is about', className: 'said', cell: ({ title }) => title },
+    {
+      head: 'what it is about',
+      cell: ({ title, isDraft }) => (
+        <>
+          <span className="said">{title}</span>
+          {isDraft ? <span className="text-ink-2"> a draft</span> : null}
+        </>
+      ),
+    },
     {
       head: 'from',
       from: 'lg',

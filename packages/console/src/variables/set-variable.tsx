@@ -1,26 +1,25 @@
-import { useMutation, useQuery } from '@tanstack/react-query';
-import { variableRoutes } from '@vaquero/contracts';
+import { useMutation } from '@tanstack/react-query';
+import { type VariablesReply, variableRoutes } from '@vaquero/contracts';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
-import { mapOf } from '../map/map-of.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField, Tick } from '../parts/field.tsx';
-import { useMay } from '../people/use-may.ts';
+import { placeInWords } from './variables-of.ts';
 
 /** Sets a variable or a secret. Shut, with the reason, for whom it is not. */
 export function SetVariable({
   project,
   unset,
+  places,
 }: {
   readonly project: string;
-  readonly unset: readonly string[];
-}) {
-  const { may, why } = useMay(project, 'maintain');
-  const { data: map } = useQuery(mapOf(project));
+} & Pick<VariablesReply, 'unset' | 'places'>) {
   const [name, setName] = useState(unset[0] ?? '');
   const [value, setValue] = useState('');
-  const [environment, setEnvironment] = useState('');
+  const mine = places.filter(({ may }) => may);
+  const may = mine.length > 0;
+  const [environment, setEnvironment] = useState(mine[0]?.environment ?? '');
   const [isSecret, setSecret] = useState(true);
   const set = useMutation({
     mutationFn: () =>
@@ -63,10 +62,9 @@ export function SetVariable({
         <Choice
           label="For"
           value={environment}
-          choices={[
-            ['', 'every build'],
-            ...(map?.rules ?? []).map(({ name }) => [name, name] as const),
-          ]}
+          choices={(may ? mine : places).map(
+            (one) => [one.environment, placeInWords(one)] as const,
+          )}
           onChange={(event) => setEnvironment(event.currentTarget.value)}
         />
         <Tick
@@ -78,8 +76,14 @@ export function SetVariable({
           Set it
         </Button>
       </fieldset>
-      {may ? null : <p className="mt-1 text-ink-2">{why}</p>}
+      {mine.length === places.length ? null : <p className="mt-1 text-ink-2">{whoElse(places)}</p>}
       {set.isError ? <Failed error={set.error} /> : null}
     </form>
   );
+}
+
+/** Whose it is to set values where the reader may not. */
+function whoElse(places: VariablesReply['places']): string {
+  const others = places.filter(({ may }) => !may);
+  return `${others.map((one) => `For ${placeInWords(one)}: ${one.who}`).join('. ')}.`;
 }

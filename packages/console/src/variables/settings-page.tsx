@@ -21,8 +21,8 @@ export function SettingsPage() {
           <AnswerLine below="A value is released to a build only where the map sends its ref, and only to steps that name it.">
             {answerOf(data)}
           </AnswerLine>
-          <VariableTable project={project} variables={data.variables} />
-          <SetVariable project={project} unset={data.unset} />
+          <VariableTable project={project} {...data} />
+          <SetVariable project={project} {...data} />
           <Members project={project} />
           <InspectionSetting project={project} />
         </>

@@ -5,7 +5,7 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { moment } from '../parts/words.ts';
-import { useMay } from '../people/use-may.ts';
+import { placeInWords } from './variables-of.ts';
 
 type Variable = VariablesReply['variables'][number];
 
@@ -13,11 +13,12 @@ type Variable = VariablesReply['variables'][number];
 export function VariableTable({
   project,
   variables,
+  places,
 }: {
   readonly project: string;
-  readonly variables: readonly Variable[];
-}) {
-  const { may } = useMay(project, 'maintain');
+} & Pick<VariablesReply, 'variables' | 'places'>) {
+  const isMine = ({ environment }: Variable): boolean =>
+    places.find((place) => place.environment === environment)?.may ?? places[0]?.may ?? false;
   const drop = useMutation({
     mutationFn: ({ name, environment }: Variable) =>
       api.call(variableRoutes.dropVariableRoute, {
@@ -34,7 +35,7 @@ export function VariableTable({
       cell: (one) => (
         <Button
           aria-label={`Take ${one.name} away`}
-          disabled={drop.isPending || !may}
+          disabled={drop.isPending || !isMine(one)}
           onClick={() => drop.mutate(one)}
         >
           Take away
@@ -62,7 +63,7 @@ function columnsFor(now: number): readonly Column<Variable>[] {
     { head: 'name', isName: true, cell: ({ name }) => <code>{name}</code> },
     {
       head: 'for',
-      cell: ({ environment }) => (environment === '' ? 'every build' : environment),
+      cell: placeInWords,
     },
     {
       head: 'value',

@@ -9,3 +9,8 @@ export const variablesOf = (project: string) =>
     queryFn: ({ signal }) =>
       api.call(variableRoutes.listVariablesRoute, { params: { project }, signal }),
   });
+
+/** Which builds a value is for, in words. */
+export function placeInWords({ environment }: { readonly environment: string }): string {
+  return environment === '' ? 'every build' : environment;
+}

@@ -6,6 +6,8 @@ import type { FilledBy } from './path-params.ts';
 export type Access =
   | { readonly in: 'project'; readonly ability: Ability }
   | { readonly in: 'environment'; readonly act: MapAct }
+  /** Values of the whole project, or of the rule that the query names as `environment`: the map says whose they are. */
+  | { readonly in: 'values' }
   | { readonly in: 'installation'; readonly ability: Ability }
   | { readonly in: 'self' }
   | { readonly in: 'open' }
@@ -102,6 +104,7 @@ const byAccess: Readonly<Record<Access['in'], readonly RefusalCode[]>> = {
   installation: [...ofPeople, 'not-allowed'],
   project: [...ofPeople, 'not-allowed'],
   environment: [...ofPeople, 'not-allowed'],
+  values: [...ofPeople, 'not-allowed'],
 };
 
 /** All that a call of a route may be refused: by who calls, by how it is called, and what the route itself refuses. */

@@ -55,16 +55,17 @@ export const mapReply = z
   })
   .meta({ id: 'Map' });
 
+/** What two maps say otherwise of a rule. */
+const ruleChange = z.object({
+  rule: z.string(),
+  how: z.enum(['new', 'gone', 'renamed', 'changed']),
+  before: z.string().nullable(),
+  after: z.string().nullable(),
+});
+
 export const mapDifference = z
   .object({
-    rules: z.array(
-      z.object({
-        rule: z.string(),
-        how: z.enum(['new', 'gone', 'renamed', 'changed']),
-        before: z.string().nullable(),
-        after: z.string().nullable(),
-      }),
-    ),
+    rules: z.array(ruleChange),
     /** Refs that would be sent elsewhere: the first two hundred. */
     refs: z.array(
       z.object({ name: z.string(), before: z.array(z.string()), after: z.array(z.string()) }),
@@ -75,6 +76,18 @@ export const mapDifference = z
     ends: z.array(z.string()),
     /** Environments whose ref is no longer among those of their family: they end after their time. */
     leaves: z.array(z.string()),
+    /** What people may do to a rule's environments that they might not before, and the other way round. */
+    rights: z.array(
+      z.object({
+        name: z.string(),
+        shownAs: z.string(),
+        rule: z.string(),
+        gains: z.array(z.enum(deeds)),
+        loses: z.array(z.enum(deeds)),
+      }),
+    ),
+    /** Values that go with the rule that they were set for. */
+    values: z.array(z.object({ rule: z.string(), names: z.array(z.string()) })),
   })
   .meta({ id: 'MapDifference' });
 
@@ -132,6 +145,8 @@ export const mapVersionsRoute = route({
         at: at,
         reason: z.string().nullable(),
         text: z.string(),
+        /** What it says otherwise than the version before it. */
+        changes: z.array(ruleChange),
       }),
     ),
   }),
@@ -207,6 +222,7 @@ export const endEnvironmentRoute = route({
   reply: z.null(),
 });
 
+export type MapVersionsReply = z.output<typeof mapVersionsRoute.reply>;
 export type MapReply = z.output<typeof mapReply>;
 export type WhyReply = z.output<typeof whyRoute.reply>;
 export type ReachReply = z.output<typeof reachRoute.reply>;

@@ -22,7 +22,7 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  a: {folows: {branch: main}}'), /^4:7 .*did you mean “follows”/],
     [
       around('  a: {follows: {branch: main}, outsiders: {}}'),
-      /^4:32 environments\.a\.stops is not known yet/,
+      /^4:32 environments\.a\.outsiders is not known yet/,
     ],
     [around('  a: {}'), /^4:3 environments\.a says neither/],
     [around('  a: {follows: {branch: b}, accepts: {from: a}}'), /circle: a accepts from a/],

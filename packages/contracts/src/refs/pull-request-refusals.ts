@@ -1,6 +1,7 @@
 import { type CatalogueEntry, list, short } from '../refusal-entry.ts';
 
 type Code =
+  | 'pull-request-draft'
   | 'pull-request-ended'
   | 'merges-elsewhere'
   | 'merge-conflicts'
@@ -12,6 +13,12 @@ type Code =
 
 /** What the catalogue says of pull requests. */
 export const pullRequestRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
+  'pull-request-draft': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name }) => `${name} is a draft.`,
+    next: ({ name }) => `Say first that it is ready: vaquero draft PROJECT ${name} --no-longer`,
+  },
   'pull-request-ended': {
     status: 409,
     exit: 3,

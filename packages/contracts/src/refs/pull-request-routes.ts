@@ -11,6 +11,8 @@ export const pullRequestSeen = z
     name: z.string(),
     title: z.string(),
     state: z.enum(['open', 'merged', 'closed']),
+    /** It is built, and given no environment until it is ready. */
+    isDraft: z.boolean(),
     into: z.string(),
     /** Where its commits lie; `place` is null for a branch of the repository itself. */
     from: z.object({ place: z.string().nullable(), branch: z.string() }),
@@ -128,6 +130,7 @@ export const openPullRequestRoute = route({
     /** The project's own branch when left out. */
     into: line.optional(),
     title: line,
+    isDraft: z.boolean().default(false),
   }),
   reply: pullRequestReply,
   made: ({ name }, { project }) => `/api/projects/${project}/pull-requests/${name}`,
@@ -161,6 +164,7 @@ export const mergePullRequestRoute = route({
   refuses: [
     'merges-elsewhere',
     'pull-request-ended',
+    'pull-request-draft',
     'pull-request-moved',
     'branch-moved',
     'merge-conflicts',
@@ -188,5 +192,16 @@ export const retargetPullRequestRoute = route({
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({ into: line }),
+  reply: pullRequestReply,
+});
+/** A draft is built, and given no environment until it is ready. */
+export const setDraftRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/pull-requests/:pullRequest/draft',
+  summary: 'Says whether a pull request is a draft, which is given no environment',
+  refuses: ['pull-request-ended'],
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({ isDraft: z.boolean() }),
   reply: pullRequestReply,
 });

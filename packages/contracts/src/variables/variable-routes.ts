@@ -26,6 +26,8 @@ export const variableSeen = z
 
 export const variablesReply = z.object({
   variables: z.array(variableSeen),
+  /** Where values may be set, the whole project (empty) first: who may, and whether the caller does. */
+  places: z.array(z.object({ environment: z.string(), may: z.boolean(), who: z.string() })),
   /** Names that the recipe in force reads and nobody has set. */
   unset: z.array(z.string()),
 });
@@ -44,7 +46,8 @@ export const setVariableRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/variables/:variable',
   summary: 'Sets a variable or a secret',
-  access: { in: 'project', ability: 'maintain' },
+  refuses: ['map-says-who'],
+  access: { in: 'values' },
   query: inEnvironment,
   body: z.strictObject({
     kind: z.enum(['plain', 'secret']),
@@ -56,7 +59,8 @@ export const dropVariableRoute = route({
   method: 'DELETE',
   path: '/api/projects/:project/variables/:variable',
   summary: 'Takes a variable away',
-  access: { in: 'project', ability: 'maintain' },
+  refuses: ['map-says-who'],
+  access: { in: 'values' },
   query: inEnvironment,
   body: nothing,
   reply: done,

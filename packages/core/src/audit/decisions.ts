@@ -57,6 +57,7 @@ export interface DecisionFacts {
   'person.signed-out': Record<never, never>;
   'project.made': { repository: string; branch: string; folder: string; map: number };
   'pull-request.closed': PullRequestFacts;
+  'pull-request.draft-set': PullRequestFacts & { isDraft: boolean };
   'pull-request.merged': PullRequestFacts;
   'pull-request.opened': {
     pullRequest: number;
@@ -164,6 +165,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.signed-out': plain(null),
   'project.made': routed('repository'),
   'pull-request.closed': plain('repository'),
+  'pull-request.draft-set': plain('repository'),
   'pull-request.merged': plain('repository'),
   'pull-request.reopened': plain('repository'),
   'pull-request.retargeted': plain('repository'),

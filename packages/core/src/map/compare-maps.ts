@@ -44,6 +44,11 @@ export interface Present {
   readonly now: Instant;
 }
 
+/** What two maps say otherwise, rule by rule. */
+export function compareRules(before: DeliveryMap, after: DeliveryMap): MapDifference['rules'] {
+  return [...rulesGone(before, after).map((rule) => goneRule(rule)), ...ruleChanges(before, after)];
+}
+
 /** Compares two maps over what is there: what starts, ends, moves. */
 export function compareMaps(
   before: DeliveryMap,
@@ -60,7 +65,7 @@ export function compareMaps(
   const due = whatLives(after, { ...present, living, ended });
   const kept = new Map(living.map((one) => [one.name, one]));
   return {
-    rules: [...gone.map((rule) => goneRule(rule)), ...ruleChanges(before, after)],
+    rules: compareRules(before, after),
     refs: present.heads.flatMap((head) => movesOf(before, after, head, renamed)),
     starts: due.starts.map(({ rule, head }) => ({ rule: rule.name, ref: head.ref })),
     ends: [

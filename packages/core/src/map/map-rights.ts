@@ -1,18 +1,22 @@
 import { type Grant, hasRole, may, type Role } from '../people/may.ts';
 import { isTop } from './delivery-map.ts';
 
-/** What people do to an environment. */
-export const mapActs = ['promote', 'roll-back', 'hold', 'end'] as const;
+/** What people do to an environment; `values` is setting what its builds are given by name. */
+export const mapActs = ['promote', 'roll-back', 'hold', 'end', 'values'] as const;
 export type MapAct = (typeof mapActs)[number];
 
 /** Who may: everybody from a role on, nobody, or people by their names. */
 export type WhoMay = Role | 'nobody' | readonly string[];
 
-/** What a rule of the map says of acts; what it leaves out is for releasers at the top and for holds, for builders elsewhere. */
+/**
+ * What a rule of the map says of acts; what it leaves out is for maintainers where it is values, for releasers at the top
+ * and for holds, for builders elsewhere.
+ */
 export type ActsAllowed = Readonly<Partial<Record<MapAct, WhoMay>>>;
 
 /** Who may do something to an environment, by its rule and its place among the lanes. */
 export function whoMay(allowed: ActsAllowed, place: number, act: MapAct): WhoMay {
+  if (act === 'values') return allowed.values ?? 'maintainer';
   return allowed[act] ?? (act === 'hold' || isTop(place) ? 'releaser' : 'builder');
 }
 

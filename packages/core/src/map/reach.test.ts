@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import fc from 'fast-check';
 import { refOfPullRequest } from '../refs/pull-request.ts';
+import { compareRights } from './compare-rights.ts';
 import type { DeliveryMap, Following } from './delivery-map.ts';
 import { branch, mapOf, preview, production, refs, staging, usual } from './maps-for-tests.ts';
 import { type RefReaching, reachOf, wayOf } from './reach.ts';
@@ -49,8 +50,8 @@ test('each person has what their role and the map give them, in lane order', () 
         'ines',
         'operator',
         'promotes, holds',
-        'pushes, lets in, rolls back, holds',
-        'pushes, rolls back, holds, ends',
+        'pushes, lets in, rolls back, holds, sets values',
+        'pushes, rolls back, holds, ends, sets values',
       ],
       [
         'jonas',
@@ -132,4 +133,23 @@ test('what an outsider proposes comes nowhere by itself, and what nothing takes 
       },
     ),
   );
+});
+
+test('whose rights a map widens and narrows is told, over the rules that both maps have', () => {
+  const wider = mapOf(
+    { ...production, may: { promote: ['noor'] } },
+    { ...staging, name: 'rehearsal', was: 'staging', may: { values: 'builder' } },
+  );
+  const told = compareRights(usual, wider, { project, members: people, home: project });
+  assert.deepEqual(
+    told.map(({ name, rule, gains, loses }) => [name, rule, ...gains, '-', ...loses]),
+    [
+      ['ines', 'production', '-', 'promotes'],
+      ['jonas', 'production', '-', 'promotes'],
+      ['noor', 'production', 'promotes', '-'],
+      ['jonas', 'rehearsal', 'sets values', '-'],
+      ['noor', 'rehearsal', 'sets values', '-'],
+    ],
+  );
+  assert.deepEqual(compareRights(usual, usual, { project, members: people, home: project }), []);
 });

@@ -26,7 +26,15 @@ export interface RefReaching extends RefSeen {
 }
 
 /** What somebody may do to the environments of a rule. */
-export const deeds = ['pushes', 'promotes', 'lets in', 'rolls back', 'holds', 'ends'] as const;
+export const deeds = [
+  'pushes',
+  'promotes',
+  'lets in',
+  'rolls back',
+  'holds',
+  'ends',
+  'sets values',
+] as const;
 export type Deed = (typeof deeds)[number];
 
 /** How the commits of a ref come to the environments of a rule. */
@@ -88,7 +96,8 @@ export function reachOf(
   return { people, refs: groups, warnings: reachWarnings(map, people, members, refs) };
 }
 
-function deedsOf(
+/** What a member may do to the environments of a rule at a place among the lanes. */
+export function deedsOf(
   rule: EnvironmentRule,
   place: number,
   member: Member,
@@ -106,6 +115,7 @@ function deedsOf(
     ...(mayDo('roll-back') ? (['rolls back'] as const) : []),
     ...(mayDo('hold') ? (['holds'] as const) : []),
     ...(rule.kind === 'each' && mayDo('end') ? (['ends'] as const) : []),
+    ...(rule.kind !== 'accepts' && mayDo('values') ? (['sets values'] as const) : []),
   ];
 }
 

@@ -43,7 +43,7 @@ class Model {
   map = usual;
   now = 1 as Instant;
   heads = new Map<RefName, Head>();
-  living: (Living & { readonly head: CommitId })[] = [];
+  living: Living[] = [];
   ended: Ended[] = [];
 
   take(event: Event): void {
@@ -95,7 +95,8 @@ class Model {
     for (const { name, at } of due.closes)
       this.living = this.living.map((one) => (one.name === name ? { ...one, closedAt: at } : one));
     for (const { name, because } of due.ends) this.end(name, because);
-    for (const { rule, head: one } of due.starts) this.touch(rule, one.ref, one.commit);
+    for (const { rule, head: one } of [...due.starts, ...due.feeds])
+      this.touch(rule, one.ref, one.commit);
   }
 }
 
@@ -117,7 +118,11 @@ test('whatever happens in whatever order: what lives is what the map says, and k
       for (const one of events) {
         model.take(one);
         const again = model.due();
-        assert.deepEqual([again.ends, again.closes], [[], []], 'kept twice is kept once');
+        assert.deepEqual(
+          [again.ends, again.closes, again.feeds],
+          [[], [], []],
+          'kept twice is kept once',
+        );
         const rule = model.map.environments.find((each) => each.kind === 'each') ?? preview;
         const names = model.living.map(({ name }) => name);
         assert.equal(new Set(names).size, names.length, 'no name twice');
@@ -140,7 +145,10 @@ test('whatever happens in whatever order: what lives is what the map says, and k
             rule as Family,
           );
           const lives = model.living.some((each) => each.ref === there.ref);
-          if (!wanted || lives) continue;
+          if (!wanted) continue;
+          const own = model.living.find((each) => each.ref === there.ref);
+          assert.ok(own === undefined || own.head === there.commit, 'no commit is missed');
+          if (lives) continue;
           const before = model.ended.find((each) => each.ref === there.ref);
           const isFull = rule.kind === 'each' && model.living.length >= rule.atMost;
           assert.ok(isFull || (before?.commit === there.commit && before.because !== 'closed'));
@@ -165,4 +173,28 @@ test('what ended for want of a rule is back with the rule; what somebody ended w
     [1, 1, 0, 0, 0],
   );
   assert.equal(starts('asked', 'another'), 1);
+});
+
+test('what lives and missed a commit while nothing wanted its ref is given it once it is wanted again', () => {
+  const lives: Living = {
+    name: 'try-a',
+    rule: 'preview',
+    ref: branch('try/a'),
+    head: commit('one'),
+    touchedAt: 1 as Instant,
+    closedAt: 2 as Instant,
+  };
+  const due = (head: CommitId | null, at: string) =>
+    whatLives(usual, {
+      heads: [{ ref: lives.ref, into: null, commit: commit(at) }],
+      living: [{ ...lives, head }],
+      ended: [],
+      now: 3 as Instant,
+    });
+  assert.deepEqual(due(lives.head, 'two').closes, [{ name: 'try-a', at: null }]);
+  assert.deepEqual(
+    due(lives.head, 'two').feeds.map(({ head }) => head.commit),
+    [commit('two')],
+  );
+  assert.deepEqual([due(lives.head, 'one').feeds, due(null, 'two').feeds], [[], []]);
 });

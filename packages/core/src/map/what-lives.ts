@@ -14,6 +14,8 @@ export interface Living {
   readonly name: string;
   readonly rule: string;
   readonly ref: RefName;
+  /** The newest commit that it has noticed; null where that was never kept. */
+  readonly head: CommitId | null;
   /** When its newest commit was noticed. */
   readonly touchedAt: Instant;
   /** Since when its ref is gone; null while it is there. */
@@ -35,6 +37,8 @@ export interface Ended {
 /** What is to be done so that what lives is what the map says. */
 export interface Due {
   readonly starts: readonly { readonly rule: Family; readonly head: Head }[];
+  /** What lives and missed a commit of its ref, which was not wanted as it came. */
+  readonly feeds: readonly { readonly rule: Family; readonly head: Head }[];
   readonly ends: readonly { readonly name: string; readonly because: EndedBecause }[];
   /** Whose ref has gone, or is there again. */
   readonly closes: readonly { readonly name: string; readonly at: Instant | null }[];
@@ -64,6 +68,7 @@ export function whatLives(
   const before = new Map(ended.map((one) => [key(one.rule, one.ref), one]));
   const closes: { name: string; at: Instant | null }[] = [];
   const ends: { name: string; because: EndedBecause }[] = [];
+  const feeds: { rule: Family; head: Head }[] = [];
   for (const one of living) {
     const rule = ruleNamed(map, one.rule);
     const head = there.get(one.ref);
@@ -75,6 +80,7 @@ export function whatLives(
       ends.push({ name: one.name, because: 'closed' });
     else if (now - one.touchedAt >= rule.ends.untouchedMs)
       ends.push({ name: one.name, because: 'untouched' });
+    else if (isThere && one.head !== null && one.head !== head.commit) feeds.push({ rule, head });
   }
   const families = map.environments.filter((rule): rule is Family => rule.kind === 'each');
   const going = new Set(ends.map(({ name }) => name));
@@ -91,7 +97,7 @@ export function whatLives(
       .slice(0, Math.max(0, rule.atMost - staying.length))
       .map((head) => ({ rule, head }));
   });
-  return { starts, ends, closes };
+  return { starts, feeds, ends, closes };
 }
 
 function comesBack(before: Ended | undefined, commit: CommitId): boolean {

@@ -21,6 +21,7 @@ const aPullRequest = (change: Partial<PullRequest> = {}): PullRequest => ({
   into: 'main',
   from: { place: 'https://elsewhere.example/fork.git', branch: 'fares' },
   state: 'open',
+  isDraft: false,
   head: commit('a'),
   ...change,
 });

@@ -12,6 +12,8 @@ export interface PullRequest {
   /** Where its commits lie: a branch of the project's repository, or of one at another place. */
   readonly from: { readonly place: string | null; readonly branch: string };
   readonly state: 'open' | 'merged' | 'closed';
+  /** It is built, and given no environment until it is ready. */
+  readonly isDraft: boolean;
   /** Its newest commit that a look has seen. */
   readonly head: CommitId | null;
 }
@@ -20,6 +22,8 @@ export interface PullRequest {
 export interface Proposed {
   readonly into: string;
   readonly trust: Trust;
+  /** Of a draft: said where it goes, though it does not yet. */
+  readonly isDraft?: boolean;
 }
 
 /** Whose code a pull request brings. Who can write to its branch decides, not who opened it. */
@@ -61,8 +65,8 @@ export function nameOfRef(ref: string): string {
 
 /**
  * Whether a pull request may be merged as somebody saw it: neither its head nor the branch that it goes into has moved.
- * `target` is where that branch stands, null where it is gone. Refuses: pull-request-ended, pull-request-moved,
- * branch-moved. Returns where the branch stands.
+ * `target` is where that branch stands, null where it is gone. Refuses: pull-request-ended, pull-request-draft,
+ * pull-request-moved, branch-moved. Returns where the branch stands.
  */
 export function decideMerge(
   pull: PullRequest,
@@ -71,6 +75,7 @@ export function decideMerge(
 ): Decision<CommitId> {
   const name = nameOfPullRequest(pull.number);
   if (pull.state !== 'open') return refuse({ code: 'pull-request-ended', name, state: pull.state });
+  if (pull.isDraft) return refuse({ code: 'pull-request-draft', name });
   if (pull.head !== seen.head)
     return refuse({ code: 'pull-request-moved', name, seen: seen.head, now: pull.head });
   return target === null || target !== seen.target

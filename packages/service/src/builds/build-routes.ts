@@ -18,6 +18,7 @@ import { namedEnvironments } from '../map/named-environments.ts';
 import type { Caller } from '../people/caller.ts';
 import { whileSignedIn } from '../people/while-signed-in.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { isDraft } from '../refs/pull-request-rows.ts';
 import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { forgive } from '../repositories/being-read.ts';
@@ -118,7 +119,7 @@ async function buildAgain(
   const isNewest = head === commit;
   return inTransaction(deps.db, async (tx) => {
     const environments =
-      isNewest && mayPublish(prepared)
+      isNewest && mayPublish(prepared) && !(await isDraft(tx, project, ref))
         ? await namedEnvironments(deps, tx, { project, ...prepared, ref, doing: caller.doing })
         : [];
     const { number: queued } = await queueBuild(deps, tx, {

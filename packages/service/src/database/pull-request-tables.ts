@@ -1,4 +1,12 @@
-import { index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  boolean,
+  index,
+  int,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { digest, id, instant } from './columns.ts';
 
 export const pullRequests = mysqlTable(
@@ -17,6 +25,7 @@ export const pullRequests = mysqlTable(
       .$type<'open' | 'merged' | 'closed'>()
       .notNull()
       .default('open'),
+    isDraft: boolean('is_draft').notNull().default(false),
     head: digest('head'),
     personId: id('person_id').notNull(),
     openedAt: instant('opened_at').notNull(),

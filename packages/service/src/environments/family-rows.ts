@@ -36,11 +36,12 @@ export async function livingOf(db: Db | Tx, projectId: string): Promise<readonly
   return rows.map(livingFrom);
 }
 
-function livingFrom({ name, rule, ref, touchedAt, closedAt }: EnvironmentRow): Living {
+function livingFrom({ name, rule, ref, head, touchedAt, closedAt }: EnvironmentRow): Living {
   return {
     name,
     rule,
     ref: ref as RefName,
+    head: readHead(head),
     touchedAt: (touchedAt ?? 0) as Instant,
     closedAt: closedAt as Instant | null,
   };
@@ -71,8 +72,12 @@ export async function endedOf(
     rule,
     ref: ref as RefName,
     because: endedBecause ?? 'asked',
-    commit: (head === null ? null : (readCommitId(head) ?? null)) as CommitId | null,
+    commit: readHead(head),
   }));
+}
+
+function readHead(head: string | null): CommitId | null {
+  return head === null ? null : (readCommitId(head) ?? null);
 }
 
 /** What a family's environment is for. */

@@ -38,6 +38,7 @@ const words: Readonly<Record<AnyRoute['access']['in'], string>> = {
   installation: 'Members of the installation with the ability',
   project: 'Members of the project with the ability',
   environment: 'Who may change what this environment serves.',
+  values: 'Who may set values there.',
 };
 
 const security: Readonly<Record<AnyRoute['access']['in'], readonly Record<string, string[]>[]>> = {
@@ -48,6 +49,7 @@ const security: Readonly<Record<AnyRoute['access']['in'], readonly Record<string
   installation: [{ token: [] }, { session: [] }],
   project: [{ token: [] }, { session: [] }],
   environment: [{ token: [] }, { session: [] }],
+  values: [{ token: [] }, { session: [] }],
 };
 
 /** The OpenAPI 3.1 document of every route. Source: spec.openapis.org/oas/v3.1.1. */

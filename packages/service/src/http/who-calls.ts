@@ -24,6 +24,7 @@ interface Known {
   readonly self: { readonly caller: Caller };
   readonly installation: { readonly caller: Caller };
   readonly project: InProject;
+  readonly values: InProject;
   readonly environment: InProject & { readonly environment: EnvironmentRow };
 }
 
@@ -95,8 +96,24 @@ const guards: Guards = {
       refused({ code: 'not-found', what: 'environment', name: names.environment });
     const rule = ruleNamed(await mapOf(deps.db, project), environment.rule);
     const who = whoMay(rule?.may ?? {}, environment.place, act);
-    if (!isAmong(who, caller, project.id)) refuseAct(caller, project, environment, act, who);
+    if (!isAmong(who, caller, project.id)) refuseAct(caller, project, environment.name, act, who);
     return { caller, project, environment };
+  },
+  values: async (deps, _access, req) => {
+    const read = { in: 'project', ability: 'read' } as const;
+    const { caller, project } = await guards.project(deps, read, req);
+    const named = req.query.environment;
+    if (named === undefined || named === '') {
+      requireAbility(caller, 'maintain', project);
+      return { caller, project };
+    }
+    const name = String(named);
+    const map = await mapOf(deps.db, project);
+    const place = map.environments.findIndex((rule) => rule.name === name);
+    // A place that the map has no longer is left to those who set the map.
+    const who = whoMay(map.environments[place]?.may ?? {}, place, 'values');
+    if (!isAmong(who, caller, project.id)) refuseAct(caller, project, name, 'values', who);
+    return { caller, project };
   },
 };
 
@@ -104,7 +121,7 @@ const guards: Guards = {
 function refuseAct(
   caller: Caller,
   project: ProjectRow,
-  { name }: EnvironmentRow,
+  name: string,
   act: MapAct,
   who: WhoMay,
 ): never {
@@ -112,12 +129,18 @@ function refuseAct(
   return refused({
     code: 'map-says-who',
     environment: name,
-    act: { promote: 'promote to', 'roll-back': 'roll back', hold: 'lift holds of', end: 'end' }[
-      act
-    ],
+    act: actInWords[act],
     who: whoInWords(who),
   });
 }
+
+const actInWords: Readonly<Record<MapAct, string>> = {
+  promote: 'promote to',
+  'roll-back': 'roll back',
+  hold: 'lift holds of',
+  end: 'end',
+  values: 'set values of',
+};
 
 /** The version of the protocol that a runner or an edge speaks; those that name none are of the first. */
 export function protocolOf(req: Request): number {

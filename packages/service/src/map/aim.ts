@@ -17,11 +17,14 @@ import { mapOf } from './map-rows.ts';
 export function destinationFor(
   map: DeliveryMap,
   ref: RefName,
-  proposed: Pick<Proposed, 'into' | 'trust'> | null,
+  proposed: Proposed | null,
 ): Destination {
   const found = destinationOf(map, ref, proposed?.into ?? null);
-  return proposed?.trust === 'outsider' && found.rules.length > 0
-    ? { rules: [], why: 'nowhere: what outsiders propose reaches no environment' }
+  if (found.rules.length === 0 || proposed === null) return found;
+  if (proposed.trust === 'outsider')
+    return { rules: [], why: 'nowhere: what outsiders propose reaches no environment' };
+  return proposed.isDraft === true
+    ? { ...found, why: `nowhere until it is ready, as it is a draft: ${found.why}` }
     : found;
 }
 

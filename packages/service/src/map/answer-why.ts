@@ -10,13 +10,13 @@ import {
   readPullRequestName,
   readRefName,
   refOfPullRequest,
-  trustOf,
 } from '@vaquero/core';
 import { buildsOfCommit } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { type EnvironmentRow, environmentByName } from '../environments/environment-rows.ts';
 import { viewEnvironments } from '../environments/view-environments.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import { proposedBy } from '../refs/prepare-moved.ts';
 import { openPullRequests } from '../refs/pull-request-rows.ts';
 import { refused } from '../refused.ts';
 import { destinationFor } from './aim.ts';
@@ -59,7 +59,7 @@ async function whyOfRef(
     viewEnvironments(deps, project),
   ]);
   const pull = open.find(({ number }) => refOfPullRequest(number) === ref);
-  const proposed = pull === undefined ? null : { into: pull.into, trust: trustOf(pull.from) };
+  const proposed = proposedBy(pull);
   const destination = destinationFor(map, ref, proposed);
   const into = pull?.into ?? null;
   const own = environments.filter(

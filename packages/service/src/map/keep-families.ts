@@ -4,6 +4,7 @@ import {
   type Family,
   type Following,
   type Head,
+  isPattern,
   pullRequestOf,
   wants,
   whatLives,
@@ -40,9 +41,8 @@ export async function keepFamilies(deps: Deps, project: ProjectRow): Promise<voi
   const due = whatLives(map, present);
   if (due.closes.length + due.ends.length > 0) await end(deps, project, due);
   let begun = 0;
-  for (const { rule, head } of due.starts)
-    if (await feed(deps, project, map, rule, head)) begun += 1;
-  for (const { rule, head } of await unfed(deps, project, map, present.heads))
+  const missed = await unfed(deps, project, map, present.heads);
+  for (const { rule, head } of [...due.starts, ...due.feeds, ...missed])
     if (await feed(deps, project, map, rule, head)) begun += 1;
   if (begun > 0) await settleAll(deps);
 }
@@ -74,7 +74,11 @@ function isAsOld(touchedAt: number | null, deps: Deps): boolean {
   return touchedAt === null || deps.clock() - touchedAt > 60_000;
 }
 
-/** Environments that follow a ref which is there, and have taken notice of nothing yet. */
+/**
+ * Environments that follow a ref which is there and have taken notice of nothing yet, or that follow one branch alone and
+ * missed its newest commit: the map sent it elsewhere as it came. Where several refs go to one environment, what was
+ * noticed last stays.
+ */
 async function unfed(
   deps: Deps,
   project: ProjectRow,
@@ -84,10 +88,16 @@ async function unfed(
   const rows = await environmentsOf(deps.db, project.id);
   return rows.flatMap((row) => {
     const rule = map.environments.find(({ name }) => name === row.rule);
-    if (row.intake > 0 || row.ref !== null || rule?.kind !== 'follows') return [];
+    if (row.ref !== null || rule?.kind !== 'follows') return [];
     const head = heads.find(({ ref, into }) => wants(rule, ref, into));
-    return head === undefined ? [] : [{ rule, head }];
+    if (head === undefined) return [];
+    const hasMissed = followsOne(rule) && row.head !== null && row.head !== head.commit;
+    return row.intake === 0 || hasMissed ? [{ rule, head }] : [];
   });
+}
+
+function followsOne({ follows: { branch, tag } }: Following): boolean {
+  return branch.length === 1 && tag.length === 0 && !branch.some(isPattern);
 }
 
 /** Has an environment take notice of a commit that was there before its rule; false where nothing came of it. */

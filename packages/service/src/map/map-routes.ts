@@ -9,10 +9,10 @@ import { lockProject } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { answerWhy } from './answer-why.ts';
-import { versionsOf } from './map-rows.ts';
 import { setMap } from './set-map.ts';
 import { tryMap, viewMap } from './view-map.ts';
 import { viewReach } from './view-reach.ts';
+import { viewVersions } from './view-versions.ts';
 
 /** Serves maps: shown, tried, set, their versions, and why a ref goes where it goes. */
 export function serveMaps(app: Express, deps: Deps): void {
@@ -28,9 +28,7 @@ export function serveMaps(app: Express, deps: Deps): void {
       orRefuse(readMap(body.text, project.mapVersion + 1, project.branch)),
     ),
   );
-  serve(app, deps, mapRoutes.mapVersionsRoute, async ({ project }) => ({
-    versions: [...(await versionsOf(deps.db, project.id))],
-  }));
+  serve(app, deps, mapRoutes.mapVersionsRoute, ({ project }) => viewVersions(deps, project));
   serve(app, deps, mapRoutes.whyRoute, ({ project, query }) => answerWhy(deps, project, query.ref));
   serve(app, deps, mapRoutes.reachRoute, ({ project }) => viewReach(deps, project));
   serve(app, deps, mapRoutes.endEnvironmentRoute, async ({ project, environment, caller }) => {

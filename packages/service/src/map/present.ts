@@ -25,8 +25,8 @@ export async function headsOf(db: Db | Tx, repositoryId: string): Promise<readon
   return [...refs].flatMap(([ref, commit]): readonly Head[] => {
     if (pullRequestOf(ref) === undefined) return [{ ref, commit, into: null }];
     const pull = pulls.get(ref as RefName);
-    // What outsiders propose reaches no environment.
-    return pull === undefined || trustOf(pull.from) === 'outsider'
+    // What outsiders propose reaches no environment, and a draft none until it is ready.
+    return pull === undefined || trustOf(pull.from) === 'outsider' || pull.isDraft
       ? []
       : [{ ref, commit, into: pull.into }];
   });

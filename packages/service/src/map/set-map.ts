@@ -24,6 +24,7 @@ import { orRefuse, refused } from '../refused.ts';
 import { releaseOffered } from '../releases/intake-rows.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { renamePlaceOfValues } from '../variables/rename-place.ts';
+import { dropVariable, variablesOf } from '../variables/variable-rows.ts';
 import { keepFamilies } from './keep-families.ts';
 import { insertMap, mapOf } from './map-rows.ts';
 import { viewMap } from './view-map.ts';
@@ -59,6 +60,7 @@ export async function setMap(
     const map = orRefuse(readMap(wish.text, version, locked.branch));
     const made = { deps, tx, project: locked, map, caller };
     const ended = await endGone(made, before, wish.ends);
+    await dropValuesOfGone(made, before);
     await renameAndPlace(made, before);
     const begun = await makeMissing(made);
     for (const row of await environmentsOf(tx, project.id)) {
@@ -110,6 +112,26 @@ async function endGone(
   if (unnamed.length > 0) return refused({ code: 'environments-would-end', environments: unnamed });
   for (const row of ending) await endEnvironment(deps, tx, project, row, 'unruled', caller.doing);
   return ending.map(({ name }) => name);
+}
+
+/** Takes the values of rules away that are gone: whatever gets such a name later inherits nothing by accident. */
+async function dropValuesOfGone(
+  { deps, tx, project, map, caller }: Setting,
+  before: DeliveryMap,
+): Promise<void> {
+  const gone = new Set(rulesGone(before, map).map(({ name }) => name));
+  const rows = await variablesOf(tx, project.id);
+  for (const { name, environment } of rows.filter((row) => gone.has(row.environment))) {
+    await dropVariable(tx, project.id, environment, name);
+    decide(tx, {
+      at: deps.clock(),
+      kind: 'variable.dropped',
+      project,
+      doing: caller.doing,
+      why: `the map has no ${environment} any more`,
+      facts: { name, environment },
+    });
+  }
 }
 
 /** Gives what lives its rule's new name and its lane. Refuses (name-taken) where a name is another's. */

@@ -1,12 +1,14 @@
 import { type MapDifferenceSeen, type MapReply, placeWarnings } from '@vaquero/contracts';
 import {
   compareMaps,
+  compareRights,
   type DeliveryMap,
   type EnvironmentRule,
   type Head,
   mapWarnings,
   nameOfRef,
   ruleInWords,
+  rulesGone,
   sourceOf,
   wants,
 } from '@vaquero/core';
@@ -14,8 +16,10 @@ import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
+import { variablesOf } from '../variables/variable-rows.ts';
 import { mapOf, versionsOf } from './map-rows.ts';
 import { headsOf, presentOf } from './present.ts';
+import { peopleReaching } from './view-reach.ts';
 
 const mostMatches = 50;
 const mostMoves = 200;
@@ -81,7 +85,11 @@ export async function tryMap(
   map: DeliveryMap,
 ): Promise<{ difference: MapDifferenceSeen; warnings: MapReply['warnings'] }> {
   const before = await mapOf(deps.db, project);
-  const present = await presentOf(deps, project, [before, map]);
+  const [present, people, variables] = await Promise.all([
+    presentOf(deps, project, [before, map]),
+    peopleReaching(deps.db, project),
+    variablesOf(deps.db, project.id),
+  ]);
   const { rules, refs, starts, ends, leaves } = compareMaps(before, map, present);
   return {
     difference: {
@@ -95,6 +103,15 @@ export async function tryMap(
       starts: starts.map(({ rule, ref }) => ({ rule, name: nameOfRef(ref) })),
       ends: [...ends],
       leaves: [...leaves],
+      rights: compareRights(before, map, people).map((one) => ({
+        ...one,
+        gains: [...one.gains],
+        loses: [...one.loses],
+      })),
+      values: rulesGone(before, map).flatMap(({ name }) => {
+        const own = variables.filter(({ environment }) => environment === name);
+        return own.length === 0 ? [] : [{ rule: name, names: own.map((one) => one.name) }];
+      }),
     },
     warnings: [...placeWarnings(text, mapWarnings(map, present.heads))],
   };

@@ -1,5 +1,6 @@
 import type { ReachReply } from '@vaquero/contracts';
 import {
+  type Member,
   may,
   pullRequestOf,
   type Reach,
@@ -20,15 +21,30 @@ const mostNames = 50;
 
 /** Who and what can reach which environment of a project. */
 export async function reachNow({ db }: Deps, project: ProjectRow): Promise<Reach> {
-  const repository = await repositoryById(db, project.repositoryId);
-  const [map, members, refs] = await Promise.all([
+  const [map, people, refs] = await Promise.all([
     mapOf(db, project),
-    membersOf(db, [project.id, repository.homeId]),
+    peopleReaching(db, project),
     refsReaching(db, project.repositoryId),
   ]);
-  const home = repository.kind === 'hosted' ? repository.homeId : null;
-  const readers = members.filter(({ grants }) => may(grants, 'read', project.id));
-  return reachOf(map, { project: project.id, members: readers, refs, home });
+  return reachOf(map, { ...people, refs });
+}
+
+/** Who may read a project, with their grants, and the project whose roles say who pushes. */
+export async function peopleReaching(
+  db: Db,
+  project: ProjectRow,
+): Promise<{
+  readonly project: string;
+  readonly members: readonly Member[];
+  readonly home: string | null;
+}> {
+  const repository = await repositoryById(db, project.repositoryId);
+  const members = await membersOf(db, [project.id, repository.homeId]);
+  return {
+    project: project.id,
+    members: members.filter(({ grants }) => may(grants, 'read', project.id)),
+    home: repository.kind === 'hosted' ? repository.homeId : null,
+  };
 }
 
 /** The same as people see it. */

@@ -189,9 +189,10 @@ async function noteMove(
     const builds = move.to === null ? [] : (prepared.get(keyOf(project, move.ref, move.to)) ?? []);
     const map = await mapOf(tx, project);
     const destination = destinationFor(map, move.ref, proposedBy(pull));
-    const environments = builds.some(mayPublish)
-      ? await namedEnvironments(deps, tx, { project, map, destination, ref: move.ref, doing })
-      : [];
+    const environments =
+      builds.some(mayPublish) && pull?.isDraft !== true
+        ? await namedEnvironments(deps, tx, { project, map, destination, ref: move.ref, doing })
+        : [];
     if (move.to === null) await closeAt(tx, project, move.ref, at);
     const queued: number[] = [];
     for (const build of builds) {

@@ -62,6 +62,7 @@ export async function openPullRequest(
       title: wanted.title,
       into,
       from,
+      isDraft: wanted.isDraft,
       personId: caller.personId,
       openedAt,
     });

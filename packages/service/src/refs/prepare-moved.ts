@@ -77,7 +77,8 @@ export function pullAt(open: readonly PullRequestRow[], ref: RefName): PullReque
 
 /** What a pull request says of its commits. */
 export function proposedBy(pull: PullRequestRow | undefined): Proposed | null {
-  return pull === undefined ? null : { into: pull.into, trust: trustOf(pull.from) };
+  if (pull === undefined) return null;
+  return { into: pull.into, trust: trustOf(pull.from), isDraft: pull.isDraft };
 }
 
 /** Code of outsiders is built on a member's word for the very commit; a head that nobody opened, not at all. */

@@ -15,6 +15,7 @@ const aPullRequest = (number: number, change: Partial<PullRequestRow> = {}): Pul
   into: 'main',
   from: { place: null, branch: 'try' },
   state: 'open',
+  isDraft: false,
   head: null,
   personId: 'p',
   openedAt: 0 as Instant,

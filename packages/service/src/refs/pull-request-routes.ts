@@ -20,6 +20,7 @@ import {
 } from './pull-request-rows.ts';
 import { reopenPullRequest } from './reopen-pull-request.ts';
 import { retargetPullRequest } from './retarget-pull-request.ts';
+import { setDraft } from './set-draft.ts';
 import { viewPullRequest, viewWhole } from './view-pull-request.ts';
 
 const mostEnded = 50;
@@ -109,6 +110,12 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
       return viewWhole(deps, project, await known(deps, project, params.pullRequest));
     },
   );
+  serve(app, deps, pullRequestRoutes.setDraftRoute, async ({ project, params, body, caller }) => {
+    await requirePushing(deps, project, caller);
+    const pull = await known(deps, project, params.pullRequest);
+    await setDraft(deps, project, pull, { ...body, caller });
+    return viewWhole(deps, project, await known(deps, project, params.pullRequest));
+  });
 }
 
 /** Refuses (not-allowed) who may not push to the repository: a pull request is its, whichever project shows it. */

@@ -1,4 +1,4 @@
-import type { CommitId, Instant, PullRequest } from '@vaquero/core';
+import { type CommitId, type Instant, type PullRequest, pullRequestOf } from '@vaquero/core';
 import { and, asc, desc, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
@@ -14,12 +14,13 @@ export interface PullRequestRow extends PullRequest {
 }
 
 function readRow(row: typeof pullRequests.$inferSelect): PullRequestRow {
-  const { id, number, into, state, title, personId, trouble } = row;
+  const { id, number, into, state, isDraft, title, personId, trouble } = row;
   return {
     id,
     number,
     into,
     state,
+    isDraft,
     title,
     personId,
     trouble,
@@ -71,6 +72,18 @@ export async function pullRequestByNumber(
   return row === undefined ? undefined : readRow(row);
 }
 
+/** Whether a ref is the head of a draft: what is built of it reaches no environment yet. */
+export async function isDraft(
+  db: Db | Tx,
+  { repositoryId }: { readonly repositoryId: string },
+  ref: string,
+): Promise<boolean> {
+  const number = pullRequestOf(ref);
+  if (number === undefined) return false;
+  const pull = await pullRequestByNumber(db, repositoryId, number);
+  return pull?.isDraft === true;
+}
+
 /** Open ones of outsiders, whose branches nobody rings for; those that were opened first come first. */
 export async function openOutsiders(
   db: Db,
@@ -117,20 +130,21 @@ export async function longestWaitingForWord(
 export async function insertPullRequest(
   tx: Tx,
   repositoryId: string,
-  row: Pick<PullRequestRow, 'id' | 'title' | 'into' | 'from' | 'personId' | 'openedAt'>,
+  row: Pick<PullRequestRow, 'id' | 'title' | 'into' | 'from' | 'isDraft' | 'personId' | 'openedAt'>,
 ): Promise<number> {
   const [head] = await tx
     .update(repositories)
     .set({ lastPullRequest: sql`last_insert_id(${repositories.lastPullRequest} + 1)` })
     .where(eq(repositories.id, repositoryId));
   const number = head.insertId;
-  const { id, title, into, from, personId, openedAt } = row;
+  const { id, title, into, from, isDraft, personId, openedAt } = row;
   await tx.insert(pullRequests).values({
     id,
     repositoryId,
     number,
     title,
     into,
+    isDraft,
     fromPlace: from.place,
     fromBranch: from.branch,
     personId,
@@ -146,6 +160,7 @@ export async function setPullRequest(
   change: Partial<{
     readonly head: CommitId;
     readonly into: string;
+    readonly isDraft: boolean;
     readonly state: 'merged' | 'closed';
     readonly endedAt: Instant;
     readonly trouble: string | null;

@@ -2,10 +2,10 @@ import { nameOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { keepFamilies } from '../map/keep-families.ts';
 import type { Caller } from '../people/caller.ts';
-import { lockRepository, type ProjectRow, projectsOf } from '../projects/project-rows.ts';
+import { lockRepository, type ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
+import { keepFamiliesOf } from './keep-families-of.ts';
 import { refuseTwin, refuseUnmergeable } from './open-pull-request.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
@@ -40,8 +40,5 @@ export async function retargetPullRequest(
       after: { into },
     });
   });
-  for (const one of await projectsOf(deps.db, project.repositoryId))
-    await keepFamilies(deps, one).catch((err: unknown) =>
-      deps.log.warn({ err, project: one.name }, 'its families were not kept'),
-    );
+  await keepFamiliesOf(deps, project.repositoryId);
 }

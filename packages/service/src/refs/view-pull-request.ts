@@ -51,6 +51,7 @@ export async function viewPullRequest(
     name: nameOfPullRequest(pull.number),
     title: pull.title,
     state: pull.state,
+    isDraft: pull.isDraft,
     into: pull.into,
     from: pull.from,
     outsider: trustOf(pull.from) === 'outsider',
@@ -152,9 +153,10 @@ function inWords(
   if (trustOf(pull.from) === 'outsider' && word === null)
     return 'Waits for a member’s word: its code is an outsider’s.';
   const newest = tellingBuild(built);
+  const draft = pull.isDraft ? ' It is a draft: it has no environment until it is ready.' : '';
   if (newest === undefined)
     return `Neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`;
-  return `Build ${newest.number} of its head ${ends[newest.state]}.`;
+  return `Build ${newest.number} of its head ${ends[newest.state]}.${draft}`;
 }
 
 const ends = {

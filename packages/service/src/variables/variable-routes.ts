@@ -1,11 +1,23 @@
 import { type VariablesReply, variableRoutes } from '@vaquero/contracts';
-import { type Instant, type Json, readCommitId, refOfBranch, ruleNamed } from '@vaquero/core';
+import {
+  type DeliveryMap,
+  type Instant,
+  isAmong,
+  type Json,
+  readCommitId,
+  refOfBranch,
+  ruleNamed,
+  type WhoMay,
+  whoInWords,
+  whoMay,
+} from '@vaquero/core';
 import type { Express } from 'express';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';
 import { mapOf } from '../map/map-rows.ts';
+import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { refused, refuseField } from '../refused.ts';
@@ -22,7 +34,9 @@ import {
 
 /** Serves variables and secrets: their list, setting one and dropping one. A secret's value never leaves again. */
 export function serveVariables(app: Express, deps: Deps): void {
-  serve(app, deps, variableRoutes.listVariablesRoute, ({ project }) => view(deps, project));
+  serve(app, deps, variableRoutes.listVariablesRoute, ({ project, caller }) =>
+    view(deps, project, caller),
+  );
   serve(
     app,
     deps,
@@ -49,7 +63,7 @@ export function serveVariables(app: Express, deps: Deps): void {
           after: digestOf(deps, set),
         });
       });
-      return view(deps, project);
+      return view(deps, project, caller);
     },
   );
   serve(app, deps, variableRoutes.dropVariableRoute, async ({ project, params, query, caller }) => {
@@ -91,8 +105,11 @@ async function requireEnvironment(deps: Deps, project: ProjectRow, name: string)
     refused({ code: 'not-found', what: 'environment', name });
 }
 
-async function view(deps: Deps, project: ProjectRow): Promise<VariablesReply> {
-  const rows = await variablesOf(deps.db, project.id);
+async function view(deps: Deps, project: ProjectRow, caller: Caller): Promise<VariablesReply> {
+  const [rows, map] = await Promise.all([
+    variablesOf(deps.db, project.id),
+    mapOf(deps.db, project),
+  ]);
   const set = new Set(rows.map((row) => row.name));
   return {
     variables: rows.map((row) => ({
@@ -104,8 +121,24 @@ async function view(deps: Deps, project: ProjectRow): Promise<VariablesReply> {
       setAt: row.setAt as Instant,
       usedAt: row.usedAt as Instant | null,
     })),
+    places: placesOf(map, project, caller),
     unset: (await namesOfTrunk(deps, project)).filter((name) => !set.has(name)),
   };
+}
+
+/** Where values may be set: the whole project, and each rule whose builds are given some. */
+function placesOf(map: DeliveryMap, project: ProjectRow, caller: Caller): VariablesReply['places'] {
+  const place = (environment: string, who: WhoMay): VariablesReply['places'][number] => ({
+    environment,
+    who: whoInWords(who),
+    may: isAmong(who, caller, project.id),
+  });
+  return [
+    place('', 'maintainer'),
+    ...map.environments.flatMap((rule, at) =>
+      rule.kind === 'accepts' ? [] : [place(rule.name, whoMay(rule.may, at, 'values'))],
+    ),
+  ];
 }
 
 async function namesOfTrunk(deps: Deps, project: ProjectRow): Promise<readonly string[]> {

@@ -1,0 +1,1 @@
+ALTER TABLE `pull_requests` ADD `is_draft` boolean DEFAULT false NOT NULL;
