@@ -43,6 +43,7 @@ import { who } from './people/who.ts';
 import { look } from './projects/look.ts';
 import { make } from './projects/make.ts';
 import { projects } from './projects/projects.ts';
+import { source } from './projects/source.ts';
 import { acceptRecipe } from './recipes/accept-recipe.ts';
 import { checkRecipe } from './recipes/check-recipe.ts';
 import { recipe } from './recipes/recipe.ts';
@@ -118,7 +119,17 @@ export const groups: readonly Group[] = [
   {
     heading: 'How it is built',
     isFirst: false,
-    commands: [recipe, acceptRecipe, checkRecipe, recipeSchema, variables, set, unset, inspection],
+    commands: [
+      source,
+      recipe,
+      acceptRecipe,
+      checkRecipe,
+      recipeSchema,
+      variables,
+      set,
+      unset,
+      inspection,
+    ],
   },
   {
     heading: 'Where it came from',

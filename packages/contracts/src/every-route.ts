@@ -11,6 +11,7 @@ import * as mapRoutes from './map/map-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
+import * as sourceRoutes from './projects/source-routes.ts';
 import * as recipeRoutes from './recipes/recipe-routes.ts';
 import * as pullRequestRoutes from './refs/pull-request-routes.ts';
 import * as edgeRoutes from './releases/edge-routes.ts';
@@ -22,6 +23,7 @@ const groups: readonly object[] = [
   peopleRoutes,
   memberRoutes,
   projectRoutes,
+  sourceRoutes,
   recipeRoutes,
   pullRequestRoutes,
   buildRoutes,

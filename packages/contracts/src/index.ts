@@ -42,6 +42,8 @@ export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
+export type { SourceReply, SourceTrial } from './projects/source-routes.ts';
+export * as sourceRoutes from './projects/source-routes.ts';
 export { placeFaults, readRecipe } from './recipes/read-recipe.ts';
 export * as recipeRoutes from './recipes/recipe-routes.ts';
 export { recipeJsonSchema, recipeOf, recipeSchema } from './recipes/recipe-schema.ts';

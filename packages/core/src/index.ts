@@ -221,6 +221,13 @@ export {
 } from './people/may.ts';
 export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
+export {
+  folderInWords,
+  type ProjectSource,
+  readFolder,
+  type SourceMove,
+  sourceMoveInWords,
+} from './projects/source-move.ts';
 export { borrowStep } from './recipes/borrow-step.ts';
 export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';
 export type { CommitView, FolderView, PackageView, WishedNode } from './recipes/commit-view.ts';

@@ -6,6 +6,7 @@ import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { counted } from '../parts/words.ts';
 import { Members } from '../people/members.tsx';
+import { SourceSetting } from '../projects/source-setting.tsx';
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
 import { variablesOf } from './variables-of.ts';
@@ -23,6 +24,7 @@ export function SettingsPage() {
           </AnswerLine>
           <VariableTable project={project} {...data} />
           <SetVariable project={project} {...data} />
+          <SourceSetting project={project} />
           <Members project={project} />
           <InspectionSetting project={project} />
         </>

@@ -55,6 +55,7 @@ export interface DecisionFacts {
   'person.session-ended': { session: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
+  'project.source-set': { branch: string; folder: string };
   'project.made': { repository: string; branch: string; folder: string; map: number };
   'pull-request.closed': PullRequestFacts;
   'pull-request.draft-set': PullRequestFacts & { isDraft: boolean };
@@ -164,6 +165,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.signed-in': plain(null),
   'person.signed-out': plain(null),
   'project.made': routed('repository'),
+  'project.source-set': plain('settings'),
   'pull-request.closed': plain('repository'),
   'pull-request.draft-set': plain('repository'),
   'pull-request.merged': plain('repository'),

@@ -17,7 +17,13 @@ import {
   withOutput,
 } from '@vaquero/core';
 import type { z } from 'zod';
-import { type AttemptRow, type BuildRecord, buildById, setSteps } from '../builds/build-rows.ts';
+import {
+  type AttemptRow,
+  type BuildRecord,
+  buildById,
+  folderOf,
+  setSteps,
+} from '../builds/build-rows.ts';
 import { finishAttempt } from '../builds/finish-attempt.ts';
 import { planOf } from '../builds/known-steps.ts';
 import type { attemptSteps } from '../database/tables.ts';
@@ -56,7 +62,7 @@ export async function takeProposal(
   if (files === null) return null;
   if (build.recipe == null) throw new Impossible('a running build has a recipe');
   const project = await projectById(deps.db, build.projectId);
-  const shown = belowFolder(proposed.site, project.folder);
+  const shown = belowFolder(proposed.site, folderOf(project, build));
   const recipe = await servingOf(deps, store, build.recipe, shown, files);
   const { serve } = recipe;
   if (serve === null) return refused({ code: 'attempt-over', attempt: attempt.id });

@@ -9,6 +9,7 @@ import {
 import { and, asc, desc, eq, inArray, isNotNull, isNull, like, lt, or, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds, databaseNow } from '../database/tables.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 
 export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & {
@@ -19,6 +20,19 @@ export type AttemptRow = typeof attempts.$inferSelect;
 /** What a build knows of the pull request that its commit belongs to; null when it belongs to none. */
 export function proposedOf({ proposedInto, trust }: BuildRecord): Proposed | null {
   return proposedInto === null ? null : { into: proposedInto, trust };
+}
+
+/** The folder of its repository that a build is of, whatever the project has become since. */
+export function folderOf(project: ProjectRow, { folder }: Pick<BuildRecord, 'folder'>): string {
+  return folder ?? project.folder;
+}
+
+/** Before a project gets another folder: its builds up to now are of the one that it had. */
+export async function keepFolderOfBuilds(tx: Tx, { id, folder }: ProjectRow): Promise<void> {
+  await tx
+    .update(builds)
+    .set({ folder })
+    .where(and(eq(builds.projectId, id), isNull(builds.folder)));
 }
 
 /** A row as a record. */

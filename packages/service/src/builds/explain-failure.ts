@@ -18,7 +18,7 @@ import type { ProjectRow } from '../projects/project-rows.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { readPackage } from '../recipes/view-commit.ts';
 import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
-import { type BuildRecord, lastGoodBefore, latestAttempt } from './build-rows.ts';
+import { type BuildRecord, folderOf, lastGoodBefore, latestAttempt } from './build-rows.ts';
 import { linesOf } from './find-lines.ts';
 import { isLock } from './read-lock.ts';
 
@@ -75,7 +75,8 @@ async function situationOf(
   const step = recipe?.steps.find((one) => one.name === name);
   if (recipe === undefined || step === undefined) return undefined;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const path = inFolder(project, step.in === null ? 'package.json' : `${step.in}/package.json`);
+  const own = { folder: folderOf(project, build) };
+  const path = inFolder(own, step.in === null ? 'package.json' : `${step.in}/package.json`);
   const text = await fileIn(directory, build.commitId as CommitId, path, 1 << 20);
   const manager = installerFor(recipe, step.name);
   return {
@@ -160,7 +161,7 @@ async function changedSince(
 ): Promise<BuildReply['lastGood']> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const [changed, commits] = await Promise.all([
-    filesBetween(directory, good.commitId, build.commitId, project.folder),
+    filesBetween(directory, good.commitId, build.commitId, folderOf(project, build)),
     commitsIn(directory, good.commitId, build.commitId),
   ]);
   return {

@@ -26,7 +26,7 @@ import { Impossible } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { givenValues } from '../variables/given-values.ts';
-import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
+import { type AttemptRow, type BuildRecord, buildById, folderOf } from './build-rows.ts';
 import { recentResults, resultUnder } from './step-result-rows.ts';
 
 type Known = roleRoutes.KnownSteps[number];
@@ -37,7 +37,7 @@ export function planOf(project: ProjectRow, build: BuildRecord): Recipe {
   const ref = readRefName(build.ref);
   const { recipe } = build.recipe;
   const plan = ref === undefined ? recipe : planFor(recipe, ref, build.proposedInto);
-  return withTools(rootedPlan(plan, project.folder));
+  return withTools(rootedPlan(plan, folderOf(project, build)));
 }
 
 /** How many of a project's newest results are read at once; older ones are asked for one by one. */
@@ -63,7 +63,7 @@ export async function knownSteps(
   if ('faults' in ordered) throw new Impossible('a running build has a recipe in order');
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const [files, given, recent] = await Promise.all([
-    treeFilesIn(directory, build.commitId, seenPaths(plan, project.folder)),
+    treeFilesIn(directory, build.commitId, seenPaths(plan, folderOf(project, build))),
     givenValues(deps, deps.db, map, { project, rules, trust: build.trust }, plan),
     recentResults(deps.db, project.id, mostRecent),
   ]);

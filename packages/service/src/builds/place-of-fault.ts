@@ -3,6 +3,7 @@ import { type BuildFailure, type CommitId, cleanPath, recipeFileName } from '@va
 import type { Deps } from '../deps.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { directoryOf, fileIn } from '../repositories/bare-repository.ts';
+import { folderOf } from './build-rows.ts';
 import type { Attempted } from './finish-attempt.ts';
 
 /**
@@ -17,15 +18,14 @@ export async function withPlace(
   if (failure.reason !== 'step' || failure.end.kind !== 'paths' || failure.end.at === null)
     return failure;
   const { key, path } = failure.end.at;
+  const own = { folder: folderOf(project, build) };
   const { recipe, source } = build.recipe ?? {};
   const step = recipe?.steps.find((one) => one.name === failure.step);
   const isMeant = (written: string): boolean =>
-    [cleanPath(written), cleanPath(inFolder(project, cleanPath(written)))].includes(
-      cleanPath(path),
-    );
+    [cleanPath(written), cleanPath(inFolder(own, cleanPath(written)))].includes(cleanPath(path));
   const place = (step?.[key] ?? []).findIndex(isMeant);
   if (source?.from !== 'file' || place === -1) return failure;
-  const file = source.file === recipeFileName ? inFolder(project, recipeFileName) : source.file;
+  const file = source.file === recipeFileName ? inFolder(own, recipeFileName) : source.file;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const text = await fileIn(directory, build.commitId as CommitId, file, 1 << 20);
   if (text === undefined) return failure;

@@ -38,6 +38,8 @@ export interface PreparedBuild {
   /** The name of its recipe. */
   readonly name: string;
   readonly commit: CommitFacts;
+  /** The folder that it is of. */
+  readonly folder: string;
   readonly proposed: Proposed | null;
   /** Where the map sends its ref: asked once, here. */
   readonly map: DeliveryMap;
@@ -91,6 +93,7 @@ export async function prepareBuilds(
     if (!(error instanceof CommitUnreadable)) throw error;
     const none = {
       name: 'site',
+      folder: project.folder,
       proposed,
       map,
       destination,
@@ -134,7 +137,17 @@ async function prepareOne(
   project: ProjectRow,
   { commit, ref, proposed, map, destination, one }: PrepareOne,
 ): Promise<PreparedBuild> {
-  const none = { name: one.name, commit, proposed, map, destination, inputKey: null, known: null };
+  const { folder } = project;
+  const none = {
+    name: one.name,
+    commit,
+    folder,
+    proposed,
+    map,
+    destination,
+    inputKey: null,
+    known: null,
+  };
   if (!('recipe' in one)) return { ...none, recipe: null, failure: one.failure };
   const recipe = { recipe: one.recipe, source: one.source };
   const plan = planFor(one.recipe, ref, proposed?.into);
@@ -150,12 +163,12 @@ async function prepareOne(
           ? { reason: 'names-unset', names: unset }
           : { reason: 'names-withheld', names: unset, pullRequest: nameOfRef(ref) },
     };
-  const paths = seenPaths(plan, project.folder);
+  const paths = seenPaths(plan, folder);
   const inputKey = deps.keys.keyed(
     canonical({
       project: project.id,
       trust,
-      plan: rootedPlan(plan, project.folder) as unknown as Json,
+      plan: rootedPlan(plan, folder) as unknown as Json,
       given: Object.fromEntries(values.map(({ name, value }) => [name, value])),
       tree:
         paths.length === 0 ? [commit.tree] : [...(await objectsAt(directory, commit.id, paths))],
@@ -224,6 +237,7 @@ export async function queueBuild(
     cause,
     changeId,
     recipe: known?.recipe ?? build.recipe,
+    folder: build.folder,
     failure: build.failure,
     queuedAt: at,
     startedAt: isOver ? at : null,

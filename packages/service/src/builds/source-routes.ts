@@ -16,7 +16,7 @@ import {
 } from '../repositories/submodules.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
-import { type AttemptRow, type BuildRecord, buildById } from './build-rows.ts';
+import { type AttemptRow, type BuildRecord, buildById, folderOf } from './build-rows.ts';
 
 /** Serves the tree of an attempt's commit. */
 export function serveSource(app: Express, deps: Deps): void {
@@ -73,7 +73,7 @@ async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
 }
 
 function pathsOf(project: ProjectRow, build: BuildRecord): readonly string[] {
-  return build.recipe == null ? [] : seenPaths(build.recipe.recipe, project.folder);
+  return build.recipe == null ? [] : seenPaths(build.recipe.recipe, folderOf(project, build));
 }
 
 /** How the tree of a build differs from one that a runner keeps of the same sight; null when it is to be fetched whole. */

@@ -131,6 +131,8 @@ export const builds = mysqlTable(
     cause: varchar('cause', { length: 300 }).notNull(),
     changeId: id('change_id'),
     recipe: json('recipe').$type<{ recipe: Recipe; source: RecipeSource } | null>(),
+    /** The folder of the repository that it is of; null where the project never had another. */
+    folder: varchar('folder', { length: 255 }),
     queuedAt: instant('queued_at').notNull(),
     startedAt: instant('started_at'),
     endedAt: instant('ended_at'),

@@ -9,7 +9,7 @@ import {
   toolsOfRecipe,
 } from '@vaquero/core';
 import { sha256 } from '../audit/record.ts';
-import { type AttemptRow, type BuildRecord, stepsOf } from '../builds/build-rows.ts';
+import { type AttemptRow, type BuildRecord, folderOf, stepsOf } from '../builds/build-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { type attemptSteps, provenances } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -49,7 +49,7 @@ export async function makeProvenance(deps: Deps, told: Told): Promise<Provenance
     artifact,
     repository:
       repository.kind === 'hosted' ? `${origin}/git/${project.name}.git` : repository.place,
-    folder: project.folder,
+    folder: folderOf(project, build),
     ref: build.ref,
     trust: build.trust,
     commit: build.commitId,

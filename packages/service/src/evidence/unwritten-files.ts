@@ -3,6 +3,7 @@ import { createReadStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import type { SiteFile, TreeFile } from '@vaquero/core';
 import { blobPath } from '../artifacts/blob-store.ts';
+import { folderOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
@@ -22,7 +23,7 @@ export async function unwrittenFiles(
   { project, build, manifest, store, site }: ToInspect,
 ): Promise<ReadonlySet<string>> {
   const isWritten = (build.recipe?.recipe.steps.length ?? 0) > 0;
-  if (!isWritten || site === '.' || site === project.folder) return new Set();
+  if (!isWritten || site === '.' || site === folderOf(project, build)) return new Set();
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const committed = new Map<string, TreeFile>(
     (await treeFilesIn(directory, build.commitId, [site]))

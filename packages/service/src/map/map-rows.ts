@@ -15,7 +15,7 @@ const mostUnderstood = 2_000;
 
 /** The map of a project in the version that its row names. */
 export async function mapOf(db: Db | Tx, { id, mapVersion, branch }: OfMap): Promise<DeliveryMap> {
-  const key = `${id} ${mapVersion}`;
+  const key = `${id} ${mapVersion} ${branch}`;
   const known = understood.get(key);
   if (known !== undefined) return known;
   const row = await mapRow(db, id, mapVersion);

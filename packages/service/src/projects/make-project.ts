@@ -1,6 +1,13 @@
 import { rm } from 'node:fs/promises';
 import { type projectRoutes, readMap } from '@vaquero/contracts';
-import { branchOf, defaultMap, freeNamesNear, readProjectName, refOfBranch } from '@vaquero/core';
+import {
+  branchOf,
+  defaultMap,
+  freeNamesNear,
+  readFolder,
+  readProjectName,
+  refOfBranch,
+} from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
@@ -40,9 +47,8 @@ export async function makeProject(
   const name = orRefuse(readProjectName(wanted.name));
   if (refOfBranch(wanted.branch) === undefined)
     return refuseField('branch', 'is no name that Git takes for a branch');
-  const folder = wanted.folder.replace(/^\.?\/+|\/+$/g, '').replace(/^\.$/, '');
-  if (folder.split('/').includes('..'))
-    return refuseField('folder', 'must stay inside the repository');
+  const folder = readFolder(wanted.folder);
+  if (folder === undefined) return refuseField('folder', 'must be a folder inside the repository');
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
   if (taken.has(name))
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });

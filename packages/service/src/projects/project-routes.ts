@@ -1,4 +1,4 @@
-import { projectRoutes, recipeRoutes } from '@vaquero/contracts';
+import { projectRoutes, recipeRoutes, sourceRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { serveAct } from '../http/keyed-calls.ts';
@@ -9,6 +9,7 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { refused } from '../refused.ts';
 import { makeProject } from './make-project.ts';
 import { allProjects, projectByName } from './project-rows.ts';
+import { changeSource, trySource, viewSource } from './source.ts';
 import { viewProject } from './view-project.ts';
 
 /** Serves projects and their recipes. */
@@ -34,6 +35,13 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
     await doorbell.ringAndWait(project.repositoryId, { kind: 'person', doing: caller.doing });
     return viewProject(deps, project);
   });
+  serve(app, deps, sourceRoutes.showSourceRoute, ({ project }) => viewSource(deps, project));
+  serve(app, deps, sourceRoutes.trySourceRoute, ({ project, body }) =>
+    trySource(deps, project, body),
+  );
+  serve(app, deps, sourceRoutes.setSourceRoute, ({ project, body, ...call }) =>
+    changeSource(deps, project, body, call),
+  );
   serve(app, deps, recipeRoutes.showRecipeRoute, ({ project }) => showRecipe(deps, project));
   serve(app, deps, recipeRoutes.acceptRecipeRoute, ({ project, body, ...call }) =>
     acceptRecipe(deps, project, body, call),

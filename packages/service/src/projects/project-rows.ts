@@ -129,6 +129,15 @@ export async function noteTrouble(db: Db, repositoryId: string, trouble: string)
     .where(eq(repositories.id, repositoryId));
 }
 
+/** Has a project built from another branch or folder, in the transaction that locks it. */
+export async function setSource(
+  tx: Tx,
+  id: string,
+  { branch, folder }: Pick<ProjectRow, 'branch' | 'folder'>,
+): Promise<void> {
+  await tx.update(projects).set({ branch, folder }).where(eq(projects.id, id));
+}
+
 /** Names the version of a project's map that is in force, in the transaction that locks the project. */
 export async function setMapVersion(tx: Tx, id: string, mapVersion: number): Promise<void> {
   await tx.update(projects).set({ mapVersion }).where(eq(projects.id, id));

@@ -34,6 +34,11 @@ export async function makeBare(directory: string, branch: string): Promise<void>
   await keepTreesAsCommitted(directory);
 }
 
+/** The branch that clones of a repository stand on from now on. */
+export async function setFirstBranch(directory: string, branch: RefName): Promise<void> {
+  await git(['symbolic-ref', 'HEAD', branch], { cwd: directory });
+}
+
 /**
  * A tree is built as it was committed, byte for byte: neither may export rules take files out of the archive
  * that a runner gets, nor may line ends, encodings or filters change those in it. Source: gitattributes(5),
@@ -160,6 +165,16 @@ export async function pathsIn(
     .slice(0, 100_000)
     .map((file) => file.path.slice(skipped))
     .filter((path) => path !== '');
+}
+
+/** Whether a commit has a folder of this name; the empty one is its root. */
+export async function hasFolder(
+  directory: string,
+  commit: CommitId,
+  folder: string,
+): Promise<boolean> {
+  if (folder === '') return true;
+  return (await objectsOf(directory).info(`${commit}:${folder}`))?.kind === 'tree';
 }
 
 /** A small text file of a commit, undefined when it is not there or over `limitBytes`. */
