@@ -6,6 +6,7 @@ import { build } from './builds/build.ts';
 import { buildAgain } from './builds/build-again.ts';
 import { builds } from './builds/builds.ts';
 import { cancel } from './builds/cancel.ts';
+import { compare } from './builds/compare.ts';
 import { drainRunner } from './builds/drain-runner.ts';
 import { dropRunner } from './builds/drop-runner.ts';
 import { find } from './builds/find.ts';
@@ -132,9 +133,9 @@ export const groups: readonly Group[] = [
     ],
   },
   {
-    heading: 'Where it came from',
+    heading: 'What is in it, and where it came from',
     isFirst: false,
-    commands: [provenance, manifest, checkProvenance, signingKey],
+    commands: [compare, provenance, manifest, checkProvenance, signingKey],
   },
   {
     heading: 'Access',

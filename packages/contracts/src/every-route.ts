@@ -1,4 +1,5 @@
 import * as admissionRoutes from './admission/admission-routes.ts';
+import * as comparisonRoutes from './artifacts/comparison-routes.ts';
 import * as storeRoutes from './artifacts/store-routes.ts';
 import * as auditRoutes from './audit/audit-routes.ts';
 import * as buildRoutes from './builds/build-routes.ts';
@@ -28,6 +29,7 @@ const groups: readonly object[] = [
   pullRequestRoutes,
   buildRoutes,
   evidenceRoutes,
+  comparisonRoutes,
   storeRoutes,
   environmentRoutes,
   mapRoutes,

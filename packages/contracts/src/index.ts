@@ -1,4 +1,6 @@
 export * as admissionRoutes from './admission/admission-routes.ts';
+export type { ComparisonReply } from './artifacts/comparison-routes.ts';
+export * as comparisonRoutes from './artifacts/comparison-routes.ts';
 export * as storeRoutes from './artifacts/store-routes.ts';
 export type { ProjectEvent } from './audit/audit-routes.ts';
 export * as auditRoutes from './audit/audit-routes.ts';

@@ -1,4 +1,10 @@
 export {
+  compareFiles,
+  type FileChange,
+  type FilesCompared,
+  isPage,
+} from './artifacts/compare-files.ts';
+export {
   encodeManifest,
   type Manifest,
   manifestFault,
@@ -326,6 +332,7 @@ export { type FieldsAt, makeFields, makeImmutable } from './serving/site-headers
 export { type TriedAddress, triedAddresses } from './serving/tried-addresses.ts';
 export { shellWord } from './shell-word.ts';
 export { terminalText } from './terminal-text.ts';
+export { comparePages, type PageLine, type PagesCompared } from './texts/compare-pages.ts';
 export { type ComparedLine, compareTexts } from './texts/compare-texts.ts';
 export { type Figures, type Rates, rateInWords, ratesOf, shareInWords } from './visits/figures.ts';
 export { callFilter } from './walls/call-filter.ts';

@@ -4,6 +4,7 @@ import { may, tellingBuild } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { Admits } from '../admission/lend-link.tsx';
+import { Comparison } from '../comparisons/comparison.tsx';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
@@ -31,14 +32,22 @@ export function PullRequestPage() {
           <div className="grid gap-6 border-t border-rule pt-3 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
             <div>
               <Preview project={project} pull={pull} now={asked.dataUpdatedAt} />
+              {pull.compares === null ? null : (
+                <Comparison
+                  project={project}
+                  before={pull.compares.before}
+                  after={pull.compares.after}
+                  where={`in ${pull.compares.environment}`}
+                />
+              )}
+              <Pushes project={project} pull={pull} now={asked.dataUpdatedAt} />
+            </div>
+            <div>
               {waitsForWord(pull) ? (
                 <Word project={project} pull={pull} />
               ) : (
                 <MergeAct project={project} pull={pull} />
               )}
-              <Pushes project={project} pull={pull} now={asked.dataUpdatedAt} />
-            </div>
-            <div>
               <Brings pull={pull} />
               <Changes project={project} pull={pull} />
             </div>

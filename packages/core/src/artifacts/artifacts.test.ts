@@ -3,6 +3,7 @@ import test from 'node:test';
 import fc from 'fast-check';
 import { canonical } from '../audit/log-entry.ts';
 import type { Digest } from '../digest.ts';
+import { compareFiles } from './compare-files.ts';
 import { encodeManifest, manifestFault, manifestOf, type SiteFile, sizeOf } from './manifest.ts';
 import { siteFolders } from './site-folders.ts';
 import { compareBytes, readSitePath, type SitePath } from './site-path.ts';
@@ -139,4 +140,52 @@ test('folders that look like a site: made by the build first, then by size, neve
     ['web/dist', 'docs/.vitepress/dist', 'web'],
   );
   assert.deepEqual(siteFolders(['a.txt'], 'index.html', new Set()), []);
+});
+
+test('files are compared by name and bytes: added, changed, removed, renamed, and sizes by type', () => {
+  const file = (path: string, digest: string, sizeBytes = 10) =>
+    ({ path, digest, sizeBytes, mode: 0o644 }) as unknown as SiteFile;
+  const { changes, same, types, before, after } = compareFiles(
+    [file('a.html', '1'), file('b.css', '2'), file('old.png', '3'), file('gone.js', '4', 7)],
+    [file('a.html', '5', 25), file('b.css', '2'), file('new.png', '3'), file('c.html', '6', 2)],
+  );
+  assert.deepEqual(
+    changes.map(({ path, how, from, before: was, after: is }) => [path, how, from, was, is]),
+    [
+      ['a.html', 'changed', null, 10, 25],
+      ['c.html', 'added', null, null, 2],
+      ['gone.js', 'removed', null, 7, null],
+      ['new.png', 'renamed', 'old.png', 10, 10],
+    ],
+  );
+  assert.deepEqual([same, before.bytes, after.bytes], [1, 37, 47]);
+  assert.deepEqual(types, [
+    { type: 'html', before: 10, after: 27 },
+    { type: 'js', before: 7, after: 0 },
+  ]);
+});
+
+test('whatever two artifacts hold: each can be made of the other and what is said to differ', () => {
+  const files = fc
+    .uniqueArray(fc.tuple(fc.constantFrom('a', 'b', 'c', 'd', 'e'), fc.constantFrom('1', '2')), {
+      selector: ([path]) => path,
+    })
+    .map((all) =>
+      all.map(
+        ([path, digest]) => ({ path, digest, sizeBytes: 1, mode: 0o644 }) as unknown as SiteFile,
+      ),
+    );
+  fc.assert(
+    fc.property(files, files, (before, after) => {
+      const { changes, same } = compareFiles(before, after);
+      const names = new Set<string>(before.map(({ path }) => path));
+      for (const { how, path, from } of changes) {
+        if (how === 'removed') names.delete(path);
+        if (from !== null) names.delete(from);
+      }
+      for (const { how, path } of changes) if (how !== 'removed') names.add(path);
+      assert.deepEqual([...names].sort(), after.map(({ path }) => path as string).sort());
+      assert.equal(same + changes.filter(({ how }) => how !== 'removed').length, after.length);
+    }),
+  );
 });

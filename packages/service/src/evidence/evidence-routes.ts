@@ -1,4 +1,4 @@
-import { evidenceRoutes, type InspectionReply } from '@vaquero/contracts';
+import { comparisonRoutes, evidenceRoutes, type InspectionReply } from '@vaquero/contracts';
 import {
   type DeliveryMap,
   type Digest,
@@ -9,6 +9,7 @@ import {
 import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
 import { storeOf } from '../artifacts/blob-store.ts';
+import { compareBuilds } from '../artifacts/compare-builds.ts';
 import { keptManifest } from '../artifacts/proposed-files.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
 import { provenances } from '../database/tables.ts';
@@ -52,6 +53,9 @@ export function serveEvidence(app: Express, deps: Deps): void {
       ? refused({ code: 'not-found', what: 'kept artifact of build', name: String(number) })
       : { artifact, text: encodeManifest(manifest) };
   });
+  serve(app, deps, comparisonRoutes.compareRoute, ({ project, query }) =>
+    compareBuilds(deps, project, query),
+  );
   serve(app, deps, evidenceRoutes.signingKeyRoute, () =>
     Promise.resolve({ keyId: deps.keys.keyId, pem: deps.keys.publicPem }),
   );

@@ -7,6 +7,7 @@ import type { EvidenceContent } from './evidence-rows.ts';
 import { type FileKind, findValues, readFacts } from './file-facts.ts';
 import { type Report, readReport } from './read-report.ts';
 import type { Read } from './report-read.ts';
+import { visibleText } from './visible-text.ts';
 
 /** One file to read: `facts` says whether what it holds is to be read, or only values sought in it. */
 export interface FileToRead {
@@ -14,6 +15,8 @@ export interface FileToRead {
   readonly source: string;
   readonly kind: FileKind;
   readonly facts: boolean;
+  /** Whether the text that it shows is to be read. */
+  readonly text?: boolean;
 }
 
 /** What was read of one file. */
@@ -21,6 +24,8 @@ export interface FileRead {
   readonly digest: string;
   readonly facts: FileFacts | null;
   readonly values: readonly { readonly name: string; readonly line: number }[];
+  /** The text that a page shows; null where it was not asked for. */
+  readonly text: string | null;
 }
 
 /** Work for a reading thread. `progress` holds the place of the file that is being read. */
@@ -65,13 +70,14 @@ parentPort?.on('message', (task: ReadingTask) => {
 
 function readFiles({ files, values, progress }: Extract<ReadingTask, { files: unknown }>): void {
   let read: FileRead[] = [];
-  for (const [place, { digest, source, kind, facts }] of files.entries()) {
+  for (const [place, { digest, source, kind, facts, text }] of files.entries()) {
     Atomics.store(progress, 0, place);
     const bytes = readFileSync(source);
     read.push({
       digest,
       facts: facts ? readFacts(kind, bytes) : null,
       values: findValues(bytes, values),
+      text: text === true ? visibleText(bytes.toString('utf8')) : null,
     });
     if (read.length < toldTogether) continue;
     say({ read });

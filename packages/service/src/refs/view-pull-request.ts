@@ -25,6 +25,7 @@ import {
 } from '../repositories/bare-repository.ts';
 import { mergeOutlook } from './merge-outlook.ts';
 import { type PullRequestRow, type WordRow, wordFor } from './pull-request-rows.ts';
+import { whatCompares } from './what-compares.ts';
 
 const mostBuilds = 10;
 const mostPushes = 30;
@@ -91,7 +92,17 @@ export async function viewWhole(
     mergeOutlook(deps, project, pull),
     listWhere(deps.db, ofRef, mostPushes),
   ]);
-  return { ...seen, home: home.name, ...brings, preview, merge, pushes: pushes.map(viewRow) };
+  const ofHead = pull.head === null ? [] : await buildsOfCommit(deps, project, pull.head);
+  const compares = await whatCompares(deps, project, pull, [...ofHead, ...pushes]);
+  return {
+    ...seen,
+    home: home.name,
+    ...brings,
+    preview,
+    compares,
+    merge,
+    pushes: pushes.map(viewRow),
+  };
 }
 
 /** The environment that lives for a pull request's head. */

@@ -1,0 +1,36 @@
+import type { PullRequestReply } from '@vaquero/contracts';
+import { refOfBranch, wants } from '@vaquero/core';
+import type { ListedBuild } from '../builds/list-builds.ts';
+import type { Deps } from '../deps.ts';
+import { viewEnvironments } from '../environments/view-environments.ts';
+import { mapOf } from '../map/map-rows.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import type { PullRequestRow } from './pull-request-rows.ts';
+
+/**
+ * The two builds that tell what a pull request changes: what is served where its target goes, or at the top where that
+ * goes nowhere, and the newest of its own that made an artifact. Null where one of them is not there.
+ * `own` are the builds of its commits, the newest first.
+ */
+export async function whatCompares(
+  deps: Deps,
+  project: ProjectRow,
+  { into }: PullRequestRow,
+  own: readonly ListedBuild[],
+): Promise<PullRequestReply['compares']> {
+  const built = own.find(({ artifact }) => artifact !== null);
+  if (built === undefined) return null;
+  const map = await mapOf(deps.db, project);
+  const ref = refOfBranch(into);
+  const following = map.environments.find(
+    (rule) => rule.kind === 'follows' && ref !== undefined && wants(rule, ref, null),
+  );
+  const name = (following ?? map.environments[0])?.name;
+  const [served] = await viewEnvironments(
+    deps,
+    project,
+    (row) => row.ref === null && row.name === name,
+  );
+  if (served?.serves == null) return null;
+  return { environment: served.name, before: served.serves.build, after: built.number };
+}
