@@ -133,7 +133,7 @@ export const groups: readonly Group[] = [
     ],
   },
   {
-    heading: 'What is in it, and where it came from',
+    heading: 'What it holds',
     isFirst: false,
     commands: [compare, provenance, manifest, checkProvenance, signingKey],
   },

@@ -41,7 +41,7 @@ async function meant(
       throw new NotDone(
         `${first} has no build with an artifact yet, or nothing is served to hold it against.`,
       );
-    return compares;
+    return { before: compares.before, after: compares.after };
   }
   if (second === undefined || !/^[1-9]\d{0,8}$/.test(first))
     throw new Misuse(`Name two builds, or a pull request: vaquero compare ${project} 29 31`);
