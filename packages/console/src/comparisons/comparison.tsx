@@ -119,7 +119,7 @@ function Rest({ comparison }: { readonly comparison: ComparisonReply }) {
             </dd>
           </div>
         )}
-        {tests.after.total + tests.before.total === 0 ? null : (
+        {tests.after.total === 0 || tests.before.total === 0 ? null : (
           <div>
             <dt className="text-ink-2">tests</dt>
             <dd>

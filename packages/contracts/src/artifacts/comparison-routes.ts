@@ -71,6 +71,7 @@ const comparisonReply = z
       /** Changed pages that were not read: there are too many, or they are too large. */
       unread: z.number(),
     }),
+    /** Tests that each build ran itself; none where its steps were known from another one. */
     tests: z.object({ before: testCounts, after: testCounts }),
     /** Findings of the inspection that only one of the two has. */
     findings: z.object({ new: z.array(findingSeen), gone: z.array(findingSeen) }),

@@ -34,6 +34,17 @@ test('what a page says otherwise is told by words, with the lines beside it', ()
     ],
   );
   assert.deepEqual([everywhere.pages, everywhere.lines, sameText], [0, [], 1]);
+  const [grown] = comparePages([
+    {
+      path: 'a.html',
+      before: 'Next from Lune Quay',
+      after: 'Next from Lune Quay today\nAnd a notice',
+    },
+  ]).pages;
+  assert.deepEqual(said(grown?.lines ?? []), [
+    'Next from Lune Quay[+ today]',
+    'added And a notice',
+  ]);
 });
 
 test('what every page says otherwise is said once, and pages with nothing else are counted', () => {

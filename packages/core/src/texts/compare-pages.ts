@@ -94,16 +94,16 @@ function without(
   );
 }
 
-/** Lines that went and came in the same place, one for one, are one line that was reworded. */
+/** Lines that went and came in the same place are, one for one, a line that was reworded. */
 function reworded(lines: readonly ComparedLine[]): readonly PageLine[] {
   const made: PageLine[] = [];
   for (let at = 0; at < lines.length; ) {
     const went = runOf(lines, at, 'removed');
     const came = runOf(lines, at + went.length, 'added');
-    const isPaired = went.length > 0 && went.length === came.length;
-    if (isPaired)
-      for (const [place, line] of went.entries()) made.push(...pair(line, came[place] ?? line));
-    else made.push(...went, ...came);
+    const paired = Math.min(went.length, came.length);
+    for (const [place, line] of went.slice(0, paired).entries())
+      made.push(...pair(line, came[place] ?? line));
+    made.push(...went.slice(paired), ...came.slice(paired));
     at += went.length + came.length;
     const next = lines[at];
     if (went.length + came.length === 0 && next !== undefined) {
