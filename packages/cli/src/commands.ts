@@ -16,7 +16,9 @@ import { runners } from './builds/runners.ts';
 import { useRunner } from './builds/use-runner.ts';
 import type { Declared } from './command.ts';
 import { end } from './environments/end.ts';
+import { keep } from './environments/keep.ts';
 import { live } from './environments/live.ts';
+import { previews } from './environments/previews.ts';
 import { checkProvenance } from './evidence/check-provenance.ts';
 import { inspection } from './evidence/inspection.ts';
 import { manifest } from './evidence/manifest.ts';
@@ -114,6 +116,8 @@ export const groups: readonly Group[] = [
       reopenPullRequest,
       retargetPullRequest,
       draft,
+      previews,
+      keep,
       end,
     ],
   },

@@ -18,6 +18,7 @@ import { JoinPage } from './people/join-page.tsx';
 import { MePage } from './people/me-page.tsx';
 import { mine } from './people/mine.ts';
 import { SignInPage } from './people/sign-in-page.tsx';
+import { PreviewsPage } from './previews/previews-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
 import { PullRequestPage } from './refs/pull-request-page.tsx';
 import { PullRequestsPage } from './refs/pull-requests-page.tsx';
@@ -68,6 +69,7 @@ const router = createBrowserRouter([
       { path: '/p/:project/map/reach', element: <ReachPage /> },
       { path: '/p/:project/settings', element: <SettingsPage /> },
       { path: '/p/:project/pull-requests', element: <PullRequestsPage /> },
+      { path: '/p/:project/pull-requests/previews', element: <PreviewsPage /> },
       { path: '/p/:project/:name', element: <PullRequestPage /> },
       { path: '*', element: <Navigate to="/" replace /> },
     ],

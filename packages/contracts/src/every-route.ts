@@ -5,6 +5,7 @@ import * as auditRoutes from './audit/audit-routes.ts';
 import * as buildRoutes from './builds/build-routes.ts';
 import * as runnerRoutes from './builds/runner-routes.ts';
 import * as environmentRoutes from './environments/environment-routes.ts';
+import * as previewRoutes from './environments/preview-routes.ts';
 import * as evidenceRoutes from './evidence/evidence-routes.ts';
 import * as roleRoutes from './http/role-routes.ts';
 import type { AnyRoute } from './http/route.ts';
@@ -32,6 +33,7 @@ const groups: readonly object[] = [
   comparisonRoutes,
   storeRoutes,
   environmentRoutes,
+  previewRoutes,
   mapRoutes,
   admissionRoutes,
   visitRoutes,

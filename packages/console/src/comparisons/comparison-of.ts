@@ -5,7 +5,8 @@ import { api } from '../http/api.ts';
 /** What differs between the artifacts of two builds. Artifacts never change, so neither does that. */
 export const comparisonOf = (project: string, before: number, after: number) =>
   queryOptions({
-    queryKey: [project, 'comparison', before, after],
+    // Not below the project: nothing that happens there changes it.
+    queryKey: ['comparison', project, before, after],
     queryFn: ({ signal }) =>
       api.call(comparisonRoutes.compareRoute, {
         params: { project },

@@ -23,7 +23,8 @@ export function PreviewTable({
       <h2 className="pb-1">
         <b className="font-[650]">{counted(previews.length, 'preview')}</b>{' '}
         <span className="text-ink-2">
-          by the <Link to={`/p/${project}/map`}>map</Link>; each follows its ref and ends by itself
+          by the <Link to={`/p/${project}/map`}>map</Link>; each follows its ref and ends by itself.{' '}
+          <Link to={`/p/${project}/pull-requests/previews`}>Whose, and until when</Link>
         </span>
       </h2>
       <Table

@@ -2,7 +2,7 @@ import type { Need } from '@vaquero/core';
 import { Link } from 'react-router';
 import { Glyph, type GlyphName } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { lasting } from '../parts/words.ts';
+import { clock, lasting } from '../parts/words.ts';
 
 /** What needs somebody, the most pressing first, each with where to go. */
 export function NeedTable({
@@ -83,6 +83,8 @@ function told(need: Need): {
       return { glyph: 'stale', words: 'repository not read', tone: 'text-warn' };
     case 'failed':
       return { glyph: 'failed', words: `build ${need.build} failed`, tone: 'text-bad' };
+    case 'ending':
+      return { glyph: 'waiting', words: `${need.environment} ends soon`, tone: 'text-warn' };
   }
 }
 
@@ -98,6 +100,8 @@ function why(need: Need): string {
       return need.says;
     case 'failed':
       return `${need.environment} serves what it served before`;
+    case 'ending':
+      return `It is yours, and nobody touched it: it ends at ${clock(need.endsAt)} UTC`;
   }
 }
 
@@ -114,5 +118,7 @@ function next(need: Need): { readonly to: string; readonly words: string } {
       return { to: `${at}/settings`, words: 'Settings' };
     case 'failed':
       return { to: `${at}/builds/${need.build}`, words: `Open build ${need.build}` };
+    case 'ending':
+      return { to: `${at}/pull-requests/previews`, words: 'Keep it, or let it end' };
   }
 }

@@ -5,6 +5,7 @@ import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted } from '../parts/words.ts';
+import { mine } from '../people/mine.ts';
 import { NeedTable } from './need-table.tsx';
 import { type ProjectLive, ProjectTable } from './project-table.tsx';
 import { liveEverywhere, projectsSeen } from './projects-seen.ts';
@@ -13,6 +14,7 @@ import { liveEverywhere, projectsSeen } from './projects-seen.ts';
 export function ProjectsPage() {
   const asked = useQuery(liveEverywhere);
   const { data: seen = [] } = useQuery(projectsSeen);
+  const { data: me } = useQuery(mine);
   return (
     <Page project={null} title="Projects" what="the projects" asked={asked}>
       {({ projects, edges, now }) => {
@@ -21,10 +23,10 @@ export function ProjectsPage() {
           environments,
           project: seen.find(({ name }) => name === project),
         }));
-        const needs = needsOf(all.map(asNow));
+        const needs = needsOf(all.map(asNow), me?.name ?? null);
         return (
           <>
-            <AnswerLine below="First what keeps visitors from a change, then what waits for a word, then what stands still, then what failed before it reached anybody.">
+            <AnswerLine below="First what keeps visitors from a change, then what waits for a word, then what stands still, then what failed before it reached anybody, last what of yours ends soon.">
               {answerOf(all.length, needs)}
             </AnswerLine>
             {edges.running === 0 && all.length > 0 ? (
@@ -58,6 +60,11 @@ function asNow({
   return {
     name,
     environments: environments.filter(({ family }) => family === null).map(placeNow),
+    ending: environments.flatMap(({ name: preview, family }) =>
+      family?.endsSoon === true && family.endsAt !== null
+        ? [{ name: preview, owner: family.owner?.name ?? null, endsAt: family.endsAt }]
+        : [],
+    ),
     trouble: troubleOf(project),
     word: project?.word ?? null,
   };

@@ -12,6 +12,7 @@ import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted, lasting, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
+import { KeepPreview } from '../previews/keep-preview.tsx';
 import { EndPreview } from './end-preview.tsx';
 import { Changes, MergeAct } from './pull-request-acts.tsx';
 import { pullRequestOf } from './pull-requests-of.ts';
@@ -136,8 +137,10 @@ function Preview({
         {preview.endsAt === null ? null : (
           <span className="text-ink-2">
             , ends {moment(preview.endsAt, now)} if nothing happens
+            {preview.family?.kept == null ? '' : `, kept by ${preview.family.kept.by}`}
           </span>
         )}{' '}
+        <KeepPreview project={project} preview={preview} />{' '}
         <EndPreview project={project} lane={preview} />
       </p>
       <Admits project={project} environment={preview} />

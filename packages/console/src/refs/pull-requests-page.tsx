@@ -8,6 +8,7 @@ import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
+import { PullRequestTabs } from './pull-request-tabs.tsx';
 import { pullRequestsOf } from './pull-requests-of.ts';
 
 /** Pull requests: what is proposed, and does any of them wait for me? */
@@ -21,6 +22,7 @@ export function PullRequestsPage() {
           <AnswerLine below="Where the map says so each has a preview of its own. Code of outsiders is built on a member’s word for each commit, is given no values, and reaches no environment.">
             {answerOf(pullRequests)}
           </AnswerLine>
+          <PullRequestTabs project={project} />
           <Table
             caption={`Pull requests of ${project}, open ones first`}
             columns={columnsFor(project, asked.dataUpdatedAt)}

@@ -98,7 +98,20 @@ export const environmentSeen = z
     place: z.number(),
     /** Of a family: the rule that it lives by, the ref that it is for, and when it ends if nothing happens. */
     family: z
-      .object({ rule: z.string(), ref: z.string(), of: z.string(), endsAt: at.nullable() })
+      .object({
+        rule: z.string(),
+        ref: z.string(),
+        of: z.string(),
+        endsAt: at.nullable(),
+        /** What it ends of then: its ref has gone, or nobody touched it. */
+        endsOf: z.enum(['closed', 'untouched']).nullable(),
+        /** Whether its owner is to be told that it ends. */
+        endsSoon: z.boolean(),
+        /** Until when somebody keeps it. */
+        kept: z.object({ until: at, by: z.string(), why: z.string() }).nullable(),
+        /** Who opened the pull request, or pushed the branch last; null where that is not known. */
+        owner: z.object({ name: z.string(), shownAs: z.string() }).nullable(),
+      })
       .nullable(),
     acceptsFrom: z.string().nullable(),
     /** Whether it moves on somebody's word alone. */

@@ -1,7 +1,13 @@
 import { faultInWords } from '@vaquero/core';
-import { type CatalogueEntry, list } from '../refusal-entry.ts';
+import { type CatalogueEntry, clock, list } from '../refusal-entry.ts';
 
-type Code = 'map-invalid' | 'environments-would-end' | 'not-a-family' | 'map-says-who';
+type Code =
+  | 'map-invalid'
+  | 'environments-would-end'
+  | 'not-a-family'
+  | 'map-says-who'
+  | 'kept-too-long'
+  | 'too-many-kept';
 
 /** What the catalogue says of maps. */
 export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
@@ -27,6 +33,19 @@ export const mapRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
       who === 'nobody'
         ? 'A maintainer can set the map otherwise.'
         : `Ask ${who}, or a maintainer to set the map otherwise.`,
+  },
+  'kept-too-long': {
+    status: 422,
+    exit: 2,
+    sentence: ({ until }) => `${clock(until)} is no moment of the coming year.`,
+    next: ({ most }) => `Keep it until a moment from now to ${clock(most)}.`,
+  },
+  'too-many-kept': {
+    status: 409,
+    exit: 3,
+    sentence: ({ family, atMost }) =>
+      `${family} holds ${atMost} at once, and one of them stays free for what comes.`,
+    next: () => 'Let another one go first, or have the map hold more of them: at-most.',
   },
   'not-a-family': {
     status: 409,

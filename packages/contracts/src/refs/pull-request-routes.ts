@@ -48,6 +48,7 @@ export const pullRequestReply = pullRequestSeen.extend({
       build: z.number().nullable(),
       artifact: digest.nullable(),
       endsAt: at.nullable(),
+      family: environmentSeen.shape.family,
       admits: environmentSeen.shape.admits,
       isLent: z.boolean(),
       /** Who may do what to it. */

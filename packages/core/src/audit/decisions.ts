@@ -37,6 +37,8 @@ export interface DecisionFacts {
   /** One of a family that had ended lives again, with its history. */
   'environment.revived': { environment: string; rule: string; ref: string };
   'environment.ended': { environment: string; rule: string; because: string };
+  'environment.kept': { environment: string; until: number };
+  'environment.kept-no-longer': { environment: string };
   'environment.link-lent': { environment: string };
   'environment.link-closed': { environment: string };
   'environment.hold-lifted': { environment: string; since: number };
@@ -148,6 +150,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'environment.made': { ...routed('environment'), queues: true },
   'environment.revived': { ...routed('environment'), queues: true },
   'environment.ended': routed('environment'),
+  'environment.kept': plain('environment'),
+  'environment.kept-no-longer': plain('environment'),
   'environment.link-lent': routed('environment'),
   'environment.link-closed': routed('environment'),
   'environment.hold-lifted': plain('environment'),

@@ -155,6 +155,7 @@ test('a map is compared over what is there: what starts, ends, leaves, and goes 
         head: null,
         touchedAt: now,
         closedAt: null,
+        keptUntil: null,
       },
       {
         name: 'pr-1',
@@ -163,6 +164,7 @@ test('a map is compared over what is there: what starts, ends, leaves, and goes 
         head: null,
         touchedAt: now,
         closedAt: null,
+        keptUntil: null,
       },
     ],
     ended: [],

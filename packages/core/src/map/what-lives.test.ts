@@ -3,11 +3,12 @@ import { createHash } from 'node:crypto';
 import test from 'node:test';
 import fc from 'fast-check';
 import type { Digest } from '../digest.ts';
-import type { Instant } from '../instant.ts';
+import { type Instant, later } from '../instant.ts';
 import { refOfPullRequest } from '../refs/pull-request.ts';
 import type { CommitId, RefName } from '../refs/ref-name.ts';
 import type { Family } from './delivery-map.ts';
 import { destinationOf } from './destinations.ts';
+import { decideKeep, endOf } from './family-end.ts';
 import { familyName } from './family-name.ts';
 import { branch, mapOf, preview, production, refs, staging, usual } from './maps-for-tests.ts';
 import { type Ended, type Head, type Living, makesRoom, whatLives } from './what-lives.ts';
@@ -21,6 +22,7 @@ type Event =
   | { readonly does: 'delete'; readonly ref: number }
   | { readonly does: 'wait'; readonly ms: number }
   | { readonly does: 'map'; readonly which: number }
+  | { readonly does: 'keep'; readonly which: number; readonly ms: number }
   | { readonly does: 'end'; readonly which: number };
 
 const places: readonly { ref: RefName; into: string | null }[] = [
@@ -60,21 +62,39 @@ class Model {
       );
       if (rule !== undefined && isNew) this.touch(rule, place.ref, at);
     }
+    if (event.does === 'keep') this.hold(event.which, later(this.now, event.ms));
     const asked =
       event.does === 'end' ? this.living[event.which % (this.living.length || 1)] : null;
     if (asked != null) this.end(asked.name, 'asked');
     this.keep();
   }
 
+  hold(which: number, until: Instant): void {
+    const one = this.living[which % (this.living.length || 1)];
+    const rule = this.map.environments.find((each) => each.kind === 'each');
+    if (one === undefined || rule?.kind !== 'each') return;
+    const kept = this.living.filter((each) => each !== one && (each.keptUntil ?? 0) > this.now);
+    if (!decideKeep(rule, { until, now: this.now, otherKept: kept.length }).ok) return;
+    this.living = this.living.map((each) => (each === one ? { ...each, keptUntil: until } : each));
+  }
+
   touch(rule: Family, ref: RefName, at: CommitId): void {
     const own = this.living.find((one) => one.ref === ref && one.rule === rule.name);
     if (own === undefined) {
-      for (const { name } of makesRoom(rule, this.living)) this.end(name, 'crowded');
+      for (const { name } of makesRoom(rule, this.living, this.now)) this.end(name, 'crowded');
       this.ended = this.ended.filter((one) => one.ref !== ref);
     } else this.living = this.living.filter((one) => one !== own);
     const taken = new Set(this.living.map(({ name }) => name));
     const name = own?.name ?? familyName(ref, (one) => taken.has(one), sha256);
-    const row = { name, rule: rule.name, ref, touchedAt: this.now, closedAt: null, head: at };
+    const row = {
+      name,
+      rule: rule.name,
+      ref,
+      touchedAt: this.now,
+      closedAt: null,
+      keptUntil: own?.keptUntil ?? null,
+      head: at,
+    };
     this.living = [...this.living, row];
   }
 
@@ -110,6 +130,11 @@ test('whatever happens in whatever order: what lives is what the map says, and k
       ms: fc.constantFrom(1, 500, 1000, 5000, 20_000),
     }),
     fc.record({ does: fc.constant('map' as const), which: fc.nat(3) }),
+    fc.record({
+      does: fc.constant('keep' as const),
+      which: fc.nat(3),
+      ms: fc.constantFrom(600, 6000, 30_000),
+    }),
     fc.record({ does: fc.constant('end' as const), which: fc.nat(3) }),
   );
   fc.assert(
@@ -132,12 +157,7 @@ test('whatever happens in whatever order: what lives is what the map says, and k
             there !== undefined &&
             destinationOf(model.map, there.ref, there.into).rules.includes(rule as Family);
           assert.equal(lives.closedAt === null, isWanted, 'open while its ref is wanted');
-          const past = lives.closedAt ?? lives.touchedAt;
-          const span =
-            lives.closedAt === null
-              ? rule.kind === 'each' && rule.ends.untouchedMs
-              : rule.kind === 'each' && rule.ends.closedMs;
-          assert.ok(model.now - past < Number(span), 'nothing lives beyond its time');
+          assert.ok(rule.kind === 'each' && endOf(rule.ends, lives).at > model.now, 'its time');
         }
         // What is wanted and does not live has ended with that very commit, or the family is full.
         for (const there of model.heads.values()) {
@@ -183,6 +203,7 @@ test('what lives and missed a commit while nothing wanted its ref is given it on
     head: commit('one'),
     touchedAt: 1 as Instant,
     closedAt: 2 as Instant,
+    keptUntil: null,
   };
   const due = (head: CommitId | null, at: string) =>
     whatLives(usual, {

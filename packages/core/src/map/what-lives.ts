@@ -3,6 +3,7 @@ import type { CommitId, RefName } from '../refs/ref-name.ts';
 import type { RefSeen } from './check-map.ts';
 import { type DeliveryMap, type Family, ruleNamed } from './delivery-map.ts';
 import { wants } from './destinations.ts';
+import { endOf, type Lasting } from './family-end.ts';
 
 /** A ref that is there, and the commit that it is at. */
 export interface Head extends RefSeen {
@@ -10,16 +11,12 @@ export interface Head extends RefSeen {
 }
 
 /** An environment of a family that lives. */
-export interface Living {
+export interface Living extends Lasting {
   readonly name: string;
   readonly rule: string;
   readonly ref: RefName;
   /** The newest commit that it has noticed; null where that was never kept. */
   readonly head: CommitId | null;
-  /** When its newest commit was noticed. */
-  readonly touchedAt: Instant;
-  /** Since when its ref is gone; null while it is there. */
-  readonly closedAt: Instant | null;
 }
 
 /** Why an environment of a family ended. */
@@ -76,10 +73,8 @@ export function whatLives(
     const closedAt = isThere ? null : (one.closedAt ?? now);
     if (closedAt !== one.closedAt) closes.push({ name: one.name, at: closedAt });
     if (rule?.kind !== 'each') continue;
-    if (closedAt !== null && now - closedAt >= rule.ends.closedMs)
-      ends.push({ name: one.name, because: 'closed' });
-    else if (now - one.touchedAt >= rule.ends.untouchedMs)
-      ends.push({ name: one.name, because: 'untouched' });
+    const end = endOf(rule.ends, { ...one, closedAt });
+    if (end.at <= now) ends.push({ name: one.name, because: end.because });
     else if (isThere && one.head !== null && one.head !== head.commit) feeds.push({ rule, head });
   }
   const families = map.environments.filter((rule): rule is Family => rule.kind === 'each');
@@ -110,10 +105,15 @@ function key(rule: string, ref: RefName): string {
   return `${rule} ${ref}`;
 }
 
-/** Those that end so that one more fits into a family: the longest untouched. */
-export function makesRoom(rule: Family, living: readonly Living[]): readonly Living[] {
-  const own = living
-    .filter((one) => one.rule === rule.name)
-    .toSorted((one, other) => one.touchedAt - other.touchedAt || (one.name < other.name ? -1 : 1));
-  return own.slice(0, Math.max(0, own.length - rule.atMost + 1));
+/** Those that end so that one more fits into a family: the longest untouched of those that nobody keeps. */
+export function makesRoom(
+  rule: Family,
+  living: readonly Living[],
+  now: Instant,
+): readonly Living[] {
+  const own = living.filter((one) => one.rule === rule.name);
+  return own
+    .filter(({ keptUntil }) => keptUntil === null || keptUntil <= now)
+    .toSorted((one, other) => one.touchedAt - other.touchedAt || (one.name < other.name ? -1 : 1))
+    .slice(0, Math.max(0, own.length - rule.atMost + 1));
 }

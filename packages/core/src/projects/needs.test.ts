@@ -9,6 +9,7 @@ const quiet: PlaceNow = { name: 'production', place: 0, hold: null, offer: null,
 const project = (name: string, more: Partial<ProjectNow> = {}, place: Partial<PlaceNow> = {}) => ({
   name,
   environments: [{ ...quiet, ...place }],
+  ending: [],
   trouble: null,
   word: null,
   ...more,
@@ -16,16 +17,21 @@ const project = (name: string, more: Partial<ProjectNow> = {}, place: Partial<Pl
 const hold = (minute: number) => ({ by: 'Jonas', since: at(minute), reason: 'Search is out.' });
 const offer = (minute: number) => ({ build: 2, subject: 'Boards', since: at(minute) });
 
-test('what keeps visitors from a change comes first, then words, then what stands still, then what failed', () => {
-  const found = needsOf([
-    project('freight', { trouble: { says: 'refused', since: at(1) } }),
-    project('ticket-desk', {}, { failed: 341 }),
-    project('quiet'),
-    project('signage', {}, { offer: offer(3) }),
-    project('timetable', { word: { name: 'pr-4', title: 'Dogs', since: at(2) } }),
-    project('tides', {}, { hold: hold(9), failed: 7 }),
-    project('crew-rota', {}, { hold: hold(4) }),
-  ]);
+test('what keeps visitors from a change comes first, then words, then what stands still, then what failed, last what of one’s own ends', () => {
+  const found = needsOf(
+    [
+      project('freight', { trouble: { says: 'refused', since: at(1) } }),
+      project('ticket-desk', {}, { failed: 341 }),
+      project('quiet'),
+      project('signage', {}, { offer: offer(3) }),
+      project('timetable', { word: { name: 'pr-4', title: 'Dogs', since: at(2) } }),
+      project('tides', {}, { hold: hold(9), failed: 7 }),
+      project('crew-rota', {}, { hold: hold(4) }),
+      project('berths', { ending: [{ name: 'pr-2', owner: 'wren', endsAt: at(30) }] }),
+      project('tariffs', { ending: [{ name: 'pr-1', owner: 'jonas', endsAt: at(30) }] }),
+    ],
+    'wren',
+  );
   assert.deepEqual(
     found.map(({ project: name, kind }) => [name, kind]),
     [
@@ -35,6 +41,7 @@ test('what keeps visitors from a change comes first, then words, then what stand
       ['timetable', 'word'],
       ['freight', 'trouble'],
       ['ticket-desk', 'failed'],
+      ['berths', 'ending'],
     ],
   );
 });
@@ -53,7 +60,7 @@ test('each project stands once, kinds in order, the longest first', () => {
       const projects = all.map(({ word, ...place }, number) =>
         project(`p${number}`, { word }, place),
       );
-      const found = needsOf(projects);
+      const found = needsOf(projects, null);
       assert.equal(new Set(found.map((need) => need.project)).size, found.length);
       const needing = all.filter((own) => Object.values(own).some((value) => value !== null));
       assert.equal(found.length, needing.length);

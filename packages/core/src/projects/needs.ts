@@ -15,10 +15,19 @@ export interface PlaceNow {
   readonly failed: number | null;
 }
 
+/** A preview that ends soon, as nobody touches it, and whose it is. */
+export interface EndingNow {
+  readonly name: string;
+  readonly owner: string | null;
+  readonly endsAt: Instant;
+}
+
 /** A project as far as it may need somebody. */
 export interface ProjectNow {
   readonly name: string;
   readonly environments: readonly PlaceNow[];
+  /** Previews that end soon: their owners are told. */
+  readonly ending: readonly EndingNow[];
   /** What keeps its repository from being read, and since when it was read. */
   readonly trouble: { readonly says: string; readonly since: Instant | null } | null;
   /** The pull request of an outsider that waits longest for a member's word. */
@@ -26,7 +35,7 @@ export interface ProjectNow {
 }
 
 /** Why a project needs somebody, the most pressing kind first. */
-export const needKinds = ['held', 'offered', 'word', 'trouble', 'failed'] as const;
+export const needKinds = ['held', 'offered', 'word', 'trouble', 'failed', 'ending'] as const;
 
 /** One project's most pressing need. */
 export type Need = { readonly project: string; readonly since: Instant | null } & (
@@ -45,20 +54,33 @@ export type Need = { readonly project: string; readonly since: Instant | null } 
   | { readonly kind: 'word'; readonly pullRequest: string; readonly says: string }
   | { readonly kind: 'trouble'; readonly says: string }
   | { readonly kind: 'failed'; readonly environment: string; readonly build: number }
+  | { readonly kind: 'ending'; readonly environment: string; readonly endsAt: Instant }
 );
 
 /**
  * Says which projects need somebody, each once and for its most pressing reason: what keeps visitors from a change, then
- * what waits for a word, then what stands still, then what failed before it reached anybody. Within a kind, the longest first.
+ * what waits for a word, then what stands still, then what failed before it reached anybody; last what of the reader's own
+ * ends soon. Within a kind, the longest first. `reader` is who reads it, by name.
  */
-export function needsOf(projects: readonly ProjectNow[]): readonly Need[] {
+export function needsOf(projects: readonly ProjectNow[], reader: string | null): readonly Need[] {
   return projects
-    .flatMap((project) => needsOfOne(project).toSorted(morePressing).slice(0, 1))
+    .flatMap((project) => needsOfOne(project, reader).toSorted(morePressing).slice(0, 1))
     .toSorted(morePressing);
 }
 
-function needsOfOne({ name: project, environments, trouble, word }: ProjectNow): readonly Need[] {
+function needsOfOne(
+  { name: project, environments, ending, trouble, word }: ProjectNow,
+  reader: string | null,
+): readonly Need[] {
+  const own = ending.filter(({ owner }) => owner !== null && owner === reader);
   return [
+    ...own.map(({ name: environment, endsAt }) => ({
+      kind: 'ending' as const,
+      project,
+      environment,
+      endsAt,
+      since: null,
+    })),
     ...environments.flatMap(({ name: environment, hold, offer, failed }): readonly Need[] => [
       ...(hold === null
         ? []

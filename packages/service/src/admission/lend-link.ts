@@ -52,7 +52,7 @@ async function setLinkOf(
     // Closed twice is closed once.
     if (hash === null && row.linkHash === null) return;
     const at = deps.clock();
-    await setLink(tx, id, { linkHash: hash, linkBy: caller.personId, linkAt: at });
+    await setLink(tx, id, { linkHash: hash, linkBy: caller.personId, linkAt: at, actedAt: at });
     decide(tx, {
       at,
       kind: hash === null ? 'environment.link-closed' : 'environment.link-lent',

@@ -1,5 +1,5 @@
 import type { Digest } from '@vaquero/core';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts } from '../database/tables.ts';
 
@@ -10,6 +10,20 @@ export async function formatOf(db: Db, projectId: string, digest: Digest): Promi
     .from(artifacts)
     .where(and(eq(artifacts.projectId, projectId), eq(artifacts.digest, digest)));
   return row?.format ?? 1;
+}
+
+/** Bytes of the artifacts of a project that some digests name. */
+export async function bytesOf(
+  db: Db,
+  projectId: string,
+  digests: readonly Digest[],
+): Promise<ReadonlyMap<string, number>> {
+  if (digests.length === 0) return new Map();
+  const rows = await db
+    .select({ digest: artifacts.digest, bytes: artifacts.bytes })
+    .from(artifacts)
+    .where(and(eq(artifacts.projectId, projectId), inArray(artifacts.digest, [...digests])));
+  return new Map(rows.map(({ digest, bytes }) => [digest, Number(bytes)]));
 }
 
 /** The projects that keep an artifact of a digest. */

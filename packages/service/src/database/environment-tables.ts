@@ -27,6 +27,14 @@ export const environments = mysqlTable(
     /** When it last noticed a commit, and which. */
     touchedAt: instant('touched_at'),
     head: digest('head'),
+    /** Of a family: since when it lives, when a visitor came last, and when somebody last did something to it. */
+    startedAt: instant('started_at'),
+    visitedAt: instant('visited_at'),
+    actedAt: instant('acted_at'),
+    /** Until when somebody keeps it, who, and why. */
+    keptUntil: instant('kept_until'),
+    keptBy: id('kept_by'),
+    keptWhy: varchar('kept_why', { length: 500 }),
     /** Since when its ref is gone. */
     closedAt: instant('closed_at'),
     endedAt: instant('ended_at'),

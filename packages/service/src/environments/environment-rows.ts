@@ -182,7 +182,7 @@ const nowOf = madeOnce((db) =>
 export function movePointerOnCommit(
   tx: Tx,
   row: EnvironmentRow,
-  deploy: { readonly id: string; readonly artifact: string },
+  deploy: { readonly id: string; readonly artifact: string; readonly actedAt: Instant | null },
 ): number {
   const number = row.lastDeploy + 1;
   const targets = [{ artifact: deploy.artifact, share: 100 }];
@@ -190,7 +190,12 @@ export function movePointerOnCommit(
     tx,
     tx
       .update(environments)
-      .set({ servesDeployId: deploy.id, lastDeploy: number, generation: row.generation + 1 })
+      .set({
+        servesDeployId: deploy.id,
+        lastDeploy: number,
+        generation: row.generation + 1,
+        actedAt: deploy.actedAt ?? row.actedAt,
+      })
       .where(eq(environments.id, row.id)),
     tx
       .insert(routingEntries)
@@ -204,7 +209,7 @@ export function movePointerOnCommit(
 export async function setLink(
   tx: Tx,
   id: string,
-  link: Pick<EnvironmentRow, 'linkHash' | 'linkBy' | 'linkAt'>,
+  link: Pick<EnvironmentRow, 'linkHash' | 'linkBy' | 'linkAt' | 'actedAt'>,
 ): Promise<void> {
   await tx.update(environments).set(link).where(eq(environments.id, id));
 }

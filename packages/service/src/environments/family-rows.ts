@@ -5,12 +5,14 @@ import {
   type Family,
   familyName,
   type Instant,
+  type Lasting,
   type Living,
+  later,
   makesRoom,
   type RefName,
   readCommitId,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import { type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, intakes, routingEntries } from '../database/tables.ts';
@@ -36,15 +38,60 @@ export async function livingOf(db: Db | Tx, projectId: string): Promise<readonly
   return rows.map(livingFrom);
 }
 
-function livingFrom({ name, rule, ref, head, touchedAt, closedAt }: EnvironmentRow): Living {
+function livingFrom(row: EnvironmentRow): Living {
+  const { name, rule, ref, head } = row;
+  return { name, rule, ref: ref as RefName, head: readHead(head), ...lastingOf(row) };
+}
+
+/** What decides how long one of a family lives on. Pushes, people's acts and visits all count. */
+export function lastingOf({
+  touchedAt,
+  actedAt,
+  visitedAt,
+  closedAt,
+  keptUntil,
+}: EnvironmentRow): Lasting {
   return {
-    name,
-    rule,
-    ref: ref as RefName,
-    head: readHead(head),
-    touchedAt: (touchedAt ?? 0) as Instant,
+    touchedAt: Math.max(touchedAt ?? 0, actedAt ?? 0, visitedAt ?? 0) as Instant,
     closedAt: closedAt as Instant | null,
+    keptUntil: keptUntil as Instant | null,
   };
+}
+
+/** Writes how long somebody keeps one of a family; null lets it end as the map says. */
+export async function setKept(
+  tx: Tx,
+  id: string,
+  kept: { readonly until: Instant; readonly by: string; readonly why: string } | null,
+  at: Instant,
+): Promise<void> {
+  await tx
+    .update(environments)
+    .set({
+      keptUntil: kept?.until ?? null,
+      keptBy: kept?.by ?? null,
+      keptWhy: kept?.why ?? null,
+      actedAt: at,
+    })
+    .where(eq(environments.id, id));
+}
+
+/** A visit is written down no more often: the rows of environments are what moves wait for. */
+const visitEveryMs = 600_000;
+
+/** Notes that visitors came to environments of families. */
+export async function noteVisits(tx: Tx, ids: readonly string[], at: Instant): Promise<void> {
+  if (ids.length === 0) return;
+  await tx
+    .update(environments)
+    .set({ visitedAt: at })
+    .where(
+      and(
+        inArray(environments.id, [...ids]),
+        isNotNull(environments.ref),
+        or(isNull(environments.visitedAt), lt(environments.visitedAt, later(at, -visitEveryMs))),
+      ),
+    );
 }
 
 /** Those that lived for some refs, the oldest end first: of several for one ref the last counts. */
@@ -118,7 +165,7 @@ export async function ensureOfFamily(deps: Deps, tx: Tx, wanted: Wanted): Promis
     .from(environments)
     .where(and(eq(environments.projectId, project.id), eq(environments.living, true)));
   const family = all.filter((row) => row.ref !== null).map(livingFrom);
-  for (const { name } of makesRoom(rule, family)) {
+  for (const { name } of makesRoom(rule, family, deps.clock())) {
     const row = all.find((one) => one.name === name);
     if (row !== undefined) await endEnvironment(deps, tx, project, row, 'crowded', wanted.doing);
   }
@@ -144,6 +191,7 @@ async function revive(
       closedAt: null,
       endedAt: null,
       endedBecause: null,
+      startedAt: at,
       touchedAt: at,
     })
     .where(eq(environments.id, id));
@@ -172,6 +220,7 @@ async function begin(
     rule: rule.name,
     place,
     ref,
+    startedAt: at,
     touchedAt: at,
   });
   decide(tx, {
@@ -202,6 +251,7 @@ export async function endEnvironment(
       endedBecause: because,
       servesDeployId: null,
       linkHash: null,
+      keptUntil: null,
       generation: sql`${environments.generation} + 1`,
     })
     .where(eq(environments.id, row.id));

@@ -4,9 +4,11 @@ import {
   type CommitId,
   type DeliveryMap,
   type EnvironmentRule,
+  endOf,
   entranceOf,
   findWayBack,
   type Instant,
+  isEndingSoon,
   later,
   type MapAct,
   nameOfRef,
@@ -21,12 +23,14 @@ import { eq } from 'drizzle-orm';
 import { logHead } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
+import { peopleShownAs } from '../people/people-rows.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { edgesOf } from '../releases/edge-rows.ts';
 import { commitsBetween, directoryOf } from '../repositories/bare-repository.ts';
 import { minutesSince } from '../visits/visit-rows.ts';
 import { type EnvironmentRow, environmentNow, environmentsOf } from './environment-rows.ts';
+import { lastingOf } from './family-rows.ts';
 import { type HoldView, holdsSince, standingHold } from './hold-rows.ts';
 import {
   type DeployView,
@@ -37,6 +41,7 @@ import {
   firstLiveSince,
   ledgerOf,
 } from './ledger-rows.ts';
+import { ownersOf } from './owners.ts';
 import { whatWaits } from './what-waits.ts';
 
 /** A deploy as people see it. */
@@ -84,11 +89,18 @@ export async function viewEnvironments(
     environmentsOf(deps.db, project.id),
     mapOf(deps.db, project),
   ]);
-  const heads = await refsKnown(deps.db, project.repositoryId);
+  const meant = rows.filter(isMeant);
+  const [heads, families] = await Promise.all([
+    refsKnown(deps.db, project.repositoryId),
+    familiesOf(deps, project, map, meant),
+  ]);
   const ref = refOfBranch(map.trunk);
   const head = ref === undefined ? null : (heads.get(ref) ?? null);
   return Promise.all(
-    rows.filter(isMeant).map((row) => viewEnvironment(deps, { project, map, rows, row, head })),
+    meant.map((row) => {
+      const family = families.get(row.id) ?? null;
+      return viewEnvironment(deps, { project, map, rows, row, head, family });
+    }),
   );
 }
 
@@ -99,11 +111,12 @@ interface ViewOne {
   readonly row: EnvironmentRow;
   /** Where the trunk is. */
   readonly head: string | null;
+  readonly family: EnvironmentSeen['family'];
 }
 
 async function viewEnvironment(
   deps: Deps,
-  { project, map, rows, row, head }: ViewOne,
+  { project, map, rows, row, head, family }: ViewOne,
 ): Promise<EnvironmentSeen> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const rule = ruleNamed(map, row.rule);
@@ -120,7 +133,7 @@ async function viewEnvironment(
     generation: row.generation,
     rule: rule === undefined ? 'has no rule any more' : ruleInWords(rule),
     place: row.place,
-    family: familyOf(map, row),
+    family,
     acceptsFrom: from,
     isOnWord: rule !== undefined && entranceOf(rule) === 'on-word',
     admits: rule?.admits ?? 'members',
@@ -150,24 +163,56 @@ function mayOf(
   return { promote: of('promote'), 'roll-back': of('roll-back'), hold: of('hold'), end: of('end') };
 }
 
-/** What a family's environment is for, and when it ends if nothing happens. */
-function familyOf(map: DeliveryMap, row: EnvironmentRow): EnvironmentSeen['family'] {
-  if (row.ref === null) return null;
-  const rule = ruleNamed(map, row.rule);
-  const ends = rule?.kind === 'each' ? rule.ends : null;
-  const times =
-    ends === null
-      ? []
-      : [
-          ...(row.closedAt === null ? [] : [row.closedAt + ends.closedMs]),
-          ...(row.touchedAt === null ? [] : [row.touchedAt + ends.untouchedMs]),
-        ];
-  return {
-    rule: row.rule,
-    ref: row.ref,
-    of: nameOfRef(row.ref),
-    endsAt: times.length === 0 ? null : (Math.min(...times) as Instant),
-  };
+/** What the environments of families are for, whose they are, and when they end if nothing happens; by id. */
+async function familiesOf(
+  deps: Deps,
+  project: ProjectRow,
+  map: DeliveryMap,
+  rows: readonly EnvironmentRow[],
+): Promise<ReadonlyMap<string, EnvironmentSeen['family']>> {
+  const own = rows.flatMap((row) => (row.ref === null ? [] : [{ ...row, ref: row.ref }]));
+  if (own.length === 0) return new Map();
+  const [owners, keepers] = await Promise.all([
+    ownersOf(
+      deps.db,
+      project,
+      own.map(({ ref }) => ref),
+    ),
+    peopleShownAs(
+      deps.db,
+      own.flatMap(({ keptBy }) => keptBy ?? []),
+    ),
+  ]);
+  const now = deps.clock();
+  return new Map(
+    own.map((row) => {
+      const rule = ruleNamed(map, row.rule);
+      const lasting = lastingOf(row);
+      const ends = rule?.kind === 'each' ? rule.ends : null;
+      const end = ends === null ? null : endOf(ends, lasting);
+      const isKept = lasting.keptUntil !== null && lasting.keptUntil > now;
+      return [
+        row.id,
+        {
+          rule: row.rule,
+          ref: row.ref,
+          of: nameOfRef(row.ref),
+          endsAt: end?.at ?? null,
+          endsOf: end?.because ?? null,
+          endsSoon: ends !== null && isEndingSoon(ends, lasting, now),
+          kept:
+            isKept && lasting.keptUntil !== null
+              ? {
+                  until: lasting.keptUntil,
+                  by: keepers.get(row.keptBy ?? '') ?? 'somebody',
+                  why: row.keptWhy ?? '',
+                }
+              : null,
+          owner: owners.get(row.ref) ?? null,
+        },
+      ] as const;
+    }),
+  );
 }
 
 async function wayBackOf(deps: Deps, row: EnvironmentRow): Promise<EnvironmentSeen['wayBack']> {

@@ -14,6 +14,7 @@ import { answers } from '../database/migrate.ts';
 import { isAway } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serveEnvironments } from '../environments/environment-routes.ts';
+import { servePreviews } from '../environments/preview-routes.ts';
 import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { serveMaps } from '../map/map-routes.ts';
 import { serveInvitations, serveMembers } from '../people/member-routes.ts';
@@ -65,6 +66,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveVariables(app, deps);
   serveEvidence(app, deps);
   serveEnvironments(app, deps);
+  servePreviews(app, deps);
   serveAdmission(app, deps);
   serveMaps(app, deps);
   serveVisits(app, deps);

@@ -20,6 +20,19 @@ export async function personById(db: Db | Tx, id: string): Promise<PersonRow | u
   return row;
 }
 
+/** How people of some ids are shown. */
+export async function peopleShownAs(
+  db: Db | Tx,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, string>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ id: people.id, shownAs: people.shownAs })
+    .from(people)
+    .where(inArray(people.id, [...new Set(ids)]));
+  return new Map(rows.map(({ id, shownAs }) => [id, shownAs]));
+}
+
 /** Whether the installation knows anybody at all. */
 export async function anybody(db: Db): Promise<boolean> {
   return (await db.select({ id: people.id }).from(people).limit(1)).length > 0;

@@ -119,6 +119,7 @@ async function previewOf(
     build: found.serves?.build ?? null,
     artifact: found.serves?.artifact ?? null,
     endsAt: found.family?.endsAt ?? null,
+    family: found.family,
     admits: found.admits,
     isLent: found.isLent,
     may: found.may,

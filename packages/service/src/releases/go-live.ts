@@ -184,7 +184,11 @@ async function commit(
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
-  const number = movePointerOnCommit(tx, targetRow, { id: deployId, artifact: decided.artifact });
+  const number = movePointerOnCommit(tx, targetRow, {
+    id: deployId,
+    artifact: decided.artifact,
+    actedAt: actorId === null ? null : at,
+  });
   if (move.kind === 'rolled-back' && actorId !== null) {
     holdOnCommit(tx, {
       id: deps.newId(),

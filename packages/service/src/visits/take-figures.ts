@@ -4,6 +4,7 @@ import type { Tx } from '../database/pool.ts';
 import { environments, projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { noteVisits } from '../environments/family-rows.ts';
 import { lockFigures, noteFigures } from '../releases/edge-rows.ts';
 import { addFigures, addMisses } from './visit-rows.ts';
 
@@ -28,6 +29,8 @@ export async function takeFigures(
       tx,
       known.map(({ project: _, environment: __, misses: ___, ...figures }) => figures),
     );
+    const visited = known.filter(({ found }) => found > 0);
+    await noteVisits(tx, [...new Set(visited.map((one) => one.environmentId))], deps.clock());
     for (const { environmentId, deploy, misses } of known)
       await addMisses(tx, environmentId, deploy, misses, deps.clock());
     await noteFigures(tx, edge.id, batch.number);
