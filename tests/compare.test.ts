@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import test from 'node:test';
 import { comparisonRoutes, pullRequestRoutes } from '@vaquero/contracts';
 import { commandLine } from './support/command-line.ts';
+import { until } from './support/place.ts';
 import { refusalOf, startTestService } from './support/service.ts';
 import { recipeOf } from './support/working-copy.ts';
 
@@ -79,6 +80,34 @@ test('what two builds hold is compared: pages by their words, files, sizes, rule
   );
   assert.match(said.out, /^every page {3}on 3 pages\n.*Timetable Fares( Text)?$/m);
   assert.match(said.out, /^renamed +new-name\.txt, before old-name\.txt, \+0 bytes$/m);
+
+  // Members say what they think of what they looked at; a new commit is looked at anew.
+  const wren = await service.person('wren', 'reader', project);
+  const verdict = (commit: string, says: string) =>
+    wren.client.call(pullRequestRoutes.giveVerdictRoute, {
+      params: { ...params, pullRequest: 'pr-1' },
+      body: { commit: commit as never, verdict: 'not-yet', says },
+    });
+  const head = pull.head?.commit ?? '';
+  await verdict(head, 'The columns are too narrow.');
+  const again = await verdict(head, 'The columns are still too narrow.');
+  assert.deepEqual(
+    again.verdicts.map(({ name, verdict: said, says, isOfHead }) => [name, said, says, isOfHead]),
+    [['wren', 'not-yet', 'The columns are still too narrow.', true]],
+  );
+  assert.equal((await refusalOf(verdict('f'.repeat(40), ''))).code, 'pull-request-moved');
+  const right = await vaquero('verdict', project, 'pr-1', 'looks-right');
+  assert.match(right.out, /^verdict +ines: looks right, 20/m);
+  assert.equal((await vaquero('verdict', project, 'pr-1', 'fine')).code, 2);
+  await made.copy.commit('Wider', { 'site/text.html': page('Timetable Fares Text', 'Wider') });
+  await made.copy.git('push', '--quiet', made.remote, 'try/text');
+  await until('the new commit is the head', async () => {
+    const now = await vaquero('pull-request', project, 'pr-1');
+    return new RegExp(
+      `^verdict +wren: not yet.*of ${head.slice(0, 12)}, a commit before$`,
+      'm',
+    ).test(now.out);
+  });
 
   // Nothing differs from itself; what no artifact came of is not compared; outsiders of the project see nothing.
   assert.deepEqual((await compare(2, 2)).counts, { added: 0, changed: 0, removed: 0, renamed: 0 });

@@ -60,6 +60,7 @@ import { pullRequest } from './refs/pull-request.ts';
 import { pullRequests } from './refs/pull-requests.ts';
 import { reopenPullRequest } from './refs/reopen-pull-request.ts';
 import { retargetPullRequest } from './refs/retarget-pull-request.ts';
+import { verdict } from './refs/verdict.ts';
 import { addEdge } from './releases/add-edge.ts';
 import { dropEdge } from './releases/drop-edge.ts';
 import { edges } from './releases/edges.ts';
@@ -110,6 +111,7 @@ export const groups: readonly Group[] = [
       pullRequests,
       pullRequest,
       openPullRequest,
+      verdict,
       giveWord,
       mergePullRequest,
       closePullRequest,

@@ -278,6 +278,7 @@ export { toolPrograms, withTools } from './recipes/with-tools.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
 export {
   decideMerge,
+  decideVerdict,
   decideWord,
   endSeen,
   nameOfPullRequest,
@@ -289,6 +290,8 @@ export {
   refOfPullRequest,
   type Trust,
   trustOf,
+  type Verdict,
+  verdicts,
 } from './refs/pull-request.ts';
 export { pushedRefFault } from './refs/pushed-ref.ts';
 export {

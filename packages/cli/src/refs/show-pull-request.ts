@@ -29,6 +29,7 @@ export function showPullRequest(io: Io, project: string, one: PullRequestReply):
     ...(one.trouble === null ? [] : [tone(io, 'bad', `not read   ${safe(one.trouble)}`)]),
     `stands     ${safe(one.says)}`,
     ...previewInWords(one),
+    ...verdictsInWords(one),
     ...mergeInWords(one),
     ...one.builds.map(
       (build) =>
@@ -44,6 +45,13 @@ function previewInWords({ preview }: PullRequestReply): readonly string[] {
   const { address, build, endsAt } = preview;
   const serves = build === null ? 'which waits for its first build' : `build ${build}`;
   return [`preview    ${address}, ${serves}${endsAt === null ? '' : `, until ${when(endsAt)}`}`];
+}
+
+function verdictsInWords({ verdicts }: PullRequestReply): readonly string[] {
+  return verdicts.map(
+    ({ by, verdict, says, isOfHead, commit, at }) =>
+      `verdict    ${safe(by)}: ${verdict === 'looks-right' ? 'looks right' : 'not yet'}${says === '' ? '' : `, “${safe(says)}”`}, ${isOfHead ? when(at) : `of ${commit.slice(0, 12)}, a commit before`}`,
+  );
 }
 
 function whatItBrings(io: Io, { head, commits, files }: PullRequestReply): readonly string[] {

@@ -17,6 +17,7 @@ import { EndPreview } from './end-preview.tsx';
 import { Changes, MergeAct } from './pull-request-acts.tsx';
 import { pullRequestOf } from './pull-requests-of.ts';
 import { waitsForWord } from './pull-requests-page.tsx';
+import { Verdicts } from './verdicts.tsx';
 import { WordSheet } from './word-sheet.tsx';
 
 /** One pull request, at an address such as /p/timetable/pr-3: what does it bring, and what came of it? */
@@ -49,6 +50,7 @@ export function PullRequestPage() {
               ) : (
                 <MergeAct project={project} pull={pull} />
               )}
+              <Verdicts project={project} pull={pull} now={asked.dataUpdatedAt} />
               <Brings pull={pull} />
               <Changes project={project} pull={pull} />
             </div>

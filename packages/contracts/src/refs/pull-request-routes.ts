@@ -1,8 +1,9 @@
+import { verdicts } from '@vaquero/core';
 import { z } from 'zod';
 import { buildRow } from '../builds/build-routes.ts';
 import { environmentSeen } from '../environments/environment-routes.ts';
 import { route } from '../http/route.ts';
-import { at, commitId, digest, line, nothing } from '../vocabulary.ts';
+import { at, commitId, digest, line, nothing, reason } from '../vocabulary.ts';
 
 /** A pull request as people see it. */
 export const pullRequestSeen = z
@@ -73,6 +74,18 @@ export const pullRequestReply = pullRequestSeen.extend({
       follows: z.array(z.string()),
     })
     .nullable(),
+  /** What members say of its commits, newest first; `isOfHead` is false for what was said of a commit before. */
+  verdicts: z.array(
+    z.object({
+      name: z.string(),
+      by: z.string(),
+      verdict: z.enum(verdicts),
+      says: z.string(),
+      commit: commitId,
+      isOfHead: z.boolean(),
+      at,
+    }),
+  ),
   /** Newest first, twenty at most. */
   commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
   files: z.array(
@@ -206,5 +219,16 @@ export const setDraftRoute = route({
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({ isDraft: z.boolean() }),
+  reply: pullRequestReply,
+});
+/** What a member says of the commit that they looked at; said again, it takes the place of what they said before. */
+export const giveVerdictRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/pull-requests/:pullRequest/verdict',
+  summary: 'Says of a pull request’s newest commit that it looks right, or not yet',
+  refuses: ['pull-request-ended', 'pull-request-moved'],
+  access: { in: 'project', ability: 'read' },
+  query: nothing,
+  body: z.strictObject({ commit: commitId, verdict: z.enum(verdicts), says: reason.default('') }),
   reply: pullRequestReply,
 });

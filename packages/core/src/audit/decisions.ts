@@ -71,6 +71,7 @@ export interface DecisionFacts {
   };
   'pull-request.reopened': PullRequestFacts;
   'pull-request.retargeted': PullRequestFacts;
+  'pull-request.verdict-given': { pullRequest: number; commit: string; verdict: string };
   'pull-request.word-given': { pullRequest: number; commit: string; builds: readonly number[] };
   'recipe.accepted': { version: number; site: Json };
   'runner.added': { runner: string };
@@ -176,6 +177,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'pull-request.reopened': plain('repository'),
   'pull-request.retargeted': plain('repository'),
   'pull-request.opened': plain('repository'),
+  'pull-request.verdict-given': plain('repository'),
   'pull-request.word-given': queued('repository'),
   'recipe.accepted': plain('recipe'),
   'runner.added': plain(null),

@@ -3,6 +3,7 @@ import test from 'node:test';
 import fc from 'fast-check';
 import { recipesFor } from '../recipes/for-ref.ts';
 import {
+  decideVerdict,
   decideWord,
   endSeen,
   nameOfPullRequest,
@@ -79,4 +80,18 @@ test('a recipe is for a pull request by what it would be merged into, not by its
   assert.equal(chosen('release/2', 'main', 'release/*'), true);
   assert.equal(chosen('next', 'main'), false);
   assert.equal(chosen(null, 'main'), false);
+});
+
+test('a verdict is on the commit that was looked at, while it may still be merged', () => {
+  const said = (pull: PullRequest, on: CommitId) => {
+    const decided = decideVerdict(pull, on);
+    return decided.ok ? 'taken' : decided.refusal.code;
+  };
+  const pull = aPullRequest({});
+  assert.equal(said(pull, pull.head as CommitId), 'taken');
+  assert.equal(said(pull, 'f'.repeat(40) as CommitId), 'pull-request-moved');
+  assert.equal(
+    said(aPullRequest({ state: 'closed' }), pull.head as CommitId),
+    'pull-request-ended',
+  );
 });

@@ -83,6 +83,22 @@ export function decideMerge(
     : allow(target);
 }
 
+/** What a member says of a commit that they looked at. */
+export const verdicts = ['looks-right', 'not-yet'] as const;
+export type Verdict = (typeof verdicts)[number];
+
+/**
+ * Whether a member's verdict on a commit is taken: on the head that they looked at, while the pull request is open.
+ * Refuses: pull-request-ended, pull-request-moved.
+ */
+export function decideVerdict(pull: PullRequest, commit: CommitId): Decision<CommitId> {
+  const name = nameOfPullRequest(pull.number);
+  if (pull.state !== 'open') return refuse({ code: 'pull-request-ended', name, state: pull.state });
+  if (pull.head !== commit)
+    return refuse({ code: 'pull-request-moved', name, seen: commit, now: pull.head });
+  return allow(commit);
+}
+
 /**
  * Whether a member's word lets an outsider's commit be built. The word is for the commit that was looked at, not
  * for whatever the outsider pushes next.

@@ -142,7 +142,7 @@ function pair(before: ComparedLine, after: ComparedLine): readonly PageLine[] {
     (sum, { is, text }) => sum + (is === 'same' ? text.trim().length : 0),
     0,
   );
-  return stayed * 3 < Math.max(before.text.length, after.text.length)
+  return stayed * 2 < Math.min(before.text.length, after.text.length)
     ? [before, after]
     : [{ is: 'reworded', parts }];
 }

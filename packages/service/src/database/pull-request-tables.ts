@@ -1,3 +1,4 @@
+import type { Verdict } from '@vaquero/core';
 import {
   boolean,
   index,
@@ -50,4 +51,24 @@ export const pullRequestWords = mysqlTable(
     at: instant('at').notNull(),
   },
   (t) => [primaryKey({ columns: [t.pullRequestId, t.projectId, t.commitId] })],
+);
+
+/** What members say of commits that they looked at, each for what its project shows of them. */
+export const pullRequestVerdicts = mysqlTable(
+  'pull_request_verdicts',
+  {
+    pullRequestId: id('pull_request_id').notNull(),
+    projectId: id('project_id').notNull(),
+    commitId: digest('commit_id').notNull(),
+    personId: id('person_id').notNull(),
+    verdict: varchar('verdict', { length: 12 }).$type<Verdict>().notNull(),
+    says: varchar('says', { length: 500 }).notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [
+    primaryKey({
+      name: 'pull_request_verdicts_once',
+      columns: [t.pullRequestId, t.projectId, t.commitId, t.personId],
+    }),
+  ],
 );

@@ -30,7 +30,7 @@ export { maps } from './map-tables.ts';
 
 export { grants, invitations, people, sessions, signInTries, tokens } from './people-tables.ts';
 
-export { pullRequests, pullRequestWords } from './pull-request-tables.ts';
+export { pullRequests, pullRequestVerdicts, pullRequestWords } from './pull-request-tables.ts';
 
 export { lastingFiles, missedPaths, type Span, visits } from './serving-tables.ts';
 

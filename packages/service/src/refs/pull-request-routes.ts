@@ -9,6 +9,7 @@ import { homeOf, type ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { closePullRequest } from './close-pull-request.ts';
 import type { Doorbell } from './doorbell.ts';
+import { giveVerdict } from './give-verdict.ts';
 import { giveWord } from './give-word.ts';
 import { mergePullRequest } from './merge-pull-request.ts';
 import { openPullRequest } from './open-pull-request.ts';
@@ -108,6 +109,16 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
       const pull = await known(deps, project, params.pullRequest);
       await retargetPullRequest(deps, project, pull, { ...body, caller });
       return viewWhole(deps, project, await known(deps, project, params.pullRequest));
+    },
+  );
+  serve(
+    app,
+    deps,
+    pullRequestRoutes.giveVerdictRoute,
+    async ({ project, params, body, caller }) => {
+      const pull = await known(deps, project, params.pullRequest);
+      await giveVerdict(deps, project, pull, { ...body, caller });
+      return viewWhole(deps, project, pull);
     },
   );
   serve(app, deps, pullRequestRoutes.setDraftRoute, async ({ project, params, body, caller }) => {

@@ -25,6 +25,7 @@ import {
 } from '../repositories/bare-repository.ts';
 import { mergeOutlook } from './merge-outlook.ts';
 import { type PullRequestRow, type WordRow, wordFor } from './pull-request-rows.ts';
+import { verdictsOf } from './verdict-rows.ts';
 import { whatCompares } from './what-compares.ts';
 
 const mostBuilds = 10;
@@ -84,13 +85,14 @@ export async function viewWhole(
 ): Promise<PullRequestReply> {
   const ref = refOfPullRequest(pull.number);
   const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
-  const [seen, home, brings, preview, merge, pushes] = await Promise.all([
+  const [seen, home, brings, preview, merge, pushes, said] = await Promise.all([
     viewPullRequest(deps, project, pull),
     homeOf(deps.db, project),
     whatItBrings(deps, project, pull),
     previewOf(deps, project, ref),
     mergeOutlook(deps, project, pull),
     listWhere(deps.db, ofRef, mostPushes),
+    verdictsOf(deps.db, pull.id, project.id),
   ]);
   const ofHead = pull.head === null ? [] : await buildsOfCommit(deps, project, pull.head);
   const compares = await whatCompares(deps, project, pull, [...ofHead, ...pushes]);
@@ -101,6 +103,7 @@ export async function viewWhole(
     preview,
     compares,
     merge,
+    verdicts: said.map((one) => ({ ...one, isOfHead: one.commit === pull.head })),
     pushes: pushes.map(viewRow),
   };
 }
