@@ -16,6 +16,8 @@ export function commandLine(
   service: TestService,
   home: string,
   environment: Record<string, string> = {},
+  /** What stands at its standard input; nothing otherwise. */
+  input: string | null = null,
 ) {
   return async (...args: string[]): Promise<Said> => {
     const end = await execa(process.execPath, [bundle, ...args], {
@@ -27,7 +29,7 @@ export function commandLine(
       },
       extendEnv: false,
       reject: false,
-      stdin: 'ignore',
+      ...(input === null ? { stdin: 'ignore' as const } : { input }),
     });
     return { code: end.exitCode ?? -1, out: end.stdout, err: end.stderr };
   };

@@ -46,6 +46,7 @@ import { who } from './people/who.ts';
 import { look } from './projects/look.ts';
 import { make } from './projects/make.ts';
 import { projects } from './projects/projects.ts';
+import { repositoryToken } from './projects/repository-token.ts';
 import { source } from './projects/source.ts';
 import { acceptRecipe } from './recipes/accept-recipe.ts';
 import { checkRecipe } from './recipes/check-recipe.ts';
@@ -128,6 +129,7 @@ export const groups: readonly Group[] = [
     isFirst: false,
     commands: [
       source,
+      repositoryToken,
       recipe,
       acceptRecipe,
       checkRecipe,

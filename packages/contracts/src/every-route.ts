@@ -12,6 +12,7 @@ import type { AnyRoute } from './http/route.ts';
 import * as mapRoutes from './map/map-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
+import * as credentialRoutes from './projects/credential-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
 import * as sourceRoutes from './projects/source-routes.ts';
 import * as recipeRoutes from './recipes/recipe-routes.ts';
@@ -25,6 +26,7 @@ const groups: readonly object[] = [
   peopleRoutes,
   memberRoutes,
   projectRoutes,
+  credentialRoutes,
   sourceRoutes,
   recipeRoutes,
   pullRequestRoutes,

@@ -45,6 +45,7 @@ export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.t
 export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
+export * as credentialRoutes from './projects/credential-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export type { SourceReply, SourceTrial } from './projects/source-routes.ts';
 export * as sourceRoutes from './projects/source-routes.ts';

@@ -87,6 +87,8 @@ export interface RefusalFields {
   'map-invalid': { readonly faults: readonly DocumentFault[] };
   'environments-would-end': { readonly environments: readonly string[] };
   'not-a-family': { readonly environment: string };
+  'token-needs-https': { readonly host: string };
+  'no-credential-needed': { readonly place: string };
   'kept-too-long': { readonly until: Instant; readonly most: Instant };
   'too-many-kept': { readonly family: string; readonly atMost: number };
   'pull-request-draft': { readonly name: string };

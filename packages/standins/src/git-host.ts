@@ -7,13 +7,19 @@ import { join } from 'node:path';
 /** `silent`: it takes a question and never answers. */
 type Behaviour = 'open' | 'private' | 'broken' | 'silent';
 
+/** Who may read a private one. */
+interface Member {
+  readonly user: string;
+  readonly token: string;
+}
+
 /** A small Git host elsewhere: real Git over smart HTTP, which can be told to be private, slow or down. */
 export interface GitHost {
   readonly origin: string;
   /** Makes an empty bare repository and returns its address and folder. */
   readonly repository: (name: string) => Promise<{ readonly url: string; readonly folder: string }>;
-  /** How it behaves from now on. */
-  readonly behave: (how: Behaviour) => void;
+  /** How it behaves from now on; a private one lets a member in, where there is one. */
+  readonly behave: (how: Behaviour, member?: Member) => void;
   /** Sends whoever asks on to another host, until told otherwise. */
   readonly redirectTo: (origin: string | null) => void;
   readonly stop: () => Promise<void>;
@@ -23,10 +29,11 @@ export interface GitHost {
 export async function startGitHost(folder: string): Promise<GitHost> {
   mkdirSync(folder, { recursive: true });
   let behaviour: Behaviour = 'open';
+  let expected: string | null = null;
   const unanswered: Socket[] = [];
   let elsewhere: string | null = null;
   const server = createServer((req, res) => {
-    if (behaviour === 'private') {
+    if (behaviour === 'private' && (expected === null || req.headers.authorization !== expected)) {
       res.writeHead(401, { 'www-authenticate': 'Basic realm="members"' }).end();
       return;
     }
@@ -97,8 +104,12 @@ export async function startGitHost(folder: string): Promise<GitHost> {
     redirectTo: (origin) => {
       elsewhere = origin;
     },
-    behave: (how) => {
+    behave: (how, member) => {
       behaviour = how;
+      expected =
+        member === undefined
+          ? null
+          : `Basic ${Buffer.from(`${member.user}:${member.token}`).toString('base64')}`;
       for (const socket of unanswered.splice(0)) socket.destroy();
     },
     stop: () =>

@@ -10,23 +10,36 @@ export const make = command({
   examples: [
     'make timetable',
     'make timetable --url https://git.example/ferry.git',
+    'make timetable --url https://git.example/ferry.git --private < token.txt',
     'make signage --of timetable --folder signage',
   ],
   takes: (bare) =>
     bare
       .argument('<project>', 'what it is to be called')
       .option('--url <address>', 'a repository reached by http(s)')
+      .option('--private', 'it is private: the token that it is read with is asked for')
+      .option('--user <name>', 'the name that goes with the token', 'git')
       .option('--path <folder>', 'a repository below a folder that the operator opened')
       .option('--of <project>', 'the repository of another project')
       .option('--branch <name>', 'the branch that staging follows', 'main')
       .option('--folder <path>', 'the project’s folder in the repository', '')
       .option('--here', 'commands in this working copy go to this service from now on'),
-  run: async (context, [name], { url, path, of, branch, folder, here }) => {
+  run: async (
+    context,
+    [name],
+    { url, private: isPrivate, user, path, of, branch, folder, here },
+  ) => {
     if ([url, path, of].filter((named) => named !== undefined).length > 1)
       throw new Misuse('Name one repository: --url, --path or --of.');
+    if (isPrivate === true && url === undefined)
+      throw new Misuse(
+        '--private goes with --url: what is hosted here, or a folder, is read without one.',
+      );
+    const credential =
+      isPrivate === true ? { user, secret: await context.io.value('Token: ', true) } : undefined;
     const repository =
       url !== undefined
-        ? { kind: 'http' as const, url }
+        ? { kind: 'http' as const, url, ...(credential === undefined ? {} : { credential }) }
         : path !== undefined
           ? { kind: 'path' as const, path }
           : of !== undefined

@@ -1,10 +1,16 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { at, commitId, line, nothing } from '../vocabulary.ts';
+import { credential, credentialSeen } from './credential-routes.ts';
 
 export const repositorySource = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('hosted') }),
-  z.strictObject({ kind: z.literal('http'), url: z.url({ protocol: /^https?$/ }).max(1000) }),
+  z.strictObject({
+    kind: z.literal('http'),
+    url: z.url({ protocol: /^https?$/ }).max(1000),
+    /** What a private one is read with. */
+    credential: credential.optional(),
+  }),
   z.strictObject({ kind: z.literal('path'), path: z.string().min(1).max(1000) }),
   /** The repository of another project. */
   z.strictObject({ kind: z.literal('shared'), project: z.string().min(1).max(100) }),
@@ -26,6 +32,8 @@ export const projectSeen = z
       /** One sentence: what its state is. */
       state: z.string(),
       trouble: z.string().nullable(),
+      /** What a private one is read with. */
+      credential: credentialSeen.nullable(),
     }),
     head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
     addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
@@ -57,6 +65,7 @@ export const makeProjectRoute = route({
     'repository-unreachable',
     'address-not-allowed',
     'path-not-allowed',
+    'token-needs-https',
     'not-found',
   ],
   access: { in: 'installation', ability: 'operate' },

@@ -8,6 +8,8 @@ type Code =
   | 'path-not-allowed'
   | 'branch-missing'
   | 'source-incomplete'
+  | 'token-needs-https'
+  | 'no-credential-needed'
   | 'commit-unreadable';
 
 /** What the catalogue says of repositories and what is in them. */
@@ -23,7 +25,19 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
     exit: 3,
     sentence: ({ place }) => `${place} does not let Vaquero read it.`,
     next: () =>
-      'Give an address that carries no password and is readable, or make a hosted repository and push to it.',
+      'If it is private, give the token that it is read with (--private); or make a hosted repository and push to it.',
+  },
+  'token-needs-https': {
+    status: 422,
+    exit: 3,
+    sentence: ({ host }) => `A token for ${host} would go over a connection that others can read.`,
+    next: () => 'Give the repository’s https address.',
+  },
+  'no-credential-needed': {
+    status: 409,
+    exit: 3,
+    sentence: ({ place }) => `${place} is read without a token: it is hosted here, or a folder.`,
+    next: () => 'Only a repository at an https address is read with one.',
   },
   'repository-unreachable': {
     status: 422,

@@ -57,6 +57,8 @@ export interface DecisionFacts {
   'person.session-ended': { session: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
+  'repository.credential-set': { user: string };
+  'repository.credential-dropped': Record<never, never>;
   'project.source-set': { branch: string; folder: string };
   'project.made': { repository: string; branch: string; folder: string; map: number };
   'pull-request.closed': PullRequestFacts;
@@ -170,6 +172,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.signed-in': plain(null),
   'person.signed-out': plain(null),
   'project.made': routed('repository'),
+  'repository.credential-set': plain('settings'),
+  'repository.credential-dropped': plain('settings'),
   'project.source-set': plain('settings'),
   'pull-request.closed': plain('repository'),
   'pull-request.draft-set': plain('repository'),

@@ -58,6 +58,15 @@ export const repositories = mysqlTable('repositories', {
   homeId: id('home_id').notNull(),
 });
 
+/** What private repositories are read with; secrets are sealed with a key outside the database. */
+export const repositoryCredentials = mysqlTable('repository_credentials', {
+  repositoryId: id('repository_id').primaryKey(),
+  user: varchar('user', { length: 200 }).notNull(),
+  sealed: bytes('sealed').notNull(),
+  setBy: id('set_by').notNull(),
+  setAt: instant('set_at').notNull(),
+});
+
 export const projects = mysqlTable(
   'projects',
   {

@@ -19,6 +19,7 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { orRefuse, refused, refuseField } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
+import { putCredential } from '../repositories/credential-rows.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import {
   allProjects,
@@ -35,7 +36,7 @@ type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body> & { readonly 
 /**
  * Makes a project with its repository and the environments of map version 1. What stands in the way of
  * reading the repository is said at once and nothing is kept; an empty repository is fine and waited for.
- * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing,
+ * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing, token-needs-https,
  * path-not-allowed, not-found.
  */
 export async function makeProject(
@@ -82,6 +83,9 @@ export async function makeProject(
         ),
       );
       const { personId } = caller;
+      const { repository: source } = wanted;
+      if (source.kind === 'http' && source.credential !== undefined)
+        await putCredential(deps, tx, repository.id, source.credential, { by: personId, at });
       await insertMap(tx, { projectId: project.id, version: map.version, text, personId, at });
       decide(tx, {
         at,
@@ -127,7 +131,8 @@ async function repositoryFor(
     );
     return { repository, isNew: false };
   }
-  const elsewhere = source.kind === 'hosted' ? null : await lookAt(deps.config, source);
+  const credential = (source.kind === 'http' && source.credential) || null;
+  const elsewhere = source.kind === 'hosted' ? null : await lookAt(deps.config, source, credential);
   requireBranch(branch, elsewhere?.branches ?? []);
   const repository: RepositoryRow = {
     id: deps.newId(),

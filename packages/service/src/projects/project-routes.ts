@@ -1,4 +1,4 @@
-import { projectRoutes, recipeRoutes, sourceRoutes } from '@vaquero/contracts';
+import { credentialRoutes, projectRoutes, recipeRoutes, sourceRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { serveAct } from '../http/keyed-calls.ts';
@@ -9,6 +9,7 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { refused } from '../refused.ts';
 import { makeProject } from './make-project.ts';
 import { allProjects, projectByName } from './project-rows.ts';
+import { setCredential, takeBackCredential } from './repository-credential.ts';
 import { changeSource, trySource, viewSource } from './source.ts';
 import { viewProject } from './view-project.ts';
 
@@ -34,6 +35,13 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
   serve(app, deps, projectRoutes.lookRoute, async ({ project, caller }) => {
     await doorbell.ringAndWait(project.repositoryId, { kind: 'person', doing: caller.doing });
     return viewProject(deps, project);
+  });
+  serve(app, deps, credentialRoutes.setCredentialRoute, ({ project, body, caller }) =>
+    setCredential(deps, doorbell, project, body, caller),
+  );
+  serve(app, deps, credentialRoutes.dropCredentialRoute, async ({ project, caller }) => {
+    await takeBackCredential(deps, project, caller);
+    return null;
   });
   serve(app, deps, sourceRoutes.showSourceRoute, ({ project }) => viewSource(deps, project));
   serve(app, deps, sourceRoutes.trySourceRoute, ({ project, body }) =>

@@ -12,6 +12,7 @@ import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { longestWaitingForWord } from '../refs/pull-request-rows.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
+import { credentialSeen } from '../repositories/credential-rows.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import {
   type ProjectRow,
@@ -30,7 +31,10 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
     lastBuildOf(deps.db, project.id),
     longestWaitingForWord(deps.db, project),
   ]);
-  const home = await projectById(deps.db, repository.homeId);
+  const [home, credential] = await Promise.all([
+    projectById(deps.db, repository.homeId),
+    credentialSeen(deps.db, repository.id),
+  ]);
   const ref = refOfBranch(project.branch);
   const head = ref === undefined ? undefined : refs.get(ref);
   const facts =
@@ -52,6 +56,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
       lookedAt: repository.lookedAt as Instant | null,
       state: stateOf(project, repository, refs),
       trouble: repository.trouble,
+      credential,
     },
     head:
       facts === null

@@ -27,6 +27,7 @@ import {
 import { Refused } from '../refused.ts';
 import { settleAll } from '../releases/settle-intakes.ts';
 import { directoryOf, pin } from '../repositories/bare-repository.ts';
+import { credentialOf } from '../repositories/credential-rows.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
 import { keyOf, type Prepared, prepareAll, proposedBy, pullAt } from './prepare-moved.ts';
@@ -56,7 +57,8 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
   const directory = directoryOf(deps.config.stateDirectory, repositoryId);
   if (repository.kind !== 'hosted') {
     try {
-      await mirror(deps.config, directory, repository.place);
+      const credential = await credentialOf(deps, repositoryId);
+      await mirror(deps.config, directory, repository.place, credential);
     } catch (error) {
       await noteTrouble(deps.db, repositoryId, troubleOf(error));
       throw error;

@@ -121,6 +121,7 @@ async function placeOf(
   const source = place.startsWith('/')
     ? ({ kind: 'path', path: place } as const)
     : ({ kind: 'http', url: place } as const);
+  // What is not the project's own is read as anybody may read it.
   const seen = await lookAt(deps.config, source);
   if (!seen.branches.includes(branch))
     return refused({ code: 'branch-missing', branch, branches: seen.branches.slice(0, 20) });

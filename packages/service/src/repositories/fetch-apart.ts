@@ -47,7 +47,11 @@ export async function fetchApart(
         signal,
         mostFileBytes: mostBytes,
         mostMemoryBytes: mostMemoryBytes.fetch,
-        extra: { GIT_OBJECT_DIRECTORY: apart, GIT_ALTERNATE_OBJECT_DIRECTORIES: objects },
+        extra: {
+          ...reach.extra,
+          GIT_OBJECT_DIRECTORY: apart,
+          GIT_ALTERNATE_OBJECT_DIRECTORIES: objects,
+        },
       },
     );
     if (!fetched.ok)

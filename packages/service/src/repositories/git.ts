@@ -38,7 +38,7 @@ export function gitEnvironment(): Record<string, string> {
     // An object is what its name says, whatever a ref or a file would have stand for it.
     GIT_NO_REPLACE_OBJECTS: '1',
     GIT_GRAFT_FILE: '/nonexistent/grafts',
-    GIT_CONFIG_COUNT: '9',
+    GIT_CONFIG_COUNT: String(settingCount),
     GIT_CONFIG_KEY_0: 'safe.directory',
     GIT_CONFIG_VALUE_0: '*',
     GIT_CONFIG_KEY_1: 'core.hooksPath',
@@ -61,6 +61,18 @@ export function gitEnvironment(): Record<string, string> {
     // Replacements that were pushed before they were refused.
     GIT_CONFIG_KEY_8: 'transfer.hideRefs',
     GIT_CONFIG_VALUE_8: 'refs/replace',
+  };
+}
+
+/** The settings above; one more is counted behind them. */
+const settingCount = 9;
+
+/** Variables that give a Git one setting beside those that every one has. */
+export function oneMoreSetting(key: string, value: string): Readonly<Record<string, string>> {
+  return {
+    GIT_CONFIG_COUNT: String(settingCount + 1),
+    [`GIT_CONFIG_KEY_${settingCount}`]: key,
+    [`GIT_CONFIG_VALUE_${settingCount}`]: value,
   };
 }
 

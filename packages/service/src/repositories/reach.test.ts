@@ -132,3 +132,18 @@ test('a folder that the operator opened opens nothing that the service keeps', a
     'path-not-allowed',
   );
 });
+
+test('a credential goes to its own address alone, never over a connection that others can read', async (t) => {
+  const credential = { user: 'git', secret: 'low water' };
+  const known = { ...config(t, ['10.0.0.0/8', '127.0.0.0/8']) };
+  const codeAt = (place: string) => codeOf(reach(known, place, credential));
+  assert.equal(await codeAt('http://10.1.2.3/ferry.git'), 'token-needs-https');
+  assert.equal(await codeAt('https://10.1.2.3/ferry.git'), 'reached');
+  const { extra, args } = await reach(known, 'http://127.0.0.1:9/ferry.git', credential);
+  assert.deepEqual(Object.values(extra), [
+    '10',
+    'http.http://127.0.0.1:9/ferry.git.extraHeader',
+    `Authorization: Basic ${Buffer.from('git:low water').toString('base64')}`,
+  ]);
+  assert.ok(!args.join(' ').includes('Basic'), 'no list of processes shows it');
+});

@@ -3,12 +3,21 @@ import { isIP } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import type { ApiConfig } from '../config.ts';
 import { refused } from '../refused.ts';
+import { oneMoreSetting } from './git.ts';
 import { insideRoots } from './inside-roots.ts';
 
 /** How Git reaches a repository elsewhere: where it lies, and what Git is told before its command. */
 export interface Reach {
   readonly place: string;
   readonly args: readonly string[];
+  /** Variables beside those that every Git of ours has: what only this place is told. */
+  readonly extra: Readonly<Record<string, string>>;
+}
+
+/** What a private repository is read with. */
+export interface Credential {
+  readonly user: string;
+  readonly secret: string;
 }
 
 type Config = Pick<
@@ -31,10 +40,17 @@ const proxies = [
  * Judges a place before each time that Git goes there. A path must lie below a folder that the operator opened. Of an
  * address every resolved one is judged: this machine's own, private networks and the like only where the operator named
  * them. Git then goes to those that were judged and to no others, follows no redirect, and never comes back to this service.
- * Refuses: path-not-allowed, repository-not-found, invalid-request, address-not-allowed, repository-unreachable.
+ * A credential goes to this very address alone, and over a connection that nobody listens to.
+ * Refuses: path-not-allowed, repository-not-found, invalid-request, address-not-allowed, repository-unreachable,
+ * token-needs-https.
  */
-export async function reach(config: Config, place: string): Promise<Reach> {
-  if (place.startsWith('/')) return { place: await insideRoots(place, config), args: straight };
+export async function reach(
+  config: Config,
+  place: string,
+  credential: Credential | null = null,
+): Promise<Reach> {
+  if (place.startsWith('/'))
+    return { place: await insideRoots(place, config), args: straight, extra: {} };
   const url = URL.canParse(place) ? new URL(place) : null;
   if (url === null || !/^https?:$/.test(url.protocol))
     return refuseAddress('must be an http(s) address or an absolute path');
@@ -43,13 +59,44 @@ export async function reach(config: Config, place: string): Promise<Reach> {
   const host = url.hostname.replace(/^\[|\]$/g, '');
   if (ownName(config, url) !== null) return refused({ code: 'address-not-allowed', host });
   const isByProxy = isIP(host) === 0 && proxies.some((name) => process.env[name] !== undefined);
-  if (isByProxy) return { place: url.href, args: straight };
+  const extra = headerFor(url, credential);
+  if (isByProxy) {
+    requireClosed(url, [], credential);
+    return { place: url.href, args: straight, extra };
+  }
   const addresses = isIP(host) === 0 ? await addressesOf(host, shownPlace(place)) : [host];
   if (!addresses.every((address) => isAllowed(address, host, config.repositoryNetworks)))
     return refused({ code: 'address-not-allowed', host });
+  requireClosed(url, addresses, credential);
   const port = url.port || (url.protocol === 'https:' ? '443' : '80');
   const pin = `http.curloptResolve=${host}:${port}:${addresses.map(bracketed).join(',')}`;
-  return { place: url.href, args: [...straight, ...(isIP(host) === 0 ? ['-c', pin] : [])] };
+  return {
+    place: url.href,
+    args: [...straight, ...(isIP(host) === 0 ? ['-c', pin] : [])],
+    extra,
+  };
+}
+
+/** Refuses (token-needs-https) a credential over a connection that others can read: none but https, and this very machine. */
+function requireClosed(
+  { protocol, hostname }: URL,
+  addresses: readonly string[],
+  credential: Credential | null,
+): void {
+  if (credential === null || protocol === 'https:') return;
+  const isHere = addresses.every((address) => ipaddr.process(address).range() === 'loopback');
+  if (addresses.length === 0 || !isHere) refused({ code: 'token-needs-https', host: hostname });
+}
+
+/**
+ * A credential as Git sends it: a header for this address alone, by the environment, which no list of processes shows.
+ * Source: git-config(1), http.<url>.*; RFC 7617.
+ */
+function headerFor(url: URL, credential: Credential | null): Readonly<Record<string, string>> {
+  if (credential === null) return {};
+  const { user, secret } = credential;
+  const basic = Buffer.from(`${user}:${secret}`).toString('base64');
+  return oneMoreSetting(`http.${url.href}.extraHeader`, `Authorization: Basic ${basic}`);
 }
 
 /** A host that is allowed could otherwise send the service on to one that is not. Objects elsewhere count as redirects. */

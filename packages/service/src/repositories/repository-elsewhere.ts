@@ -2,7 +2,7 @@ import type { ApiConfig } from '../config.ts';
 import { OutsideFailure, refused } from '../refused.ts';
 import { mostMemoryBytes, tryGit } from './git.ts';
 import { insideRoots } from './inside-roots.ts';
-import { reach, shownPlace } from './reach.ts';
+import { type Credential, type Reach, reach, shownPlace } from './reach.ts';
 
 /** What stands at a place: its branches, newest information straight from Git. */
 export interface Elsewhere {
@@ -19,13 +19,15 @@ export async function lookAt(
   source:
     | { readonly kind: 'http'; readonly url: string }
     | { readonly kind: 'path'; readonly path: string },
+  credential: Credential | null = null,
 ): Promise<Elsewhere> {
-  const { place, args } =
+  const { place, args, extra } =
     source.kind === 'path'
-      ? { place: await insideRoots(source.path, config), args: [] }
-      : await reach(config, source.url);
+      ? { place: await insideRoots(source.path, config), args: [], extra: {} }
+      : await reach(config, source.url, credential);
   const end = await tryGit([...args, 'ls-remote', '--heads', '--', place], {
     timeoutMs: 20_000,
+    extra,
     mostMemoryBytes: mostMemoryBytes.list,
   });
   if (!end.ok) refuseBy(place, end.stderr);
@@ -43,10 +45,17 @@ const mostNamed = 100;
  * Brings the mirror of a repository elsewhere up to date: its branches and tags, nothing else. The refs are listed first,
  * and only what moved is fetched: mostly nothing. The place is judged anew each time. Refuses as `lookAt`.
  */
-export async function mirror(config: ApiConfig, directory: string, from: string): Promise<void> {
-  const { place, args } = await reach(config, from);
+export async function mirror(
+  config: ApiConfig,
+  directory: string,
+  from: string,
+  credential: Credential | null = null,
+): Promise<void> {
+  const way = await reach(config, from, credential);
+  const { place, args, extra } = way;
   const listed = await tryGit([...args, 'ls-remote', '--heads', '--tags', '--refs', '--', place], {
     timeoutMs: 20_000,
+    extra,
     mostMemoryBytes: mostMemoryBytes.list,
   });
   if (!listed.ok) refuseBy(place, listed.stderr);
@@ -60,9 +69,9 @@ export async function mirror(config: ApiConfig, directory: string, from: string)
   const moved = [...there].flatMap(([ref, commit]) => (here.get(ref) === commit ? [] : [ref]));
   const gone = [...here.keys()].filter((ref) => !there.has(ref));
   if (moved.length + gone.length === 0) return;
-  if (moved.length > 0) await fetchInto(directory, { place, args }, moved);
+  if (moved.length > 0) await fetchInto(directory, way, moved);
   // A name that became a folder, or the other way round, stands in the way of what is fetched: all of it settles that.
-  if (gone.length > 0) await fetchInto(directory, { place, args }, null);
+  if (gone.length > 0) await fetchInto(directory, way, null);
 }
 
 /** Branches and tags as the mirror has them; a tag is what it names, be that a commit or not. */
@@ -83,9 +92,10 @@ async function ownRefs(directory: string): Promise<ReadonlyMap<string, string>> 
 /** Fetches some refs, or all of them and takes away those that are gone. */
 async function fetchInto(
   directory: string,
-  { place, args }: { readonly place: string; readonly args: readonly string[] },
+  way: Reach,
   refs: readonly string[] | null,
 ): Promise<void> {
+  const { place, args, extra } = way;
   const isNamed = refs !== null && refs.length <= mostNamed;
   const wanted = isNamed ? refs : ['refs/heads/*', 'refs/tags/*'];
   const fetch = [
@@ -101,6 +111,7 @@ async function fetchInto(
   ];
   const end = await tryGit([...args, ...fetch], {
     cwd: directory,
+    extra,
     timeoutMs: 300_000,
     mostMemoryBytes: mostMemoryBytes.fetch,
   });
@@ -112,7 +123,7 @@ async function fetchInto(
       end.stderr,
     )
   )
-    return fetchInto(directory, { place, args }, null);
+    return fetchInto(directory, way, null);
   // What came and could not be kept is of our own side; that is for the operator to read.
   if (/fsck|unpack|index-pack|No space left|pack/i.test(end.stderr.replaceAll(place, '')))
     throw new OutsideFailure(
