@@ -19,6 +19,7 @@ import { MePage } from './people/me-page.tsx';
 import { mine } from './people/mine.ts';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { PreviewsPage } from './previews/previews-page.tsx';
+import { NewProjectPage } from './projects/new-project-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
 import { PullRequestPage } from './refs/pull-request-page.tsx';
 import { PullRequestsPage } from './refs/pull-requests-page.tsx';
@@ -58,6 +59,7 @@ const router = createBrowserRouter([
       { path: '/', element: <ProjectsPage /> },
       { path: '/admit', element: <AdmitPage /> },
       { path: '/me', element: <MePage /> },
+      { path: '/new', element: <NewProjectPage /> },
       { path: '/p/:project', element: <LanesPage /> },
       { path: '/p/:project/builds', element: <BuildsPage /> },
       { path: '/p/:project/builds/:number', element: <BuildPage /> },

@@ -46,6 +46,7 @@ export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
+export type { ProjectTrial } from './projects/project-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export type { SourceReply, SourceTrial } from './projects/source-routes.ts';
 export * as sourceRoutes from './projects/source-routes.ts';

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { EnvironmentSeen, ProjectSeen } from '@vaquero/contracts';
-import { type Need, needsOf } from '@vaquero/core';
+import { may, type Need, needsOf } from '@vaquero/core';
+import { Link } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
@@ -36,12 +37,20 @@ export function ProjectsPage() {
             ) : null}
             {all.length === 0 ? (
               <p className="border-t border-rule pt-2">
-                An operator makes one: <code>vaquero make NAME</code>
+                An operator makes one: <Link to="/new">here</Link>, or in a terminal,{' '}
+                <code>vaquero make NAME</code>
               </p>
             ) : (
               <>
                 <NeedTable needs={needs} now={now} />
                 <ProjectTable projects={all} now={now} />
+                <p className="mt-3">
+                  {may(me?.grants ?? [], 'operate', null) ? (
+                    <Link to="/new">Make a project</Link>
+                  ) : (
+                    <span className="text-ink-2">An operator makes another one.</span>
+                  )}
+                </p>
               </>
             )}
           </>

@@ -7,6 +7,7 @@ import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { useMay } from '../people/use-may.ts';
+import { CredentialSetting } from './credential-setting.tsx';
 
 const sourceOf = (project: string) =>
   queryOptions({
@@ -38,6 +39,7 @@ export function SourceSetting({ project }: { readonly project: string }) {
         <span className="text-ink-2">the branch and folder of the repository it is built from</span>
       </h2>
       <SourceForm key={data.version} project={project} source={data} />
+      <CredentialSetting project={project} />
     </section>
   );
 }

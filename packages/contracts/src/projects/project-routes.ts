@@ -79,6 +79,41 @@ export const makeProjectRoute = route({
   reply: projectSeen,
   made: ({ name }) => `/api/projects/${name}`,
 });
+/** What a project that is to be made would be called, where it would answer, and what is at its repository. Nothing is written. */
+export const tryProjectRoute = route({
+  method: 'POST',
+  path: '/api/projects/trials',
+  summary:
+    'Says whether a name is free, where a project of it would answer, and what is at a repository',
+  refuses: [
+    'repository-not-found',
+    'repository-denied',
+    'repository-unreachable',
+    'address-not-allowed',
+    'path-not-allowed',
+    'token-needs-https',
+    'not-found',
+  ],
+  access: { in: 'installation', ability: 'operate' },
+  query: nothing,
+  body: z.strictObject({
+    name: z.string().max(100),
+    repository: repositorySource.nullable().default(null),
+  }),
+  reply: z.object({
+    /** What is wrong with the name; null where it may be had. */
+    fault: z.string().nullable(),
+    /** Names near a taken one that may be had. */
+    free: z.array(z.string()),
+    /** Where it would answer. */
+    addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
+    /** What is at the repository, two hundred branches at most; null where none was asked about. */
+    repository: z
+      .object({ place: z.string(), branches: z.array(z.string()), first: z.string().nullable() })
+      .nullable(),
+  }),
+});
+export type ProjectTrial = z.output<typeof tryProjectRoute.reply>;
 export const showProjectRoute = route({
   method: 'GET',
   path: '/api/projects/:project',

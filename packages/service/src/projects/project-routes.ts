@@ -11,6 +11,7 @@ import { makeProject } from './make-project.ts';
 import { allProjects, projectByName } from './project-rows.ts';
 import { setCredential, takeBackCredential } from './repository-credential.ts';
 import { changeSource, trySource, viewSource } from './source.ts';
+import { tryProject } from './try-project.ts';
 import { viewProject } from './view-project.ts';
 
 /** Serves projects and their recipes. */
@@ -31,6 +32,7 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
           refused({ code: 'not-found', what: 'project', name }),
       ),
   );
+  serve(app, deps, projectRoutes.tryProjectRoute, ({ body }) => tryProject(deps, body));
   serve(app, deps, projectRoutes.showProjectRoute, ({ project }) => viewProject(deps, project));
   serve(app, deps, projectRoutes.lookRoute, async ({ project, caller }) => {
     await doorbell.ringAndWait(project.repositoryId, { kind: 'person', doing: caller.doing });

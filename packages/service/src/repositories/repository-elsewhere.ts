@@ -8,6 +8,8 @@ import { type Credential, type Reach, reach, shownPlace } from './reach.ts';
 export interface Elsewhere {
   readonly place: string;
   readonly branches: readonly string[];
+  /** The branch that clones of it stand on; null where it says none. */
+  readonly first: string | null;
 }
 
 /**
@@ -25,17 +27,19 @@ export async function lookAt(
     source.kind === 'path'
       ? { place: await insideRoots(source.path, config), args: [], extra: {} }
       : await reach(config, source.url, credential);
-  const end = await tryGit([...args, 'ls-remote', '--heads', '--', place], {
-    timeoutMs: 20_000,
-    extra,
-    mostMemoryBytes: mostMemoryBytes.list,
-  });
+  const end = await tryGit(
+    [...args, 'ls-remote', '--symref', '--', place, 'HEAD', 'refs/heads/*'],
+    {
+      timeoutMs: 20_000,
+      extra,
+      mostMemoryBytes: mostMemoryBytes.list,
+    },
+  );
   if (!end.ok) refuseBy(place, end.stderr);
-  const branches = end.stdout.split('\n').flatMap((row) => {
-    const name = row.split('\t')[1];
-    return name === undefined ? [] : [name.replace('refs/heads/', '')];
-  });
-  return { place, branches };
+  const rows = end.stdout.split('\n');
+  const branches = rows.flatMap((row) => /\trefs\/heads\/(.+)$/.exec(row)?.[1] ?? []);
+  const first = rows.flatMap((row) => /^ref: refs\/heads\/(.+)\tHEAD$/.exec(row)?.[1] ?? []);
+  return { place, branches, first: first[0] ?? null };
 }
 
 /** More refs than these are fetched all at once. */

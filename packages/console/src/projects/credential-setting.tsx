@@ -1,0 +1,82 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { credentialRoutes } from '@vaquero/contracts';
+import { type FormEvent, useState } from 'react';
+import { api, queries } from '../http/api.ts';
+import { Button } from '../parts/button.tsx';
+import { Failed } from '../parts/failed.tsx';
+import { TextField } from '../parts/field.tsx';
+import { day } from '../parts/words.ts';
+import { useMay } from '../people/use-may.ts';
+import { projectsSeen } from './projects-seen.ts';
+
+/** What a repository elsewhere is read with: set anew, once it was tried, or taken back. Nothing for one that is hosted here. */
+export function CredentialSetting({ project }: { readonly project: string }) {
+  const { data: projects } = useQuery(projectsSeen);
+  const repository = projects?.find(({ name }) => name === project)?.repository;
+  const { may, why } = useMay(repository?.home ?? project, 'maintain');
+  const [user, setUser] = useState(repository?.credential?.user ?? 'git');
+  const [secret, setSecret] = useState('');
+  const params = { project };
+  const settled = () => queries.invalidateQueries({ queryKey: ['projects'] });
+  const set = useMutation({
+    mutationFn: () =>
+      api.call(credentialRoutes.setCredentialRoute, { params, body: { user, secret } }),
+    onSuccess: () => setSecret(''),
+    onSettled: settled,
+  });
+  const takeBack = useMutation({
+    mutationFn: () => api.call(credentialRoutes.dropCredentialRoute, { params }),
+    onSettled: settled,
+  });
+  if (repository?.kind !== 'http') return null;
+  const send = (event: FormEvent): void => {
+    event.preventDefault();
+    set.mutate();
+  };
+  const { credential, place, trouble } = repository;
+  return (
+    <form onSubmit={send} aria-label="What it is read with" className="mt-3">
+      <p>
+        <code className="[overflow-wrap:anywhere]">{place}</code>{' '}
+        {credential === null
+          ? 'is read without a token'
+          : `is read as ${credential.user}, with a token that ${credential.by} set on ${day(credential.setAt)}`}
+        .
+      </p>
+      {trouble === null ? null : (
+        <p role="alert" className="text-bad">
+          It is not read: {trouble} It is tried again by itself.
+        </p>
+      )}
+      <fieldset disabled={!may} className="mt-1 flex flex-wrap items-end gap-3">
+        <TextField
+          label="Name"
+          className="w-40"
+          autoComplete="off"
+          value={user}
+          onChange={(event) => setUser(event.currentTarget.value)}
+        />
+        <TextField
+          label="Token, kept sealed and never shown again"
+          className="w-64 max-w-full"
+          type="password"
+          autoComplete="off"
+          required
+          value={secret}
+          onChange={(event) => setSecret(event.currentTarget.value)}
+        />
+        <Button tone="action" type="submit" disabled={secret === '' || set.isPending}>
+          {set.isPending ? 'Trying it' : 'Try and keep it'}
+        </Button>
+        {credential === null ? null : (
+          <Button disabled={takeBack.isPending} onClick={() => takeBack.mutate()}>
+            Take it back
+          </Button>
+        )}
+      </fieldset>
+      {may ? null : <p className="mt-1 text-ink-2">{why}</p>}
+      {set.isError ? <Failed error={set.error} /> : null}
+      {takeBack.isError ? <Failed error={takeBack.error} /> : null}
+    </form>
+  );
+}

@@ -1,0 +1,68 @@
+import { type ProjectTrial, type projectRoutes, readMap, refusalInWords } from '@vaquero/contracts';
+import { branchOf, defaultMap, freeNamesNear, readProjectName } from '@vaquero/core';
+import type { z } from 'zod';
+import type { Deps } from '../deps.ts';
+import { refused } from '../refused.ts';
+import { lookAt } from '../repositories/repository-elsewhere.ts';
+import { addressOf, hostOfEnvironment } from './addresses.ts';
+import { allProjects, projectByName, refsKnown } from './project-rows.ts';
+
+type Wanted = z.output<typeof projectRoutes.tryProjectRoute.body>;
+
+const mostBranches = 200;
+
+/**
+ * What a project that is to be made would be called, where it would answer, and what is at its repository.
+ * Refuses: repository-*, address-not-allowed, path-not-allowed, token-needs-https, not-found.
+ */
+export async function tryProject(deps: Deps, { name, repository }: Wanted): Promise<ProjectTrial> {
+  const read = readProjectName(name);
+  const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
+  const refusal = !read.ok
+    ? read.refusal
+    : taken.has(name)
+      ? ({ code: 'name-taken', name, free: freeNamesNear(name, taken) } as const)
+      : null;
+  return {
+    fault: name === '' || refusal === null ? null : refusalInWords(refusal).sentence,
+    free: refusal?.code === 'name-taken' ? [...refusal.free] : [],
+    addresses: read.ok ? addressesOf(deps, name) : [],
+    repository: repository === null ? null : await lookFirst(deps, repository),
+  };
+}
+
+function addressesOf(deps: Deps, name: string): ProjectTrial['addresses'] {
+  const map = readMap(defaultMap(name, 'main'), 1, 'main');
+  return !map.ok
+    ? []
+    : map.value.environments.flatMap((rule, place) =>
+        rule.kind === 'each'
+          ? []
+          : [
+              {
+                environment: rule.name,
+                address: addressOf(
+                  hostOfEnvironment(deps.config, name, { name: rule.name, place }),
+                ),
+              },
+            ],
+      );
+}
+
+async function lookFirst(
+  deps: Deps,
+  source: NonNullable<Wanted['repository']>,
+): Promise<ProjectTrial['repository']> {
+  if (source.kind === 'hosted') return { place: '', branches: [], first: null };
+  if (source.kind === 'shared') {
+    const shared = await projectByName(deps.db, source.project);
+    if (shared === undefined)
+      return refused({ code: 'not-found', what: 'project', name: source.project });
+    const refs = await refsKnown(deps.db, shared.repositoryId);
+    const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []);
+    return { place: '', branches: branches.slice(0, mostBranches), first: shared.branch };
+  }
+  const credential = (source.kind === 'http' && source.credential) || null;
+  const { place, branches, first } = await lookAt(deps.config, source, credential);
+  return { place, branches: branches.slice(0, mostBranches), first };
+}
