@@ -20,6 +20,8 @@ test('a project on a private repository is made by keyboard alone, and its token
   await page.goto(`${service.origin}/`);
   await page.getByRole('link', { name: 'Make a project' }).press('Enter');
   await page.getByRole('heading', { level: 1, name: /^What is it called/ }).waitFor();
+  // Its address is one to keep: it opens there, too.
+  await page.reload();
 
   // A taken name is told while typing, with free ones beside it; where it will answer is there before it is made.
   const name = page.getByLabel(/^Its name/);

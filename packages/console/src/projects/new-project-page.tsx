@@ -20,7 +20,7 @@ export function NewProjectPage() {
     <Page project={null} title="A new project" what="who you are" asked={asked}>
       {({ grants }) => (
         <>
-          <AnswerLine below="A name, a repository, and which of its branches is the project’s own. All of it can be changed later.">
+          <AnswerLine below="A name, a repository, and which of its branches is the project’s own. All but the name can be changed later.">
             {may(grants, 'operate', null)
               ? 'What is it called, and where does it lie?'
               : 'Only an operator makes a project; ask one of them.'}

@@ -63,6 +63,8 @@ export function PullRequestPage() {
 
 function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: number }) {
   const newest = tellingBuild(pull.builds);
+  // Of the recipes that a commit is built by one publishes.
+  const artifact = pull.builds.find((one) => one.artifact !== null)?.artifact?.digest ?? null;
   const where = pull.from.place === null ? '' : ` of ${pull.from.place}`;
   return (
     <AnswerLine
@@ -76,12 +78,11 @@ function Answer({ pull, now }: { readonly pull: PullRequestReply; readonly now: 
         </>
       }
     >
-      {newest?.artifact == null || pull.state !== 'open' ? (
+      {artifact === null || pull.state !== 'open' ? (
         standsInWords(pull, newest)
       ) : (
         <>
-          {pull.name}{' '}
-          <BrandMark digest={newest.artifact.digest} size={20} className="align-[-3px]" />{' '}
+          {pull.name} <BrandMark digest={artifact} size={20} className="align-[-3px]" />{' '}
           {standsInWords(pull, newest).slice(pull.name.length + 1)}
         </>
       )}

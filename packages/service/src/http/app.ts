@@ -127,7 +127,7 @@ function serveConsole(app: Express, deps: Deps): void {
     express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
-  app.get(['/', '/sign-in', '/admit', '/join', '/me', '/p/{*rest}'], (_req, res) => {
+  app.get(['/', '/sign-in', '/admit', '/join', '/me', '/new', '/p/{*rest}'], (_req, res) => {
     res.setHeader('cache-control', 'no-cache');
     res.sendFile(join(directory, 'index.html'));
   });
