@@ -104,7 +104,7 @@ test('the whole story by the command line, with its exit codes', async (t) => {
   assert.match((await vaquero('builds', 'timetable')).out, /^3 +failed/m);
   assert.match((await vaquero('recipe', 'timetable')).out, /^Recipe site: read from vaquero\.yaml/);
   assert.match((await vaquero('projects')).out, /^timetable +main +3 failed +hosted/m);
-  assert.match((await vaquero('tokens')).out, /laptop +git/);
+  assert.match((await vaquero('tokens')).out, /laptop +Git only/);
 
   assert.equal((await vaquero('sign-out')).code, 0);
   assert.equal((await vaquero('who')).code, 3);

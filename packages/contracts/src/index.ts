@@ -44,6 +44,7 @@ export * as mapRoutes from './map/map-routes.ts';
 export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.ts';
 export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
+export type { TokenSeen } from './people/people-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
 export type { ProjectTrial } from './projects/project-routes.ts';

@@ -51,6 +51,12 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     next: ({ needs }) =>
       `Ask a maintainer to grant ${needs}, or ask somebody who has it to do this.`,
   },
+  'token-too-narrow': {
+    status: 403,
+    exit: 3,
+    sentence: ({ token, what }) => `The token "${token}" is not for that: it may not ${what}.`,
+    next: () => 'Use one that reaches it, or sign in: vaquero tokens shows what each is for.',
+  },
   'token-git-only': {
     status: 403,
     exit: 3,

@@ -178,6 +178,7 @@ export { type DrawnMap, type DrawnRule, drawMap } from './map/draw-map.ts';
 export { decideKeep, endOf, isEndingSoon, type Lasting } from './map/family-end.ts';
 export { familyName } from './map/family-name.ts';
 export {
+  type Acting,
   type ActsAllowed,
   isAmong,
   type MapAct,
@@ -226,6 +227,7 @@ export {
   type Role,
   roles,
 } from './people/may.ts';
+export { actingGrants, narrowed, type Scope, type ScopedPlace } from './people/scope.ts';
 export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export {

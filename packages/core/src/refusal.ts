@@ -87,6 +87,7 @@ export interface RefusalFields {
   'map-invalid': { readonly faults: readonly DocumentFault[] };
   'environments-would-end': { readonly environments: readonly string[] };
   'not-a-family': { readonly environment: string };
+  'token-too-narrow': { readonly token: string; readonly what: string };
   'token-needs-https': { readonly host: string };
   'no-credential-needed': { readonly place: string };
   'kept-too-long': { readonly until: Instant; readonly most: Instant };

@@ -1,6 +1,7 @@
 import { peopleRoutes } from '@vaquero/contracts';
 import { command, give } from '../command.ts';
 import { table, when } from '../output.ts';
+import { scopeInWords } from './scope-in-words.ts';
 
 /** Lists one's living tokens. */
 export const tokens = command({
@@ -15,11 +16,11 @@ export const tokens = command({
       const rows = all.map((token) => [
         token.id,
         token.name,
-        token.kind,
+        scopeInWords(token),
         when(token.expiresAt),
         token.lastUsedAt === null ? 'never' : when(token.lastUsedAt),
       ]);
-      io.out(table(io, ['id', 'name', 'kind', 'until', 'last used'], rows, 1));
+      io.out(table(io, ['id', 'name', 'opens', 'until', 'last used'], rows, 2));
     });
   },
 });

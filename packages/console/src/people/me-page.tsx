@@ -10,6 +10,7 @@ import { TextField } from '../parts/field.tsx';
 import { Table } from '../parts/table.tsx';
 import { capital, moment } from '../parts/words.ts';
 import { mine, mySessions } from './mine.ts';
+import { MyTokens } from './my-tokens.tsx';
 
 /** Oneself: what one may do, where one is signed in, and the password. */
 export function MePage() {
@@ -24,6 +25,7 @@ export function MePage() {
           <div className="grid gap-8 lg:grid-cols-2">
             <Sessions />
             <Password />
+            <MyTokens />
           </div>
         </>
       )}

@@ -103,8 +103,8 @@ const byAccess: Readonly<Record<Access['in'], readonly RefusalCode[]>> = {
   self: ofPeople,
   installation: [...ofPeople, 'not-allowed'],
   project: [...ofPeople, 'not-allowed'],
-  environment: [...ofPeople, 'not-allowed'],
-  values: [...ofPeople, 'not-allowed'],
+  environment: [...ofPeople, 'not-allowed', 'token-too-narrow'],
+  values: [...ofPeople, 'not-allowed', 'token-too-narrow'],
 };
 
 /** All that a call of a route may be refused: by who calls, by how it is called, and what the route itself refuses. */

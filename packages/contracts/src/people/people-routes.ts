@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, done, line, nothing, role } from '../vocabulary.ts';
+import { at, done, line, nothing, projectRole, role } from '../vocabulary.ts';
 
 export const me = z
   .object({
@@ -14,11 +14,23 @@ export const me = z
 
 export const tokenKinds = ['all', 'git'] as const;
 
+/** What a token is narrowed to: never more than its maker may. */
+const scope = z.object({
+  /** Projects by name. */
+  projects: z.array(z.string().max(100)).min(1).max(50),
+  /** At most what this role may. */
+  role: projectRole,
+  /** Environments or families by name; null for every one. One that names some reads, and acts on those alone. */
+  environments: z.array(z.string().max(40)).min(1).max(50).nullable(),
+});
+
 export const tokenSeen = z
   .object({
     id: z.string(),
     name: z.string(),
     kind: z.enum(tokenKinds),
+    /** Null for one that opens all that its maker may. */
+    scope: scope.nullable(),
     madeAt: at,
     expiresAt: at,
     lastUsedAt: at.nullable(),
@@ -77,6 +89,7 @@ export const endSessionRoute = route({
   method: 'DELETE',
   path: '/api/sessions/:session',
   summary: 'Signs another browser out',
+  refuses: ['token-too-narrow'],
   access: { in: 'self' },
   query: nothing,
   body: nothing,
@@ -87,7 +100,7 @@ export const changePasswordRoute = route({
   method: 'PUT',
   path: '/api/me/password',
   summary: 'Sets another password, and ends every other session',
-  refuses: ['wrong-password', 'password-weak', 'too-many-tries'],
+  refuses: ['wrong-password', 'password-weak', 'too-many-tries', 'token-too-narrow'],
   access: { in: 'self' },
   query: nothing,
   body: z.strictObject({
@@ -102,12 +115,14 @@ export const makeTokenRoute = route({
   method: 'POST',
   path: '/api/tokens',
   summary: 'Makes a token; its secret is shown this once',
+  refuses: ['not-found', 'token-too-narrow'],
   access: { in: 'self' },
   query: nothing,
   body: z.strictObject({
     name: line,
     kind: z.enum(tokenKinds).default('all'),
     days: z.number().int().min(1).max(366).default(90),
+    scope: scope.nullable().default(null),
   }),
   reply: tokenSeen.extend({ secret: z.string() }),
   made: ({ id }) => `/api/tokens/${id}`,
@@ -143,8 +158,10 @@ export const revokeTokenRoute = route({
   method: 'DELETE',
   path: '/api/tokens/:token',
   summary: 'Takes a token back, and all that were made with it',
+  refuses: ['token-too-narrow'],
   access: { in: 'self' },
   query: nothing,
   body: nothing,
   reply: done,
 });
+export type TokenSeen = z.output<typeof tokenSeen>;

@@ -80,7 +80,7 @@ export interface DecisionFacts {
   'runner.draining': { runner: string };
   'runner.dropped': { runner: string };
   'runner.used': { runner: string };
-  'token.made': { token: string; kind: string; expiresAt: number };
+  'token.made': { token: string; kind: string; expiresAt: number; scope?: Json };
   'token.revoked': { token: string; madeWithIt: readonly string[] };
   'variable.dropped': { name: string; environment: string };
   'variable.set': { name: string; environment: string; kind: string };

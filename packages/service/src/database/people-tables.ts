@@ -1,5 +1,5 @@
-import type { Role } from '@vaquero/core';
-import { index, int, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import type { Role, Scope } from '@vaquero/core';
+import { index, int, json, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import { digest, id, instant } from './columns.ts';
 
 export const people = mysqlTable(
@@ -50,6 +50,8 @@ export const tokens = mysqlTable(
     revokedAt: instant('revoked_at'),
     /** The token that it was made with; it goes when that one is taken back. */
     madeWith: id('made_with'),
+    /** What it is narrowed to; null for all that its person may. */
+    scope: json('scope').$type<Scope | null>(),
   },
   (t) => [
     uniqueIndex('tokens_hash').on(t.hash),

@@ -7,7 +7,7 @@ import type { Deps } from '../deps.ts';
 import { type EnvironmentRow, environmentOfProject } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { authenticate } from '../people/authenticate.ts';
-import { type Caller, maySee, refuseRole, requireAbility } from '../people/caller.ts';
+import { actingOn, type Caller, maySee, refuseRole, requireAbility } from '../people/caller.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { type Machine, machineOf } from '../releases/machine-of.ts';
@@ -96,7 +96,8 @@ const guards: Guards = {
       refused({ code: 'not-found', what: 'environment', name: names.environment });
     const rule = ruleNamed(await mapOf(deps.db, project), environment.rule);
     const who = whoMay(rule?.may ?? {}, environment.place, act);
-    if (!isAmong(who, caller, project.id)) refuseAct(caller, project, environment.name, act, who);
+    const acting = actingOn(caller, project, environment);
+    if (!isAmong(who, acting, project.id)) refuseAct(caller, project, environment.name, act, who);
     return { caller, project, environment };
   },
   values: async (deps, _access, req) => {
@@ -112,7 +113,8 @@ const guards: Guards = {
     const place = map.environments.findIndex((rule) => rule.name === name);
     // A place that the map has no longer is left to those who set the map.
     const who = whoMay(map.environments[place]?.may ?? {}, place, 'values');
-    if (!isAmong(who, caller, project.id)) refuseAct(caller, project, name, 'values', who);
+    const acting = actingOn(caller, project, { name, rule: name });
+    if (!isAmong(who, acting, project.id)) refuseAct(caller, project, name, 'values', who);
     return { caller, project };
   },
 };

@@ -1,4 +1,5 @@
 import type { IncomingMessage } from 'node:http';
+import { narrowed } from '@vaquero/core';
 import { byPerson, type Doing, sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
 import { requestIdOf } from '../http/request-id.ts';
@@ -80,7 +81,8 @@ export async function callerOfToken(
       personId,
       name,
       shownAs,
-      grants,
+      grants: token.scope === null ? grants : narrowed(grants, token.scope),
+      narrow: token.scope === null ? null : { token: token.name, scope: token.scope, own: grants },
       by: 'token',
       credential,
       doing: byPerson(personId, through, { ...from, by: named(credential) }),
@@ -107,6 +109,7 @@ async function callerOfSession(
     name,
     shownAs,
     grants,
+    narrow: null,
     by: 'session',
     credential: { kind: 'session', hash },
     doing: byPerson(personId, 'console', { ...from, by: sessionById(hash) }),

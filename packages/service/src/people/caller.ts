@@ -1,4 +1,15 @@
-import { type Ability, type Actor, type Grant, leastRoleFor, may, type Role } from '@vaquero/core';
+import {
+  type Ability,
+  type Acting,
+  type Actor,
+  actingGrants,
+  type Grant,
+  leastRoleFor,
+  may,
+  type Role,
+  type Scope,
+  type ScopedPlace,
+} from '@vaquero/core';
 import type { Doing } from '../audit/record.ts';
 import { refused } from '../refused.ts';
 
@@ -7,12 +18,21 @@ export interface Caller {
   readonly personId: string;
   readonly name: string;
   readonly shownAs: string;
-  /** Grants by project id; null stands for the whole installation. */
+  /** Grants by project id; null stands for the whole installation. Behind a narrowed token what is left of them. */
   readonly grants: readonly Grant[];
+  /** The token that narrows what the person may, and what it is narrowed from. */
+  readonly narrow: Narrow | null;
   readonly by: 'session' | 'token';
   /** What they came in by, and until when it holds. */
   readonly credential: Credential;
   readonly doing: Doing;
+}
+
+/** A token that is narrowed, by its name, and the grants of its person. */
+export interface Narrow {
+  readonly token: string;
+  readonly scope: Scope;
+  readonly own: readonly Grant[];
 }
 
 /** A session, by the hash of its secret, or a token. */
@@ -57,6 +77,28 @@ export function refuseRole(
     project: project?.name ?? null,
     has: here.map((grant) => grant.role),
   });
+}
+
+/**
+ * Who acts on an environment: the caller, held down to what a narrowed token reaches.
+ * Refuses: token-too-narrow.
+ */
+export function actingOn(
+  caller: Caller,
+  project: { readonly id: string; readonly name: string },
+  place: ScopedPlace,
+): Acting {
+  if (caller.narrow === null) return caller;
+  const { token, scope, own } = caller.narrow;
+  const grants = actingGrants(own, scope, project.id, place);
+  return grants.length === 0
+    ? refused({ code: 'token-too-narrow', token, what: `act on ${place.name} of ${project.name}` })
+    : { name: caller.name, grants };
+}
+
+/** Refuses (token-too-narrow) what a narrowed token never does: anything about its own person. */
+export function requireWhole({ narrow }: Caller, what: string): void {
+  if (narrow !== null) refused({ code: 'token-too-narrow', token: narrow.token, what });
 }
 
 /** Whether the caller may see a project at all; those who may not are told that there is none. */

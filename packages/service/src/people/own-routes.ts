@@ -7,7 +7,7 @@ import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
 import { originOf } from './authenticate.ts';
-import { sessionById } from './caller.ts';
+import { requireWhole, sessionById } from './caller.ts';
 import { changePassword } from './change-password.ts';
 import { deleteSessionOf, sessionsOf } from './session-rows.ts';
 
@@ -26,6 +26,7 @@ export function serveOwn(app: Express, deps: Deps): void {
     };
   });
   serve(app, deps, peopleRoutes.endSessionRoute, async ({ caller, params }) => {
+    requireWhole(caller, 'end a session');
     await inTransaction(deps.db, async (tx) => {
       if (!(await deleteSessionOf(tx, caller.personId, params.session)))
         return refused({ code: 'not-found', what: 'session', name: params.session });
@@ -40,6 +41,7 @@ export function serveOwn(app: Express, deps: Deps): void {
     return null;
   });
   serve(app, deps, peopleRoutes.changePasswordRoute, async ({ caller, body, req }) => {
+    requireWhole(caller, 'change a password');
     await changePassword(deps, caller, body, originOf(req));
     return null;
   });

@@ -9,10 +9,11 @@ import { serve } from '../http/serve-route.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { fromOf, originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
-import type { Caller } from './caller.ts';
+import { type Caller, requireWhole } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';
 import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
 import { revokeToken, type TokenRow, tokensOf } from './token-rows.ts';
+import { readScope, viewScopes } from './token-scope.ts';
 
 /** Serves signing in and out, and tokens. */
 export function servePeople(app: Express, deps: Deps): void {
@@ -41,27 +42,32 @@ export function servePeople(app: Express, deps: Deps): void {
       { name: body.token, kind: body.kind, days: body.days },
       byPerson(person.id, 'api', fromOf(req)),
     );
-    return { ...viewToken(token), secret: token.secret };
+    return { ...(await viewToken(deps, token)), secret: token.secret };
   });
   serveAct(
     app,
     deps,
     peopleRoutes.makeTokenRoute,
     async ({ body, caller }, note) => {
+      requireWhole(caller, 'make another one');
+      const scope = await readScope(deps, caller, body.scope);
       const made = caller.credential.kind === 'token' ? caller.credential : null;
       const [done, token] = await makeTokenWith(
         deps,
-        { person: { id: caller.personId }, wanted: body, doing: caller.doing, made },
+        { person: { id: caller.personId }, wanted: { ...body, scope }, doing: caller.doing, made },
         (tx, { id }) => note(tx, id),
       );
-      return [done, { ...viewToken(token), secret: token.secret }] as const;
+      return [done, { ...(await viewToken(deps, token)), secret: token.secret }] as const;
     },
     neverAgain,
   );
-  serve(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) => ({
-    tokens: (await tokensOf(deps.db, caller.personId, deps.clock())).map(viewToken),
-  }));
+  serve(app, deps, peopleRoutes.listTokensRoute, async ({ caller }) => {
+    const all = await tokensOf(deps.db, caller.personId, deps.clock());
+    const scopes = await viewScopes(deps, all);
+    return { tokens: all.map((token, place) => plainToken(token, scopes[place] ?? null)) };
+  });
   serve(app, deps, peopleRoutes.revokeTokenRoute, async ({ caller, params }) => {
+    requireWhole(caller, 'take one back');
     const id = params.token;
     const at = deps.clock();
     await inTransaction(deps.db, async (tx) => {
@@ -103,12 +109,18 @@ export async function meOf(
   };
 }
 
-function viewToken(token: TokenRow) {
+async function viewToken(deps: Deps, token: TokenRow) {
+  const [scope] = await viewScopes(deps, [token]);
+  return plainToken(token, scope ?? null);
+}
+
+function plainToken(token: TokenRow, scope: Awaited<ReturnType<typeof viewScopes>>[number]) {
   const { id, name, kind } = token;
   return {
     id,
     name,
     kind,
+    scope,
     madeAt: token.madeAt as Instant,
     expiresAt: token.expiresAt as Instant,
     lastUsedAt: token.lastUsedAt as Instant | null,

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { type Instant, later } from '@vaquero/core';
+import { type Instant, type Json, later, type Scope } from '@vaquero/core';
 import ipaddr from 'ipaddr.js';
 import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -134,7 +134,12 @@ export const tokenPrefix = 'vaq_';
 /** A token to make: whose, what kind, by whom on record, and with which other token (it ends no later than that, and with it). */
 export interface NewToken {
   readonly person: { readonly id: string };
-  readonly wanted: { readonly name: string; readonly kind: 'all' | 'git'; readonly days: number };
+  readonly wanted: {
+    readonly name: string;
+    readonly kind: 'all' | 'git';
+    readonly days: number;
+    readonly scope?: Scope | null;
+  };
   readonly doing: Doing;
   readonly made: { readonly id: string; readonly expiresAt: number } | null;
 }
@@ -174,6 +179,7 @@ export async function makeTokenWith<T>(
     lastUsedAt: null,
     revokedAt: null,
     madeWith: made?.id ?? null,
+    scope: wanted.scope ?? null,
   };
   const done = await inTransaction(deps.db, async (tx) => {
     await insertToken(tx, token);
@@ -182,7 +188,12 @@ export async function makeTokenWith<T>(
       kind: 'token.made',
       project: null,
       doing,
-      facts: { token: token.id, kind: token.kind, expiresAt: token.expiresAt },
+      facts: {
+        token: token.id,
+        kind: token.kind,
+        expiresAt: token.expiresAt,
+        ...(token.scope === null ? {} : { scope: token.scope as unknown as Json }),
+      },
     });
     return beside(tx, token);
   });

@@ -1,4 +1,4 @@
-import type { Instant, Role } from '@vaquero/core';
+import type { Instant, Role, Scope } from '@vaquero/core';
 import { and, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -19,6 +19,8 @@ export interface TokenRow {
   readonly revokedAt: number | null;
   /** The token that it was made with. */
   readonly madeWith: string | null;
+  /** What it is narrowed to; null for all that its person may. */
+  readonly scope: Scope | null;
 }
 
 export async function insertToken(tx: Tx, token: TokenRow): Promise<void> {
