@@ -1,3 +1,5 @@
+import type { Verdict } from '@vaquero/core';
+
 /** When something happens, and who does it. Times are UTC, days count back from today. */
 interface Moment {
   readonly day: number;
@@ -19,6 +21,7 @@ export type Happening = Moment &
         readonly propose: string;
         readonly branch: string;
         readonly edit: Edit;
+        readonly isDraft?: boolean;
       }
     | {
         /** A branch that was proposed is merged into main. */
@@ -45,6 +48,24 @@ export type Happening = Moment &
         readonly show: string;
         readonly branch: string;
         readonly edit: Edit;
+      }
+    | {
+        /** What somebody says of a pull request's newest commit. */
+        readonly act: 'verdict';
+        readonly lookAfter: string;
+        readonly verdict: Verdict;
+        readonly says: string;
+      }
+    | {
+        readonly act: 'keep';
+        readonly lookAfter: string;
+        readonly until: () => string;
+        readonly reason: string;
+      }
+    | {
+        /** A link to a preview is lent, or a token is made for a program. */
+        readonly act: 'lend' | 'make-token';
+        readonly lookAfter: string;
       }
     | {
         readonly act: 'set-secret';

@@ -25,6 +25,7 @@ import {
   startMariadb,
 } from '@vaquero/service';
 import type { Happening, Who } from './happening.ts';
+import { lookAfter } from './look-after.ts';
 import { merge, propose, show, takeUp } from './propose.ts';
 import { letIn, makeSignage } from './signage.ts';
 import {
@@ -242,6 +243,7 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
   if ('show' in happening) return show(stage, happening);
   if ('merge' in happening) return merge(stage, happening);
   if ('takeUp' in happening) return takeUp(stage, happening);
+  if ('lookAfter' in happening) return lookAfter(stage, happening);
   const client = stage.clients[who];
   if (happening.act === 'set-secret') {
     await client.call(variableRoutes.setVariableRoute, {

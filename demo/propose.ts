@@ -6,7 +6,7 @@ import { buildAfter, edit, git, gitAs, newestBuild, remoteOf, type Stage } from 
 /** A branch of its own, with a commit, pushed and proposed to be merged. */
 export async function propose(
   stage: Stage,
-  { who, propose: title, branch, edit: change }: Extract<Happening, { propose: string }>,
+  { who, propose: title, branch, edit: change, isDraft }: Extract<Happening, { propose: string }>,
 ): Promise<void> {
   await git(stage, who, ['checkout', '--quiet', '-b', branch]);
   edit(stage.site, change);
@@ -16,7 +16,7 @@ export async function propose(
   const before = await newestBuild(stage);
   await stage.clients[who].call(pullRequestRoutes.openPullRequestRoute, {
     params: { project: 'timetable' },
-    body: { branch, title },
+    body: { branch, title, isDraft: isDraft === true },
   });
   await buildAfter(stage, before, false);
 }

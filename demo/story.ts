@@ -7,6 +7,9 @@ const settings = (set: Readonly<Record<string, unknown>>): Edit => ({
 const fares = (set: Readonly<Record<string, unknown>>): Edit => ({ json: 'data/fares.json', set });
 const style = (from: string, to: string): Edit => ({ file: 'public/style.css', from, to });
 
+/** The day on which a preview of the demo is let go. */
+const inTenDays = (): string => new Date(Date.now() + 10 * 86_400_000).toISOString();
+
 /** Three weeks of a regional ferry company's timetable site. */
 export const story: readonly Happening[] = [
   {
@@ -317,6 +320,35 @@ export const story: readonly Happening[] = [
   },
   {
     day: 1,
+    at: '17:33',
+    who: 'wren',
+    lookAfter: 'pr-2',
+    act: 'verdict',
+    verdict: 'looks-right',
+    says: 'Reads well aloud, and on a phone.',
+  },
+  {
+    day: 1,
+    at: '17:35',
+    who: 'tomas',
+    lookAfter: 'pr-2',
+    act: 'verdict',
+    verdict: 'not-yet',
+    says: 'The notices page does not say Christmas yet.',
+  },
+  {
+    day: 1,
+    at: '17:36',
+    who: 'petra',
+    lookAfter: 'look-larger-print',
+    act: 'keep',
+    until: inTenDays,
+    reason: 'The harbour office reads it with us next week.',
+  },
+  { day: 1, at: '17:37', who: 'wren', act: 'lend', lookAfter: 'look-larger-print' },
+  { day: 1, at: '17:38', who: 'ines', act: 'make-token', lookAfter: 'board of the desk' },
+  {
+    day: 1,
     at: '17:40',
     who: 'ines',
     takeUp: 'Dogs travel at half fare',
@@ -325,4 +357,13 @@ export const story: readonly Happening[] = [
     edit: fares({ dog: 1.5 }),
   },
   { day: 1, at: '17:45', who: 'tomas', act: 'invite' },
+  {
+    day: 1,
+    at: '17:48',
+    who: 'wren',
+    propose: 'Winter stands on the front page',
+    branch: 'try/winter',
+    edit: settings({ headline: 'Winter on the water: next from Lune Quay' }),
+    isDraft: true,
+  },
 ];

@@ -39,7 +39,10 @@ const schema = z.object({
   VAQUERO_CONSOLE: z.string().optional(),
   VAQUERO_FIRST_OPERATOR: z
     .string()
-    .regex(/^[^:]+:.{8,}$/, 'must be name:password, the password at least 8 characters long')
+    .regex(
+      /^[^:]+(?::.{8,})?$/,
+      'must be a name, or name:password, the password at least 8 characters long',
+    )
     .optional(),
   VAQUERO_LOG_LEVEL: z.enum(['trace', 'debug', 'info', 'warn', 'error', 'fatal']).default('info'),
 });
@@ -66,7 +69,8 @@ export interface ApiConfig {
   readonly trustedProxies: readonly string[];
   readonly consoleDirectory: string | null;
   /** Who is made the operator of an installation that has nobody yet. */
-  readonly firstOperator: { readonly name: string; readonly password: string } | null;
+  /** Who is to be the first operator; without a password they choose one themselves, by a link. */
+  readonly firstOperator: { readonly name: string | null; readonly password: string | null };
   readonly logLevel: string;
 }
 
@@ -113,9 +117,11 @@ export function readApiConfig(
 }
 
 function firstOperatorOf(text: string | undefined): ApiConfig['firstOperator'] {
-  if (text === undefined) return null;
+  if (text === undefined) return { name: null, password: null };
   const at = text.indexOf(':');
-  return { name: text.slice(0, at), password: text.slice(at + 1) };
+  return at === -1
+    ? { name: text, password: null }
+    : { name: text.slice(0, at), password: text.slice(at + 1) };
 }
 
 /** A page of an environment must never be the same site as the console: SameSite would not keep it out. */

@@ -27,7 +27,7 @@ import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { keepAllFamilies } from './map/keep-families.ts';
 import { stopsIntoMaps } from './map/stops-into-maps.ts';
-import { addFirstOperator } from './people/first-people.ts';
+import { firstLinkPath, startWithOperator } from './people/first-operator.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
@@ -106,7 +106,8 @@ export async function startApi({
     name: 'edge-1',
     tokenHash: sha256(config.edgeToken),
   });
-  await addFirstOperator(deps, config.firstOperator);
+  const link = await startWithOperator(deps, config);
+  if (link !== null) sayFirst(log, link, config.stateDirectory);
   await stopsIntoMaps(deps);
   // Repositories of an earlier version keep their trees as this one does.
   for (const repository of await allRepositories(db))
@@ -202,6 +203,16 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     await follower.stop();
   };
   return [sweeps, families, endFollowing, lookers, settler, leases, schedules, tables, keys];
+}
+
+/** Where nobody is known yet: how somebody becomes the operator. A log keeps no key, so only a terminal is shown it. */
+function sayFirst(log: Logger, link: string, stateDirectory: string): void {
+  const path = firstLinkPath(stateDirectory);
+  log.warn(
+    { path },
+    'nobody is known here yet: the link in this file makes the first operator, once',
+  );
+  if (process.stderr.isTTY) process.stderr.write(`\nThe first operator: ${link}\n\n`);
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { memberRoutes } from '@vaquero/contracts';
 import { useState } from 'react';
-import { useLocation, useNavigate } from 'react-router';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import { api, queries } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
@@ -47,7 +47,8 @@ function Newcomer({
   readonly project: string | null;
 }) {
   const navigate = useNavigate();
-  const [name, setName] = useState('');
+  const [sought] = useSearchParams();
+  const [name, setName] = useState(sought.get('name') ?? '');
   const [shownAs, setShownAs] = useState('');
   const [password, setPassword] = useState('');
   const join = useMutation({

@@ -5,7 +5,7 @@ import type { Deps } from '../deps.ts';
 import { projectByName } from '../projects/project-rows.ts';
 import { insertGrant } from './grant-rows.ts';
 import { hashPassword } from './passwords.ts';
-import { anybody, insertPerson } from './people-rows.ts';
+import { insertPerson } from './people-rows.ts';
 
 /** A person to make, with a role in the whole installation if it is to have one. */
 export interface NewPerson {
@@ -76,14 +76,4 @@ export async function grantInProject(
       facts: { person: grant.personId, role: grant.role },
     });
   });
-}
-
-/** Makes the first operator of an installation that has nobody yet; does nothing once there is somebody. */
-export async function addFirstOperator(
-  deps: Pick<Deps, 'db' | 'clock' | 'newId'>,
-  first: { readonly name: string; readonly password: string } | null,
-): Promise<void> {
-  if (first === null || (await anybody(deps.db))) return;
-  const { name, password } = first;
-  await addPerson(deps, { name, shownAs: name, password, role: 'operator' });
 }

@@ -5,6 +5,9 @@ import { invitations, people } from '../database/tables.ts';
 
 export type InvitationRow = typeof invitations.$inferSelect;
 
+/** Who invites the first operator. Its invitation counts for nothing once there is somebody. */
+export const nobody = '';
+
 /** An invitation with the name of who invites. */
 export interface InvitationView {
   readonly row: InvitationRow;
@@ -40,10 +43,10 @@ export async function invitationByHash(
   const query = db
     .select({ row: invitations, by: people.shownAs })
     .from(invitations)
-    .innerJoin(people, eq(people.id, invitations.personId))
+    .leftJoin(people, eq(people.id, invitations.personId))
     .where(eq(invitations.hash, hash));
   const [found] = await (lock ? query.for('update') : query);
-  return found;
+  return found === undefined ? undefined : { row: found.row, by: found.by ?? 'Vaquero' };
 }
 
 /** Notes that an invitation is over; false where it was already, or is none of that project. */

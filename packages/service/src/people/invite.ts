@@ -14,9 +14,10 @@ import {
   type InvitationView,
   insertInvitation,
   invitationByHash,
+  nobody,
 } from './invitation-rows.ts';
 import { hashPassword } from './passwords.ts';
-import { insertPerson, type PersonRow, personByName } from './people-rows.ts';
+import { anybody, insertPerson, type PersonRow, personByName } from './people-rows.ts';
 
 const lastsMs = 7 * 86_400_000;
 
@@ -127,9 +128,11 @@ export async function join(
     await inTransaction(deps.db, async (tx) => {
       const { row } = requireOpen(deps, await invitationByHash(tx, sha256(key), true));
       // Whoever invited gives nothing that they have not themselves by now.
-      const theirs = await grantsOf(tx, row.personId);
-      if (!decideInvitation(theirs, row.projectId, row.role).ok)
-        return refused({ code: 'invitation-over', because: 'ended' });
+      const counts =
+        row.personId === nobody
+          ? !(await anybody(tx))
+          : decideInvitation(await grantsOf(tx, row.personId), row.projectId, row.role).ok;
+      if (!counts) return refused({ code: 'invitation-over', because: 'ended' });
       if ((await personByName(tx, name)) !== undefined)
         return refused({ code: 'name-taken', name, free: [] });
       const at = deps.clock();

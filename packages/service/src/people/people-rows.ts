@@ -34,7 +34,7 @@ export async function peopleShownAs(
 }
 
 /** Whether the installation knows anybody at all. */
-export async function anybody(db: Db): Promise<boolean> {
+export async function anybody(db: Db | Tx): Promise<boolean> {
   return (await db.select({ id: people.id }).from(people).limit(1)).length > 0;
 }
 
