@@ -236,7 +236,7 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     await git(stage, who, ['commit', '--quiet', '--allow-empty', '--message', happening.push]);
     const before = await newestBuild(stage);
     await git(stage, who, ['push', '--quiet', remoteOf(stage, who), 'main']);
-    await buildAfter(stage, before, happening.leave === true);
+    await buildAfter(stage, before, happening.leave === true ? 'running' : 'taken');
     return;
   }
   if ('propose' in happening) return propose(stage, happening);

@@ -18,7 +18,7 @@ export async function propose(
     params: { project: 'timetable' },
     body: { branch, title, isDraft: isDraft === true },
   });
-  await buildAfter(stage, before, false);
+  await buildAfter(stage, before, isDraft === true ? 'ended' : 'taken');
 }
 
 /** A branch with a commit, pushed for others to look at. */
@@ -32,7 +32,7 @@ export async function show(
   const before = await newestBuild(stage);
   await git(stage, who, ['push', '--quiet', remoteOf(stage, who), branch]);
   await git(stage, who, ['checkout', '--quiet', 'main']);
-  await buildAfter(stage, before, false);
+  await buildAfter(stage, before, 'taken');
 }
 
 /** Merges what was proposed. */
@@ -44,7 +44,7 @@ export async function merge(
   await git(stage, who, ['merge', '--quiet', '--no-ff', '--message', message, branch]);
   const before = await newestBuild(stage);
   await git(stage, who, ['push', '--quiet', remoteOf(stage, who), 'main']);
-  await buildAfter(stage, before, false);
+  await buildAfter(stage, before, 'taken');
 }
 
 /** Somebody outside changes a copy of the repository; an operator opens a pull request of it. */

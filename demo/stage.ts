@@ -103,20 +103,25 @@ export async function newestBuild(stage: Stage): Promise<number> {
 }
 
 /** Waits until the builds that a push brought have ended and, when the site's passed, an environment serves it. */
-export async function buildAfter(stage: Stage, before: number, leave: boolean): Promise<void> {
+export async function buildAfter(
+  stage: Stage,
+  before: number,
+  until: 'running' | 'ended' | 'taken',
+): Promise<void> {
   for (let tried = 0; tried < 3000; tried += 1) {
     const { builds } = await stage.clients.ines.call(buildRoutes.listBuildsRoute, {
       params: { project: 'timetable' },
       query: { limit: 5 },
     });
     const fresh = builds.filter((build) => build.number > before);
-    if (leave && fresh.some((build) => build.state === 'running')) return;
+    if (until === 'running' && fresh.some((build) => build.state === 'running')) return;
     if (fresh.length > 0 && fresh.every((build) => !isOpen(build.state))) {
       const site = fresh.find((build) => build.recipeName === 'site');
       if (site?.state !== 'passed' && site?.state !== 'reused') {
         if (site !== undefined) noteFailure(stage, site);
         return;
       }
+      if (until === 'ended') return;
       const { environments } = await stage.clients.ines.call(environmentRoutes.lanesRoute, {
         params: { project: 'timetable' },
         query: { days: 1 },

@@ -5,10 +5,13 @@ import {
   buildRoutes,
   environmentRoutes,
   mapRoutes,
+  previewRoutes,
   projectRoutes,
   pullRequestRoutes,
 } from '@vaquero/contracts';
 import { sql } from 'drizzle-orm';
+import { serves } from './support/lanes.ts';
+import { changeMap } from './support/maps.ts';
 import { startTestService, type TestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
@@ -47,7 +50,7 @@ async function growOld({ deps }: TestService): Promise<void> {
   await run(sql`insert into builds
     select concat('old-', seq), project_id, seq, if(seq % 9 = 0, 'failed', 'passed'), ref, sha1(seq), subject, author,
       committed_at, cause, change_id, recipe, queued_at, started_at, ended_at, sha2(seq, 256), failure, attempts, null,
-      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim
+      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim, folder
     from builds join ${rows} where builds.number = ${many + 1}`);
   await run(sql`update projects set last_build = last_build + ${many}`);
   for (const own of [true, false])
@@ -70,7 +73,7 @@ async function growOld({ deps }: TestService): Promise<void> {
   await run(sql`insert into keyed_calls (actor_id, \`key\`, \`call\`, at)
     select 'p', seq, 'c', 9999999999999 from ${rows}`);
   await run(sql`insert into pull_requests select uuid(), (select repository_id from projects limit 1), seq, '', 'main',
-    'elsewhere', 'b', 'closed', null, 'p', 1, 1, null from ${rows}`);
+    'elsewhere', 'b', 'closed', null, 'p', 1, 1, null, false from ${rows}`);
   await run(sql`insert into log_entries select 1000001 + seq, at, 'build.cancelled', project_id, bytes, leaf
     from log_entries join ${rows} where position = 1`);
   await run(
@@ -89,6 +92,11 @@ test('nothing that is asked while a project is used reads what only grows, howev
   await service.promote('timetable');
   await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
   await service.promote('timetable');
+  await changeMap(service, 'timetable', (text) =>
+    text.replace('proposed-into: main', 'proposed-into: main, branch: "look/*"'),
+  );
+  await made.copy.git('push', '--quiet', made.remote, 'main:look/larger');
+  await serves(service, 'look-larger', 3);
   await growOld(service);
 
   const statements = new Map<string, readonly unknown[]>();
@@ -102,12 +110,17 @@ test('nothing that is asked while a project is used reads what only grows, howev
   );
   await operator.call(environmentRoutes.liveRoute);
   await operator.call(projectRoutes.listProjectsRoute);
+  const { previews } = await operator.call(previewRoutes.listPreviewsRoute, { params });
+  assert.deepEqual(
+    previews.map(({ family }) => family.owner?.name),
+    ['ines'],
+  );
   await operator.call(buildRoutes.listBuildsRoute, { params });
   await operator.call(buildRoutes.showBuildRoute, { params: { ...params, build: many + 2 } });
   await operator.call(pullRequestRoutes.listPullRequestsRoute, { params });
   await operator.call(auditRoutes.auditRoute, { params });
   const { text } = await operator.call(mapRoutes.showMapRoute, { params });
-  const wider = text.replace('proposed-into: main', 'proposed-into: main, branch: "*"');
+  const wider = text.replace('branch: "look/*"', 'branch: "*"');
   await operator.call(mapRoutes.tryMapRoute, { params, body: { text: wider } });
   await operator.call(mapRoutes.whyRoute, { params, query: { ref: 'main' } });
   const production = { ...params, environment: 'production' };

@@ -6,6 +6,7 @@ import {
   environmentRoutes,
   makeClient,
   mapRoutes,
+  memberRoutes,
   peopleRoutes,
   projectRoutes,
   variableRoutes,
@@ -116,6 +117,16 @@ test('a narrowed token opens its projects, its role and its environments, and no
       }),
   ];
   for (const call of self) assert.equal((await refusalOf(call())).code, 'token-too-narrow');
+  // Nor does it give away what would outlast it.
+  const lasting = [
+    () =>
+      maintainer.client.call(memberRoutes.grantRoute, {
+        params: { ...params, person: 'ines' },
+        body: { role: 'maintainer' },
+      }),
+    () => maintainer.client.call(memberRoutes.inviteRoute, { params, body: { role: 'reader' } }),
+  ];
+  for (const call of lasting) assert.equal((await refusalOf(call())).code, 'token-too-narrow');
   const shown = await maintainer.client.call(mapRoutes.showMapRoute, { params });
   assert.equal(shown.version, 2);
 

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { openBrowser, signIn } from './browser.mjs';
 import { demoState } from './demo-state.mjs';
 import { root } from './prepare.mjs';
-import { pushSample, twoSites, unresolved } from './push-samples.mjs';
+import { pushSample, twoSites } from './push-samples.mjs';
 
 const origin = `http://localhost:${process.env.VAQUERO_PORT ?? 4600}`;
 const password = readFileSync(join(demoState(), 'demo-password'), 'utf8');
@@ -16,7 +16,7 @@ const browser = await openBrowser();
 async function shoot(
   name,
   path,
-  { width = 1280, height = 800, colorScheme = 'light', fullPage = false } = {},
+  { width = 1280, height = 800, colorScheme = 'light', fullPage = false, prepare } = {},
 ) {
   const context = await browser.newContext({
     viewport: { width, height },
@@ -41,6 +41,7 @@ async function shoot(
     await page.getByRole('region', { name: 'Log' }).getByRole('button').nth(1).waitFor();
     await page.locator('[role=log] > div').first().waitFor();
   }
+  await prepare?.(page);
   await page.screenshot({ path: join(folder, `${name}.png`), fullPage });
   await context.close();
 }
@@ -98,10 +99,6 @@ await shoot(
   `/p/timetable/builds/${numberOf('Merrow Point is called Merrow Quay')}`,
 );
 await shoot(
-  'build-flaky',
-  `/p/timetable/builds/${numberOf('Each step says what it reads and writes')}`,
-);
-await shoot(
   'build-evidence',
   `/p/timetable/builds/${numberOf('The names of harbours are checked by a recipe of their own')}`,
 );
@@ -112,6 +109,16 @@ await shoot('visits', '/p/timetable/visits');
 // In the demo as it was made, an outsider's commit waits for a word.
 await shoot('pull-request', '/p/timetable/pr-4');
 await shoot('preview', '/p/timetable/pr-2');
+await shoot('previews', '/p/timetable/pull-requests/previews');
+await shoot('new-project', '/new', {
+  prepare: async (page) => {
+    await page.getByLabel(/^Its name/).fill('tides');
+    await page.getByLabel('Its repository', { exact: true }).selectOption('http');
+    await page.getByLabel('Its address').fill('https://git.example/tides.git');
+    await page.getByLabel(/^It is private/).check();
+    await page.getByText(/staging\.tides/).waitFor();
+  },
+});
 await shoot('map', '/p/timetable/map');
 await shoot('reach', '/p/timetable/map/reach?why=pr-2');
 await shoot('projects', '/');
@@ -123,16 +130,12 @@ await shootTerminal('command-line', [
   ['map', 'timetable'],
   ['why', 'timetable', 'pr-2'],
 ]);
-// What a first push without a recipe comes to: a choice, and a bundler's own words.
+// What a first push without a recipe comes to: a choice.
 const made = `pictures-${Date.now()}`;
 const token = vaquero(['make-token', made, '--kind', 'git']).trim();
-for (const [project, files] of [
-  ['house-sites', twoSites],
-  ['berths', unresolved],
-])
-  if (!vaquero(['projects']).includes(project)) pushSample(vaquero, origin, token, project, files);
+if (!vaquero(['projects']).includes('house-sites'))
+  pushSample(vaquero, origin, token, 'house-sites', twoSites);
 await shoot('build-candidates', '/p/house-sites/builds/1');
-await shoot('build-bundler', '/p/berths/builds/1');
 // A build that waits, with its steps foretold: the runner is given nothing for a moment.
 vaquero(['drain-runner', 'runner-1']);
 vaquero(['build-again', 'timetable', '--afresh', '--no-follow']);

@@ -1,5 +1,7 @@
 import type { Digest, Instant, Manifest } from '@vaquero/core';
+import type { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
+import type { PagesTold } from './artifacts/compare-builds.ts';
 import type { LogFollower } from './audit/follow-log.ts';
 import type { PassingNews } from './audit/passing-news.ts';
 import type { LogTopics } from './builds/log-topics.ts';
@@ -20,6 +22,8 @@ export interface Deps {
   readonly keys: InstallationKeys;
   /** Reads what stands in files of artifacts and in reports, in threads. */
   readonly reading: ReadingThreads;
+  /** What pages of two artifacts say otherwise, as it was told lately: artifacts never change. */
+  readonly comparisons: LRUCache<string, Promise<PagesTold>>;
   /** Manifests stored lately, by their digests. */
   readonly manifests: Map<Digest, Manifest>;
   readonly log: Logger;

@@ -3,6 +3,7 @@ import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { type Instant, traitsOf } from '@vaquero/core';
+import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
 import { storeOf } from './artifacts/blob-store.ts';
@@ -84,6 +85,7 @@ export async function startApi({
     db,
     keys,
     reading: makeReadingThreads(),
+    comparisons: new LRUCache({ max: 50 }),
     manifests: new Map(),
     knownEdges: new Map(),
     log,

@@ -41,7 +41,7 @@ function Piece({ is, text }: { readonly is: keyof typeof marked; readonly text: 
     );
   if (is === 'removed')
     return (
-      <del className={marked.removed}>
+      <del className={`mr-1 ${marked.removed}`}>
         <span className="sr-only">{said.removed}</span>
         {text}
       </del>

@@ -90,6 +90,7 @@ export function previewColumns({
       className: 'max-sm:col-start-2',
       cell: ({ family }) => (
         <span className={family.endsSoon ? 'text-warn' : ''}>
+          <span className="sm:hidden">ends </span>
           {at(family.endsAt, '')}
           {family.kept === null ? '' : `, kept by ${family.kept.by}`}
           {family.kept === null && family.endsOf === 'closed' ? ', as its ref has gone' : ''}

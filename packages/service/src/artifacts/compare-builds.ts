@@ -40,7 +40,7 @@ export async function compareBuilds(
   ]);
   const files = compareFiles(one.manifest.site.files, other.manifest.site.files);
   const [pages, was, is] = await Promise.all([
-    pagesOf(deps, one.manifest, other.manifest, files.changes),
+    pagesOnce(deps, one, other, files.changes),
     viewEvidence(deps, one.build),
     viewEvidence(deps, other.build),
   ]);
@@ -84,7 +84,25 @@ async function sideOf(deps: Deps, project: ProjectRow, number: number): Promise<
     : { build, artifact, manifest };
 }
 
-type Pages = Pick<ComparisonReply, 'pages' | 'everywhere' | 'pageCounts'>;
+/** What is told of pages. */
+export type PagesTold = Pick<ComparisonReply, 'pages' | 'everywhere' | 'pageCounts'>;
+
+/** The same, reckoned once for two artifacts: many people may look at once, and pages are read beside what is inspected. */
+function pagesOnce(
+  deps: Deps,
+  before: Side,
+  after: Side,
+  changes: readonly FileChange[],
+): Promise<PagesTold> {
+  const key = `${before.artifact} ${after.artifact}`;
+  const known = deps.comparisons.get(key);
+  if (known !== undefined) return known;
+  const told = pagesOf(deps, before.manifest, after.manifest, changes);
+  deps.comparisons.set(key, told);
+  // What failed is tried again by whoever asks next.
+  told.catch(() => deps.comparisons.delete(key));
+  return told;
+}
 
 /** What the readers of the changed pages see. They are read by threads of their own: strangers wrote them. */
 async function pagesOf(
@@ -92,7 +110,7 @@ async function pagesOf(
   before: Manifest,
   after: Manifest,
   changes: readonly FileChange[],
-): Promise<Pages> {
+): Promise<PagesTold> {
   const old = filesByPath(before);
   const now = filesByPath(after);
   const changed = changes.filter(({ path }) => isPage(path));
@@ -138,7 +156,7 @@ async function pagesOf(
   };
 }
 
-type Line = Pages['pages'][number]['lines'][number];
+type Line = PagesTold['pages'][number]['lines'][number];
 
 function plain(line: ReturnType<typeof comparePages>['pages'][number]['lines'][number]): Line {
   return line.is === 'reworded' ? { is: line.is, parts: [...line.parts] } : { ...line };

@@ -110,6 +110,8 @@ export const changes = mysqlTable(
   (t) => [
     uniqueIndex('changes_once').on(t.repositoryId, t.look, t.ref),
     index('changes_at').on(t.at),
+    // Who pushed a branch last.
+    index('changes_ref').on(t.repositoryId, t.ref, t.look),
   ],
 );
 

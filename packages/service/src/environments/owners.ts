@@ -1,7 +1,9 @@
 import { pullRequestOf } from '@vaquero/core';
-import { and, desc, eq, inArray, isNotNull } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { madeOnce } from '../database/made-once.ts';
 import type { Db } from '../database/pool.ts';
 import { changes, people, pullRequests } from '../database/tables.ts';
+import { personById } from '../people/people-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 
 /** Whose a ref is. */
@@ -9,9 +11,6 @@ export interface Owner {
   readonly name: string;
   readonly shownAs: string;
 }
-
-/** So many changes of a branch are looked through for who pushed it. */
-const mostChanges = 500;
 
 /** Whose refs are: who opened the pull request, or pushed the branch last. Those of whom nobody is known are left out. */
 export async function ownersOf(
@@ -32,25 +31,10 @@ export async function ownersOf(
           .where(
             and(eq(pullRequests.repositoryId, repositoryId), inArray(pullRequests.number, numbers)),
           ),
-    branches.length === 0
-      ? []
-      : db
-          .select({ ref: changes.ref, ...person })
-          .from(changes)
-          .innerJoin(people, eq(people.id, changes.actorId))
-          .where(
-            and(
-              eq(changes.repositoryId, repositoryId),
-              inArray(changes.ref, branches),
-              isNotNull(changes.actorId),
-            ),
-          )
-          .orderBy(desc(changes.look))
-          .limit(mostChanges),
+    Promise.all(branches.map((ref) => pusherOf(db, repositoryId, ref))),
   ]);
   const byNumber = new Map(openers.map(({ number, ...owner }) => [number, owner]));
-  // The newest stands first, and stays.
-  const byRef = new Map(pushers.toReversed().map(({ ref, ...owner }) => [ref, owner]));
+  const byRef = new Map(branches.map((ref, place) => [ref, pushers[place]]));
   return new Map(
     refs.flatMap((ref) => {
       const number = pullRequestOf(ref);
@@ -59,3 +43,26 @@ export async function ownersOf(
     }),
   );
 }
+
+/** Who pushed a branch last, as far as somebody is known who did; two questions, each read by an index. */
+async function pusherOf(db: Db, repositoryId: string, ref: string): Promise<Owner | undefined> {
+  const [last] = await lastPush(db).execute({ repositoryId, ref });
+  const person = last?.actorId == null ? undefined : await personById(db, last.actorId);
+  return person === undefined ? undefined : { name: person.name, shownAs: person.shownAs };
+}
+
+const lastPush = madeOnce((db) =>
+  db
+    .select({ actorId: changes.actorId })
+    .from(changes)
+    .where(
+      and(
+        eq(changes.repositoryId, sql.placeholder('repositoryId')),
+        eq(changes.ref, sql.placeholder('ref')),
+        isNotNull(changes.actorId),
+      ),
+    )
+    .orderBy(desc(changes.look))
+    .limit(1)
+    .prepare(),
+);

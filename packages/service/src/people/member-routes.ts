@@ -7,6 +7,7 @@ import { neverAgain, serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
 import { allProjects, type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { fromOf, refuseForged } from './authenticate.ts';
+import { requireWhole } from './caller.ts';
 import { everybody, grantsOf, membersOf } from './grant-rows.ts';
 import { type InvitationView, openInvitations } from './invitation-rows.ts';
 import { endInvitation, type Invited, invitationOf, invite, join } from './invite.ts';
@@ -64,6 +65,8 @@ export function serveInvitations(app: Express, deps: Deps): void {
     memberRoutes.inviteRoute,
     ({ project, body, caller }, note) =>
       inTransaction(deps.db, async (tx) => {
+        // Who comes by it stays longer than the token.
+        requireWhole(caller, 'invite somebody');
         const made = await invite(deps, tx, { project, ...body, caller });
         return [await note(tx, made.row.id), viewInvited(made, caller.shownAs)] as const;
       }),

@@ -4,7 +4,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
-import type { Caller } from './caller.ts';
+import { type Caller, requireWhole } from './caller.ts';
 import { grantsOf, lockGrants, setGrant } from './grant-rows.ts';
 import { personByName } from './people-rows.ts';
 
@@ -24,6 +24,8 @@ export async function setRole(
   deps: Deps,
   { project, name, role, caller }: GrantCall,
 ): Promise<void> {
+  // A role stays longer than the token that gave it.
+  requireWhole(caller, 'give or take roles');
   await inTransaction(deps.db, async (tx) => {
     // One after the other: of two who take each other's role at once, one is refused.
     const operators = await lockGrants(tx);

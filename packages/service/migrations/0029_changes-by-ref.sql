@@ -1,0 +1,1 @@
+CREATE INDEX `changes_ref` ON `changes` (`repository_id`,`ref`,`look`);
