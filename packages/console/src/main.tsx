@@ -7,6 +7,7 @@ import { BuildPage } from './builds/build-page.tsx';
 import { BuildsPage } from './builds/builds-page.tsx';
 import './console.css';
 import { AdmitPage } from './admission/admit-page.tsx';
+import { ComparePage } from './comparisons/compare-page.tsx';
 import { queries, troubleOf } from './http/api.ts';
 import { useEvents } from './http/events.ts';
 import { LanesPage } from './lanes/lanes-page.tsx';
@@ -63,6 +64,7 @@ const router = createBrowserRouter([
       { path: '/p/:project', element: <LanesPage /> },
       { path: '/p/:project/builds', element: <BuildsPage /> },
       { path: '/p/:project/builds/:number', element: <BuildPage /> },
+      { path: '/p/:project/compare/:before/:after', element: <ComparePage /> },
       { path: '/p/:project/history', element: <HistoryPage /> },
       { path: '/p/:project/history/:environment', element: <HistoryPage /> },
       { path: '/p/:project/visits', element: <VisitsPage /> },

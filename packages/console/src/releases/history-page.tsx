@@ -60,7 +60,7 @@ export function HistoryPage() {
             </AnswerLine>
             <Table
               caption={`What ${environment} served, the newest first`}
-              columns={columnsFor(project, first?.now ?? 0)}
+              columns={columnsFor(project, first?.now ?? 0, deploys)}
               rows={deploys}
               keyOf={(deploy) => deploy.number}
               empty="Its first deploy will stand here."
@@ -87,7 +87,11 @@ function answerOf(name: string, total: number, undone: number): string {
   return `${name} changed ${total === 1 ? 'once' : `${total} times`}; ${came} undone.`;
 }
 
-function columnsFor(project: string, now: number): readonly Column<Deploy>[] {
+function columnsFor(
+  project: string,
+  now: number,
+  deploys: readonly Deploy[],
+): readonly Column<Deploy>[] {
   return [
     { head: 'deploy', isName: true, cell: ({ number }) => number },
     {
@@ -120,6 +124,21 @@ function columnsFor(project: string, now: number): readonly Column<Deploy>[] {
           )}
         </>
       ),
+    },
+    {
+      head: 'against the one before',
+      from: 'lg',
+      className: 'whitespace-nowrap',
+      cell: ({ build }, place) => {
+        const before = deploys[place + 1]?.build;
+        return before === undefined || before === build ? (
+          ''
+        ) : (
+          <Link to={`/p/${project}/compare/${before}/${build}`}>
+            from {before} to {build}
+          </Link>
+        );
+      },
     },
     { head: 'how', className: 'whitespace-nowrap max-sm:col-start-2', cell: howOf },
     { head: 'by', className: 'whitespace-nowrap', cell: ({ by }) => by },

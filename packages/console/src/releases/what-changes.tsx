@@ -1,5 +1,9 @@
+import { useQuery } from '@tanstack/react-query';
 import type { DeploySeen } from '@vaquero/contracts';
 import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import { comparisonInWords } from '../comparisons/comparison-in-words.ts';
+import { comparisonOf } from '../comparisons/comparison-of.ts';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { WhatItLetsIn } from './what-it-lets-in.tsx';
 
@@ -27,12 +31,44 @@ export function WhatChanges({
       </dd>
       <dt className="text-ink-2">replaces</dt>
       <dd>{replaces === null ? 'nothing: this is the first' : <OneBuild {...replaces} />}</dd>
+      {replaces === null || replaces.artifact === comes.artifact ? null : (
+        <>
+          <dt className="text-ink-2">differs</dt>
+          <dd>
+            <Differs project={project} before={replaces.build} after={comes.build} />
+          </dd>
+        </>
+      )}
       {children}
       <dt className="text-ink-2">lets in</dt>
       <dd>
         <WhatItLetsIn project={project} build={comes.build} />
       </dd>
     </dl>
+  );
+}
+
+/** How much of what visitors see would be another, and where that stands page by page. */
+function Differs({
+  project,
+  before,
+  after,
+}: {
+  readonly project: string;
+  readonly before: number;
+  readonly after: number;
+}) {
+  const { data, isError } = useQuery(comparisonOf(project, before, after));
+  return (
+    <>
+      {data === undefined
+        ? isError
+          ? 'it cannot be told'
+          : 'is being read'
+        : comparisonInWords(data)}
+      {'; '}
+      <Link to={`/p/${project}/compare/${before}/${after}`}>page by page</Link>
+    </>
   );
 }
 
