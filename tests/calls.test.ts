@@ -56,7 +56,7 @@ test('bad calls get the field that is wrong, and never a fault of ours', async (
       '/api/projects',
       '{"name":"harbour","folder":"a/../..","repository":{"kind":"hosted"}}',
       'invalid-request',
-      /folder must stay inside/,
+      /folder must be a folder inside/,
     ],
     [
       'POST',

@@ -7,7 +7,8 @@ export const keep = command({
   name: 'keep',
   says: 'keep a preview until some moment',
   examples: [
-    'keep timetable pr-12 --until 2026-12-24 --reason "the office decides then"',
+    'keep timetable pr-12 --until 2026-12-24',
+    'keep timetable pr-12 --until 7d --reason "later"',
     'keep timetable pr-12 --no-longer',
   ],
   takes: (bare) =>

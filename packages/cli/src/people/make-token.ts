@@ -13,7 +13,8 @@ export const makeToken = command({
   says: 'a token for a program or for Git; shown once',
   examples: [
     'make-token dashboard --project timetable',
-    'make-token nightly --project timetable --role releaser --environment staging --days 30',
+    'make-token night --project tides --role builder',
+    'make-token flag --project tides --environment staging',
     'make-token laptop --kind git',
     'make-token desk --everything',
   ],

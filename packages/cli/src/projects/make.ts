@@ -10,7 +10,7 @@ export const make = command({
   examples: [
     'make timetable',
     'make timetable --url https://git.example/ferry.git',
-    'make tides --url https://git.example/t.git --private',
+    'make tides --url https://git.example/t --private',
     'make signage --of timetable --folder signage',
   ],
   takes: (bare) =>

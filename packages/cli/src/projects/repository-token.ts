@@ -8,7 +8,7 @@ export const repositoryToken = command({
   says: 'what a private repository is read with; it is asked for',
   examples: [
     'repository-token timetable',
-    'repository-token timetable --user ferry-bot < token.txt',
+    'repository-token tides --user bot < token.txt',
     'repository-token timetable --take-back',
   ],
   takes: (bare) =>

@@ -10,7 +10,7 @@ export const source = command({
   says: 'the branch and folder it is built from',
   examples: [
     'source timetable',
-    'source timetable --folder site --reason "it moved into a folder"',
+    'source timetable --folder site --reason "it moved"',
     'source timetable --branch harbour --try',
   ],
   takes: (bare) =>

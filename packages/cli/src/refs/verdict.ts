@@ -9,7 +9,7 @@ export const verdict = command({
   says: 'say of its newest commit: looks-right, or not-yet',
   examples: [
     'verdict timetable pr-3 looks-right',
-    'verdict timetable pr-3 not-yet --says "the columns are too narrow"',
+    'verdict timetable pr-3 not-yet --says "too narrow"',
   ],
   takes: (bare) =>
     bare
