@@ -2,6 +2,7 @@ import Table from 'cli-table3';
 import { benchGraph, benchInspection, benchQueue, benchStoring } from './builds.ts';
 import { benchClient } from './client.ts';
 import { benchCommitToLive, type Row } from './commit-to-live.ts';
+import { benchComparisons } from './comparisons.ts';
 import { type Installation, startForBench } from './installation.ts';
 import { benchLog } from './logs.ts';
 import { benchMaps } from './maps.ts';
@@ -22,6 +23,7 @@ const figures = {
   serving: benchServing,
   client: benchClient,
   maps: benchMaps,
+  comparisons: benchComparisons,
 };
 
 const asked = process.argv.slice(2);

@@ -10,6 +10,7 @@ import {
   whatLives,
 } from '@vaquero/core';
 import type { Row } from './commit-to-live.ts';
+import { median, took } from './timing.ts';
 
 const rounds = 15;
 const commit = 'a'.repeat(40) as CommitId;
@@ -71,14 +72,4 @@ export function benchMaps(): Promise<readonly Row[]> {
       good: mine <= 50,
     },
   ]);
-}
-
-function took(work: () => void): number {
-  const begun = performance.now();
-  work();
-  return performance.now() - begun;
-}
-
-function median(times: readonly number[]): number {
-  return times.toSorted((one, other) => one - other)[Math.floor(times.length / 2)] ?? 0;
 }

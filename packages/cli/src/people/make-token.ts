@@ -14,7 +14,7 @@ export const makeToken = command({
   examples: [
     'make-token dashboard --project timetable',
     'make-token night --project tides --role builder',
-    'make-token flag --project tides --environment staging',
+    'make-token a --project tides --environment staging',
     'make-token laptop --kind git',
     'make-token desk --everything',
   ],
