@@ -3,8 +3,9 @@ import { lstatSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { type BuildRow, buildRoutes } from '@vaquero/contracts';
-import { median, type Row } from './commit-to-live.ts';
+import type { Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
+import { median } from './timing.ts';
 import { trace } from './trace.ts';
 import { openWorkshop, took } from './workshop.ts';
 

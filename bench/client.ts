@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import type { Row } from './commit-to-live.ts';
+import { median } from './timing.ts';
 
 const client = join(import.meta.dirname, '../packages/cli/dist/vaquero.mjs');
 const rounds = 21;
@@ -25,10 +26,6 @@ function took(args: readonly string[]): number {
   const begun = performance.now();
   spawnSync(process.execPath, args, { stdio: 'ignore' });
   return performance.now() - begun;
-}
-
-function median(times: readonly number[]): number {
-  return times.toSorted((one, other) => one - other)[Math.floor(times.length / 2)] ?? 0;
 }
 
 function rowOf(what: string, ours: number, floor: number, wanted: number): Row {

@@ -3,6 +3,7 @@ import { mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { Agent, request } from 'node:http';
 import { join } from 'node:path';
 import type { Installation } from './installation.ts';
+import { median } from './timing.ts';
 import { traceLive } from './trace.ts';
 
 const files = 2000;
@@ -158,10 +159,4 @@ mv -T ${folder}/live.new ${folder}/live`;
     });
     return performance.now() - begun;
   };
-}
-
-/** The middle of some figures. */
-export function median(figures: readonly number[]): number {
-  const sorted = figures.toSorted((a, b) => a - b);
-  return sorted[Math.floor(sorted.length / 2)] ?? 0;
 }

@@ -3,8 +3,9 @@ import { setPriority } from 'node:os';
 import { setTimeout as pause } from 'node:timers/promises';
 import { environmentRoutes, peopleRoutes } from '@vaquero/contracts';
 import { type Checking, startChecking } from './checking-client.ts';
-import { median, type Row } from './commit-to-live.ts';
+import type { Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
+import { median } from './timing.ts';
 
 const rollbacks = 200;
 /** Rollbacks before those that count: a fresh process compiles its code in its first calls. */

@@ -5,8 +5,9 @@ import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { median, type Row } from './commit-to-live.ts';
+import type { Row } from './commit-to-live.ts';
 import type { Installation } from './installation.ts';
+import { median } from './timing.ts';
 import { openWorkshop } from './workshop.ts';
 
 const pageBytes = 20 * 1024;

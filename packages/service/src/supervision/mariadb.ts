@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { chmod, chown, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { chmod, chown, lchown, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -127,6 +127,16 @@ async function makeDataDirectory(directory: string, dataDirectory: string): Prom
   await rename(join(directory, 'first.sql.new'), join(directory, 'first.sql'));
 }
 
+/** A folder for tables that queries make for a moment: a server that starts clears it, so no two may have one together. */
+async function makeTemporary(directory: string): Promise<string> {
+  const own = join(directory, 'tmp');
+  // Made anew: the folder above is the server's own, and nothing that it left there is followed.
+  await rm(own, { recursive: true, force: true });
+  await mkdir(own, { mode: 0o700 });
+  if (process.getuid?.() === 0) await lchown(own, serverUid, serverUid);
+  return own;
+}
+
 async function launch(
   directory: string,
   dataDirectory: string,
@@ -135,11 +145,13 @@ async function launch(
   bufferPoolMb: number,
   isNew: boolean,
 ): Promise<ChildProcess> {
+  const own = await makeTemporary(directory);
   const server = spawn(
     'mariadbd',
     [
       '--no-defaults',
       `--datadir=${dataDirectory}`,
+      `--tmpdir=${own}`,
       `--basedir=${base}`,
       `--socket=${join(directory, 's.sock')}`,
       `--port=${port}`,
