@@ -101,7 +101,9 @@ for (const colorScheme of ['light', 'dark'] as const) {
     await page.getByRole('dialog').waitFor();
     assert.deepEqual(await faultsOf(page), [], 'the sheet of a roll back');
     await page.keyboard.press('Escape');
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
     await page.keyboard.press('/');
+    await page.locator(':focus[type=search], :focus[role=combobox]').waitFor();
     await page.keyboard.type('harbour');
     await page.getByRole('option').first().waitFor();
     assert.deepEqual(await faultsOf(page), [], 'what was found');
