@@ -6,6 +6,7 @@ import test from 'node:test';
 import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { startGitHost } from '@vaquero/standins';
+import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
 import {
   forPulls,
@@ -333,4 +334,34 @@ test('a builder may name the repository’s own host, which cannot send the serv
   assert.equal(sentOn.code, 'repository-unreachable');
   own.redirectTo(null);
   assert.equal((await open(asBuilder, 'fares', here.url)).outsider, true);
+});
+
+test('where the map says never, no word builds what outsiders propose, and nothing waits for one', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  await made.push('First', pages('x'));
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'fares');
+  const commit = await fork.commit('Fares', pages('y'));
+  assert.equal((await open(service, 'fares', fork.folder)).takesWord, true);
+  const say = (build: string) =>
+    changeMap(service, 'timetable', (text) =>
+      text.replace(
+        /preview: \{.*\}/,
+        `preview: {each: {proposed-into: main}, outsiders: {build: ${build}}}`,
+      ),
+    );
+  await say('never');
+  const never = await show(service, 'pr-1');
+  assert.deepEqual(
+    [never.takesWord, never.says],
+    [false, 'The map has nothing of outsiders built (preview).'],
+  );
+  assert.equal((await refusalOf(giveWord(service, commit))).code, 'outsiders-not-built');
+  const project = await service.operator.call(projectRoutes.showProjectRoute, { params });
+  assert.equal(project.word, null);
+  await say('on-word');
+  await giveWord(service, commit);
+  await until('it is built', async () => (await numbersOf(service)).length > 1);
 });

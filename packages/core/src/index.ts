@@ -168,12 +168,19 @@ export {
   type Family,
   type Following,
   isTop,
+  outsidersBuilt,
   refsInWords,
   ruleInWords,
   ruleNamed,
   sourceOf,
 } from './map/delivery-map.ts';
-export { answersTo, type Destination, destinationOf, wants } from './map/destinations.ts';
+export {
+  answersTo,
+  type Destination,
+  destinationOf,
+  neverBuiltBy,
+  wants,
+} from './map/destinations.ts';
 export { type DrawnMap, type DrawnRule, drawMap } from './map/draw-map.ts';
 export { decideKeep, endOf, isEndingSoon, type Lasting } from './map/family-end.ts';
 export { familyName } from './map/family-name.ts';

@@ -110,6 +110,7 @@ export interface RefusalFields {
   };
   'branch-moved': { readonly branch: string; readonly seen: string; readonly now: string | null };
   'pull-request-open': { readonly name: string; readonly branch: string; readonly into: string };
+  'outsiders-not-built': { readonly name: string; readonly family: string };
   'no-word-needed': { readonly name: string };
   'place-not-allowed': { readonly place: string };
   'build-ended': { readonly build: number; readonly state: string };

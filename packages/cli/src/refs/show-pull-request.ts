@@ -75,7 +75,7 @@ function whatItBrings(io: Io, { head, commits, files }: PullRequestReply): reado
 }
 
 function nextFor(project: string, one: PullRequestReply): readonly string[] {
-  const waits = one.outsider && one.state === 'open' && one.word === null && one.head !== null;
+  const waits = one.takesWord && one.state === 'open' && one.word === null && one.head !== null;
   if (!waits) return [];
   const { place, branch } = one.from;
   return [

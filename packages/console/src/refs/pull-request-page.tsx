@@ -95,6 +95,8 @@ function standsInWords(pull: PullRequestReply, newest: BuildRow | undefined): st
   const { name, preview } = pull;
   if (waitsForWord(pull)) return `${name} waits for a member’s word: its code is an outsider’s.`;
   if (pull.state !== 'open') return `${name} is ${pull.state}.`;
+  if (newest === undefined && pull.outsider && !pull.takesWord)
+    return `${name} is an outsider’s, and the map has nothing of theirs built.`;
   if (newest === undefined)
     return `${name} is not built: neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`;
   if (newest.state === 'failed') return `${name} does not build: ${newest.failure?.what ?? ''}`;

@@ -50,7 +50,7 @@ function answerOf(all: readonly PullRequestSeen[]): string {
 
 /** Whether nothing of it is built until a member says so. */
 export function waitsForWord(one: PullRequestSeen): boolean {
-  return one.state === 'open' && one.outsider && one.head !== null && one.word === null;
+  return one.state === 'open' && one.takesWord && one.head !== null && one.word === null;
 }
 
 function columnsFor(project: string, now: number): readonly Column<PullRequestSeen>[] {

@@ -7,6 +7,7 @@ import {
   type InspectionRule,
   inspectionRules,
   mapActs,
+  outsidersBuilt,
   type RefRule,
   roles,
 } from '@vaquero/core';
@@ -82,6 +83,12 @@ const environment = z.strictObject({
     .describe(
       'Whom its sites admit: anyone, members, or members and whoever has a lent link; anyone where it is left out, members in a family.',
     ),
+  outsiders: z
+    .strictObject({ build: z.enum(outsidersBuilt) })
+    .optional()
+    .describe(
+      'Whether what outsiders propose is built on a member’s word or never; on-word where it is left out.',
+    ),
   'at-most': z.number().int().min(1).max(200).optional(),
   was: environmentName.optional(),
 });
@@ -150,18 +157,24 @@ function shapeFaults(said: Said): readonly string[] {
     ...(said.follows !== undefined && said.follows.proposedInto.length > 0
       ? ['follows what is proposed: that is what each is for']
       : []),
-    ...(said.each === undefined && said.ends !== undefined
-      ? ['never ends by itself: ends is for each']
-      : []),
-    ...(said.each === undefined && said['at-most'] !== undefined
-      ? ['is one environment: at-most is for each']
-      : []),
+    ...(said.each === undefined ? familyFaults(said) : []),
     ...(said.enters !== undefined && kinds.join() === 'accepts'
       ? ['is promoted to by hand: enters is for what takes refs']
       : []),
     ...(kinds.join() === 'accepts' && (said.overtaken === 'stop' || said.stops !== undefined)
       ? ['builds nothing of its own, so there is nothing to stop']
       : []),
+  ];
+}
+
+/** What only a family says, said of one environment. */
+function familyFaults(said: Said): readonly string[] {
+  return [
+    ...(said.ends === undefined ? [] : ['never ends by itself: ends is for each']),
+    ...(said['at-most'] === undefined ? [] : ['is one environment: at-most is for each']),
+    ...(said.outsiders === undefined
+      ? []
+      : ['takes nothing of outsiders: that is said where pull requests go, in each']),
   ];
 }
 
@@ -205,6 +218,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
         untouchedMs: said.ends?.untouched ?? 14 * 86_400_000,
       },
       atMost: said['at-most'] ?? 20,
+      outsiders: said.outsiders?.build ?? 'on-word',
     };
   const from = said.accepts?.from ?? null;
   if (said.follows === undefined) return { ...every, kind: 'accepts', from: from ?? '' };

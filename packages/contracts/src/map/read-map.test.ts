@@ -21,8 +21,8 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  __proto__: {follows: {branch: main}}'), /^4:3 .*is no key/],
     [around('  a: {folows: {branch: main}}'), /^4:7 .*did you mean “follows”/],
     [
-      around('  a: {follows: {branch: main}, outsiders: {}}'),
-      /^4:32 environments\.a\.outsiders is not known yet/,
+      around('  a: {follows: {branch: main}, marks: yes}'),
+      /^4:32 environments\.a\.marks is not known yet/,
     ],
     [around('  a: {}'), /^4:3 environments\.a says neither/],
     [around('  a: {follows: {branch: b}, accepts: {from: a}}'), /circle: a accepts from a/],
@@ -39,6 +39,8 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  a: {follows: {branch: b}, may: {promote: root}}'), /may\.promote must be reader or/],
     [around('  a: {accepts: {from: b}, stops: [grew]}'), /nothing of its own, so there is nothing/],
     [around('  a: {follows: {branch: b}, stops: [typos]}'), /a\.stops\.0 must be .*broken-asset/],
+    [around('  a: {follows: {branch: b}, outsiders: {build: never}}'), /that is said where pull/],
+    [around('  a: {each: {branch: b}, outsiders: {build: always}}'), /build must be on-word or/],
     [around('  a: {follows: {branch: "a?"}}'), /no ref has a \?/],
     [
       around('  pr-3: {follows: {branch: b}}', 'pr-3'),

@@ -16,7 +16,7 @@ const language: Language<typeof mapSchema> = {
   noun: 'map',
   notKnownYet: new Set([
     ...['zone', 'probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
-    ...['marks', 'outsiders', 'server'],
+    ...['marks', 'server'],
   ]),
   keysAt: [
     [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
@@ -34,11 +34,13 @@ const language: Language<typeof mapSchema> = {
         'stops',
         'ends',
         'at-most',
+        'outsiders',
         'was',
       ],
     ],
     [/\.(?:follows|each)$/, ['branch', 'tag', 'proposed-into']],
     [/\.accepts$/, ['from']],
+    [/\.outsiders$/, ['build']],
     [/\.gives$/, ['build']],
     [/\.may$/, [...mapActs]],
     [/\.ends$/, ['closed', 'untouched']],

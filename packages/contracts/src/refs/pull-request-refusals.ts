@@ -1,6 +1,7 @@
 import { type CatalogueEntry, list, short } from '../refusal-entry.ts';
 
 type Code =
+  | 'outsiders-not-built'
   | 'pull-request-draft'
   | 'pull-request-ended'
   | 'merges-elsewhere'
@@ -13,6 +14,14 @@ type Code =
 
 /** What the catalogue says of pull requests. */
 export const pullRequestRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
+  'outsiders-not-built': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name, family }) =>
+      `${name} is an outsider’s, and the map has none of that built (${family}).`,
+    next: () =>
+      'Bring its commits into a branch of the repository, or ask a maintainer to set the map otherwise.',
+  },
   'pull-request-draft': {
     status: 409,
     exit: 3,

@@ -25,6 +25,8 @@ export const pullRequestSeen = z
     head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
     /** Commits that it has and its target has not. */
     ahead: z.number().nullable(),
+    /** Whether a member's word lets its commits be built: an outsider's, where the map does not say never. */
+    takesWord: z.boolean(),
     /** Who let the head be built, and when; null where nobody has, or nobody need. */
     word: z.object({ by: z.string(), at }).nullable(),
     /** What keeps its commits from being read. */
@@ -156,7 +158,13 @@ export const giveWordRoute = route({
   method: 'POST',
   path: '/api/projects/:project/pull-requests/:pullRequest/words',
   summary: 'Gives a member’s word that a commit of an outsider be built',
-  refuses: ['pull-request-ended', 'pull-request-moved', 'no-word-needed', 'commit-unreadable'],
+  refuses: [
+    'pull-request-ended',
+    'pull-request-moved',
+    'no-word-needed',
+    'outsiders-not-built',
+    'commit-unreadable',
+  ],
   access: { in: 'project', ability: 'build' },
   query: nothing,
   body: z.strictObject({ commit: commitId }),

@@ -46,6 +46,10 @@ export interface Accepting extends Every {
   readonly from: string;
 }
 
+/** What becomes of the code of outsiders. */
+export const outsidersBuilt = ['on-word', 'never'] as const;
+export type OutsidersBuilt = (typeof outsidersBuilt)[number];
+
 /** A family: an environment of its own for every ref that matches. */
 export interface Family extends Every {
   readonly kind: 'each';
@@ -54,6 +58,8 @@ export interface Family extends Every {
   readonly ends: Ends;
   /** More than these do not live at once: the longest untouched ends. */
   readonly atMost: number;
+  /** Whether what outsiders propose, and it would match, is built on a member's word, or never. */
+  readonly outsiders: OutsidersBuilt;
 }
 
 /** A rule of the map: what an environment serves, or what each of a family does. */

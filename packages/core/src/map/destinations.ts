@@ -54,6 +54,14 @@ export function wants(
   return isForRef(rule.kind === 'follows' ? rule.follows : rule.each, ref, into);
 }
 
+/** The family that has none of what outsiders propose built, among those that match; null where a member's word is enough. */
+export function neverBuiltBy(map: DeliveryMap, ref: RefName, into: string | null): string | null {
+  const never = map.environments.find(
+    (rule) => rule.kind === 'each' && rule.outsiders === 'never' && wants(rule, ref, into),
+  );
+  return never?.name ?? null;
+}
+
 /** One rule's answer to a ref. */
 export interface Answer {
   readonly rule: string;

@@ -37,6 +37,7 @@ export const preview: Family = {
   enters: 'by-itself',
   ends: { closedMs: 1000, untouchedMs: 10_000 },
   atMost: 3,
+  outsiders: 'on-word',
 };
 export const mapOf = (...environments: EnvironmentRule[]): DeliveryMap => ({
   version: 1,

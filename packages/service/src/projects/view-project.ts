@@ -4,8 +4,10 @@ import {
   type CommitId,
   type Instant,
   nameOfPullRequest,
+  neverBuiltBy,
   type RefName,
   refOfBranch,
+  refOfPullRequest,
 } from '@vaquero/core';
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
@@ -79,7 +81,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
     ),
     lastBuild,
     word:
-      word === null
+      word === null || neverBuiltBy(map, refOfPullRequest(word.number), word.into) !== null
         ? null
         : { name: nameOfPullRequest(word.number), title: word.title, since: word.openedAt },
   };

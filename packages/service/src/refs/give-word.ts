@@ -1,12 +1,20 @@
-import { type CommitId, decideWord, refOfPullRequest, trustOf } from '@vaquero/core';
+import {
+  type CommitId,
+  decideWord,
+  nameOfPullRequest,
+  neverBuiltBy,
+  refOfPullRequest,
+  trustOf,
+} from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { prepareBuilds, queueBuild } from '../builds/queue-build.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
+import { mapOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { orRefuse } from '../refused.ts';
+import { orRefuse, refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import {
   insertWord,
@@ -18,7 +26,7 @@ import {
 /**
  * Gives a member's word for one commit of an outsider, and queues what the project's recipes want of it. A word
  * that was given before is kept and queues nothing again.
- * Refuses: pull-request-ended, pull-request-moved, no-word-needed.
+ * Refuses: pull-request-ended, pull-request-moved, no-word-needed, outsiders-not-built.
  */
 export async function giveWord(
   deps: Deps,
@@ -28,6 +36,7 @@ export async function giveWord(
   note: NoteDone,
 ): Promise<Done<number>> {
   orRefuse(decideWord(pull, commit));
+  await requireBuilt(deps, project, pull);
   const ref = refOfPullRequest(pull.number);
   const proposed = { into: pull.into, trust: trustOf(pull.from) };
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
@@ -62,4 +71,15 @@ export async function giveWord(
     });
     return note(tx, pull.number);
   });
+}
+
+/** Refuses (outsiders-not-built) where the map has none of what outsiders propose there built. */
+async function requireBuilt(
+  deps: Deps,
+  project: ProjectRow,
+  { number, into }: PullRequestRow,
+): Promise<void> {
+  const family = neverBuiltBy(await mapOf(deps.db, project), refOfPullRequest(number), into);
+  if (family !== null)
+    refused({ code: 'outsiders-not-built', name: nameOfPullRequest(number), family });
 }

@@ -2,6 +2,7 @@ import {
   type CommitId,
   type Family,
   type MovedRef,
+  neverBuiltBy,
   type Proposed,
   pullRequestOf,
   type RefName,
@@ -89,6 +90,8 @@ async function mayBuild(
 ): Promise<boolean> {
   if (pull === undefined) return pullRequestOf(ref) === undefined;
   if (trustOf(pull.from) === 'trusted') return true;
+  const map = await mapOf(deps.db, project);
+  if (neverBuiltBy(map, ref, pull.into) !== null) return false;
   return (await wordFor(deps.db, pull.id, project.id, commit)) !== null;
 }
 

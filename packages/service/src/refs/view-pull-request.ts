@@ -2,6 +2,7 @@ import type { PullRequestReply, PullRequestSeen } from '@vaquero/contracts';
 import {
   type Instant,
   nameOfPullRequest,
+  neverBuiltBy,
   refOfBranch,
   refOfPullRequest,
   tellingBuild,
@@ -13,6 +14,7 @@ import { viewRow } from '../builds/view-build.ts';
 import { builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { viewEnvironments } from '../environments/view-environments.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { personById } from '../people/people-rows.ts';
 import { homeOf, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import {
@@ -39,13 +41,16 @@ export async function viewPullRequest(
 ): Promise<PullRequestSeen> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const { head } = pull;
-  const [refs, person, facts, word, built] = await Promise.all([
+  const [refs, person, facts, word, built, map] = await Promise.all([
     refsKnown(deps.db, project.repositoryId),
     personById(deps.db, pull.personId),
     head === null ? null : commitFacts(directory, head),
     head === null ? null : wordFor(deps.db, pull.id, project.id, head),
     head === null ? [] : buildsOfCommit(deps, project, head),
+    mapOf(deps.db, project),
   ]);
+  const never = neverBuiltBy(map, refOfPullRequest(pull.number), pull.into);
+  const isOutsiders = trustOf(pull.from) === 'outsider';
   const into = refOfBranch(pull.into);
   const target = into === undefined ? undefined : refs.get(into);
   const isOpen = pull.state === 'open' && head !== null && target !== undefined;
@@ -56,7 +61,8 @@ export async function viewPullRequest(
     isDraft: pull.isDraft,
     into: pull.into,
     from: pull.from,
-    outsider: trustOf(pull.from) === 'outsider',
+    outsider: isOutsiders,
+    takesWord: isOutsiders && never === null,
     openedBy: person?.shownAs ?? 'somebody',
     openedAt: pull.openedAt,
     endedAt: pull.endedAt,
@@ -72,7 +78,10 @@ export async function viewPullRequest(
     ahead: isOpen ? await commitsBetween(directory, target, head) : null,
     word,
     trouble: pull.trouble,
-    says: inWords(pull, word, built),
+    says:
+      isOutsiders && never !== null && pull.state === 'open'
+        ? `The map has nothing of outsiders built (${never}).`
+        : inWords(pull, word, built),
     builds: built.map(viewRow),
   };
 }

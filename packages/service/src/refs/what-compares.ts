@@ -15,11 +15,12 @@ import type { PullRequestRow } from './pull-request-rows.ts';
 export async function whatCompares(
   deps: Deps,
   project: ProjectRow,
-  { into }: PullRequestRow,
+  { into, state }: PullRequestRow,
   own: readonly ListedBuild[],
 ): Promise<PullRequestReply['compares']> {
   const built = own.find(({ artifact }) => artifact !== null);
-  if (built === undefined) return null;
+  // What is merged has changed what it would.
+  if (built === undefined || state !== 'open') return null;
   const map = await mapOf(deps.db, project);
   const ref = refOfBranch(into);
   const following = map.environments.find(
