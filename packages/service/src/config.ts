@@ -44,6 +44,8 @@ const schema = z.object({
       'must be a name, or name:password, the password at least 8 characters long',
     )
     .optional(),
+  /** Set by the one command where it has a terminal. */
+  VAQUERO_TERMINAL: z.literal('1').optional(),
   VAQUERO_LOG_LEVEL: z.enum(['trace', 'debug', 'info', 'warn', 'error', 'fatal']).default('info'),
 });
 
@@ -69,6 +71,8 @@ export interface ApiConfig {
   readonly trustedProxies: readonly string[];
   readonly consoleDirectory: string | null;
   /** Who is made the operator of an installation that has nobody yet. */
+  /** Whether somebody may read along: only there a key is shown. */
+  readonly isOnTerminal: boolean;
   /** Who is to be the first operator; without a password they choose one themselves, by a link. */
   readonly firstOperator: { readonly name: string | null; readonly password: string | null };
   readonly logLevel: string;
@@ -110,6 +114,7 @@ export function readApiConfig(
     trustedProxies: given.VAQUERO_TRUSTED_PROXIES,
     consoleDirectory: given.VAQUERO_CONSOLE ?? null,
     firstOperator: firstOperatorOf(given.VAQUERO_FIRST_OPERATOR),
+    isOnTerminal: given.VAQUERO_TERMINAL === '1',
     logLevel: given.VAQUERO_LOG_LEVEL,
   };
   refuseSharedSites(config);

@@ -25,6 +25,8 @@ try {
       VAQUERO_CONSOLE: join(here, 'console'),
       ...process.env,
       VAQUERO_MIGRATIONS: join(here, 'migrations'),
+      // What a role says goes through a pipe, and stands on the terminal all the same.
+      VAQUERO_TERMINAL: process.stdout.isTTY ? '1' : undefined,
     },
     durable: true,
     log,

@@ -109,7 +109,7 @@ export async function startApi({
     tokenHash: sha256(config.edgeToken),
   });
   const link = await startWithOperator(deps, config);
-  if (link !== null) sayFirst(log, link, config.stateDirectory);
+  if (link !== null) sayFirst(log, link, config);
   await stopsIntoMaps(deps);
   // Repositories of an earlier version keep their trees as this one does.
   for (const repository of await allRepositories(db))
@@ -208,13 +208,14 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
 }
 
 /** Where nobody is known yet: how somebody becomes the operator. A log keeps no key, so only a terminal is shown it. */
-function sayFirst(log: Logger, link: string, stateDirectory: string): void {
-  const path = firstLinkPath(stateDirectory);
+function sayFirst(log: Logger, link: string, config: ApiConfig): void {
+  const path = firstLinkPath(config.stateDirectory);
   log.warn(
     { path },
     'nobody is known here yet: the link in this file makes the first operator, once',
   );
-  if (process.stderr.isTTY) process.stderr.write(`\nThe first operator: ${link}\n\n`);
+  if (config.isOnTerminal || process.stderr.isTTY)
+    process.stderr.write(`\nThe first operator: ${link}\n\n`);
 }
 
 async function migrateWhenThere(url: string, folder: string, log: Logger): Promise<void> {
