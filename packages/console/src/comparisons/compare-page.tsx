@@ -4,7 +4,6 @@ import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Comparison } from './comparison.tsx';
-import { comparisonInWords } from './comparison-in-words.ts';
 import { comparisonOf } from './comparison-of.ts';
 
 /** Two builds held against each other: what would visitors see otherwise? */
@@ -16,7 +15,7 @@ export function ComparePage() {
     <Page project={project} title={`${before} and ${after}`} what="the two builds" asked={asked}>
       {(comparison) => (
         <>
-          <AnswerLine below={`${comparisonInWords(comparison)}.`}>
+          <AnswerLine below="What visitors of the one see otherwise in the other, then files, sizes and findings.">
             From build {one}{' '}
             <BrandMark digest={comparison.before.artifact} size={20} className="align-[-3px]" /> to
             build {other}{' '}

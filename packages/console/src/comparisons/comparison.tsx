@@ -22,7 +22,7 @@ export function Comparison({
   readonly project: string;
   readonly before: number;
   readonly after: number;
-  /** Where the first is served, such as `in staging`. */
+  /** Where the first is served, such as `in staging`; empty where it is only held against the other. */
   readonly where: string;
 }) {
   const { data, error, refetch } = useQuery(comparisonOf(project, before, after));
@@ -35,7 +35,8 @@ export function Comparison({
           {data === undefined ? null : (
             <BrandMark digest={data.before.artifact} size={14} className="align-[-2px]" />
           )}{' '}
-          {before} {where}
+          {before}
+          {where === '' ? '' : ` ${where}`}
           {data === undefined ? '' : `: ${comparisonInWords(data)}`}
         </span>
       </h2>

@@ -34,6 +34,12 @@ test('what a page says otherwise is told by words, with the lines beside it', ()
     ],
   );
   assert.deepEqual([everywhere.pages, everywhere.lines, sameText], [0, [], 1]);
+  const [apart] = comparePages([
+    { path: 'a.html', before: 'a\nb\nc\nd\ne\nf\ng', after: 'x\nb\nc\nd\ne\nf\ny' },
+  ]).pages;
+  assert.deepEqual(said(apart?.lines ?? []), [
+    ...['removed a', 'added x', 'same b', 'gap', 'same f', 'removed g', 'added y'],
+  ]);
   const [grown] = comparePages([
     {
       path: 'a.html',

@@ -87,10 +87,16 @@ function without(
   common: ReadonlySet<string>,
 ): readonly ComparedLine[] {
   const left = lines.filter((line) => !common.has(keyOf(line)));
-  return left.filter(
+  const near = left.filter(
     (line, place) =>
+      line.is === 'gap' ||
       isChange(line) ||
       [left[place - 1], left[place + 1]].some((next) => next !== undefined && isChange(next)),
+  );
+  // A gap stands between two stretches that are told, and only there.
+  return near.filter(
+    ({ is }, place) =>
+      is !== 'gap' || (place > 0 && place < near.length - 1 && near[place - 1]?.is !== 'gap'),
   );
 }
 
