@@ -17,13 +17,8 @@ import {
   withOutput,
 } from '@vaquero/core';
 import type { z } from 'zod';
-import {
-  type AttemptRow,
-  type BuildRecord,
-  buildById,
-  folderOf,
-  setSteps,
-} from '../builds/build-rows.ts';
+import { type AttemptRow, setSteps } from '../builds/attempt-rows.ts';
+import { type BuildRecord, buildById, folderOf } from '../builds/build-rows.ts';
 import { finishAttempt } from '../builds/finish-attempt.ts';
 import { planOf } from '../builds/known-steps.ts';
 import type { attemptSteps } from '../database/tables.ts';

@@ -1,7 +1,7 @@
 import { roleRoutes } from '@vaquero/contracts';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Express } from 'express';
-import type { AttemptRow } from '../builds/build-rows.ts';
+import type { AttemptRow } from '../builds/attempt-rows.ts';
 import { uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';

@@ -2,7 +2,7 @@ import type { Request } from 'express';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
-import { type AttemptRow, runningAttempt } from './build-rows.ts';
+import { type AttemptRow, runningAttempt } from './attempt-rows.ts';
 
 /** The running attempt that a call of a runner is for, by the attempt's own credential. Refuses: attempt-over. */
 export async function attemptOf(deps: Deps, req: Request): Promise<AttemptRow> {

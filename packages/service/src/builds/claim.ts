@@ -12,15 +12,8 @@ import { mapOf } from '../map/map-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { givenValues } from '../variables/given-values.ts';
 import { noteUse } from '../variables/variable-rows.ts';
-import {
-  type AttemptRow,
-  buildById,
-  endAttempt,
-  endBuild,
-  lapsedAttempts,
-  lockBuild,
-  lockQueued,
-} from './build-rows.ts';
+import { type AttemptRow, endAttempt, lapsedAttempts } from './attempt-rows.ts';
+import { buildById, endBuild, lockBuild, lockQueued } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue.ts';

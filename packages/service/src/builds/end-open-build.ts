@@ -3,7 +3,8 @@ import { and, eq } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
 import { attempts } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { endAttempt, endBuild } from './build-rows.ts';
+import { endAttempt } from './attempt-rows.ts';
+import { endBuild } from './build-rows.ts';
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 

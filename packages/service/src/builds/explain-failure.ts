@@ -18,7 +18,8 @@ import type { ProjectRow } from '../projects/project-rows.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { readPackage } from '../recipes/view-commit.ts';
 import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
-import { type BuildRecord, folderOf, lastGoodBefore, latestAttempt } from './build-rows.ts';
+import { latestAttempt } from './attempt-rows.ts';
+import { type BuildRecord, folderOf, lastGoodBefore } from './build-rows.ts';
 import { linesOf } from './find-lines.ts';
 import { isLock } from './read-lock.ts';
 

@@ -11,15 +11,8 @@ import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { publishIfBehind } from '../releases/publish-table.ts';
 import { settleIntakesOf } from '../releases/settle-intakes.ts';
-import {
-  type AttemptRow,
-  type BuildRecord,
-  buildById,
-  endAttempt,
-  endBuild,
-  lockBuild,
-  setSteps,
-} from './build-rows.ts';
+import { type AttemptRow, endAttempt, setSteps } from './attempt-rows.ts';
+import { type BuildRecord, buildById, endBuild, lockBuild } from './build-rows.ts';
 import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 

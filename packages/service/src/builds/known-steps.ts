@@ -26,7 +26,8 @@ import { Impossible } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { givenValues } from '../variables/given-values.ts';
-import { type AttemptRow, type BuildRecord, buildById, folderOf } from './build-rows.ts';
+import type { AttemptRow } from './attempt-rows.ts';
+import { type BuildRecord, buildById, folderOf } from './build-rows.ts';
 import { recentResults, resultUnder } from './step-result-rows.ts';
 
 type Known = roleRoutes.KnownSteps[number];

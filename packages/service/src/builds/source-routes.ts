@@ -16,7 +16,8 @@ import {
 } from '../repositories/submodules.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
-import { type AttemptRow, type BuildRecord, buildById, folderOf } from './build-rows.ts';
+import type { AttemptRow } from './attempt-rows.ts';
+import { type BuildRecord, buildById, folderOf } from './build-rows.ts';
 
 /** Serves the tree of an attempt's commit. */
 export function serveSource(app: Express, deps: Deps): void {

@@ -16,13 +16,8 @@ import { aimOfBuild } from '../map/aim.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import {
-  type BuildRecord,
-  buildByNumber,
-  latestAttempt,
-  stepsOf,
-  usualTimes,
-} from './build-rows.ts';
+import { latestAttempt, stepsOf } from './attempt-rows.ts';
+import { type BuildRecord, buildByNumber, usualTimes } from './build-rows.ts';
 import { explainFailure } from './explain-failure.ts';
 import type { ListedBuild } from './list-builds.ts';
 import { placeInQueue } from './queue.ts';

@@ -13,7 +13,8 @@ import type { Db } from '../database/pool.ts';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import type { BuildRecord, stepsOf } from './build-rows.ts';
+import type { stepsOf } from './attempt-rows.ts';
+import type { BuildRecord } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 
 type Steps = Awaited<ReturnType<typeof stepsOf>>;

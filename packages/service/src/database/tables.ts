@@ -1,5 +1,5 @@
 import type { roleRoutes } from '@vaquero/contracts';
-import type { BuildFailure, InspectionRule, Recipe, RecipeSource, Trust } from '@vaquero/core';
+import type { BuildFailure, Recipe, RecipeSource, Trust } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -32,6 +32,15 @@ export { grants, invitations, people, sessions, signInTries, tokens } from './pe
 
 export { pullRequests, pullRequestVerdicts, pullRequestWords } from './pull-request-tables.ts';
 
+export {
+  acceptedRecipes,
+  changes,
+  projects,
+  refs,
+  repositories,
+  repositoryCredentials,
+} from './repository-tables.ts';
+
 export { lastingFiles, missedPaths, type Span, visits } from './serving-tables.ts';
 
 /** Where a map sends a build: asked once, when its commit is noticed. */
@@ -45,87 +54,6 @@ export interface Aim {
 
 type LogSegments = roleRoutes.LogSegments;
 type StepState = roleRoutes.StepReport['state'];
-
-export const repositories = mysqlTable('repositories', {
-  id: id('id').primaryKey(),
-  kind: varchar('kind', { length: 10 }).$type<'hosted' | 'http' | 'path'>().notNull(),
-  place: varchar('place', { length: 1000 }).notNull(),
-  look: int('look').notNull().default(0),
-  lookedAt: instant('looked_at'),
-  trouble: varchar('trouble', { length: 1000 }),
-  lastPullRequest: int('last_pull_request').notNull().default(0),
-  /** The project that it was made with: its roles say who pushes, merges and fetches, whatever other projects are built of it. */
-  homeId: id('home_id').notNull(),
-});
-
-/** What private repositories are read with; secrets are sealed with a key outside the database. */
-export const repositoryCredentials = mysqlTable('repository_credentials', {
-  repositoryId: id('repository_id').primaryKey(),
-  user: varchar('user', { length: 200 }).notNull(),
-  sealed: bytes('sealed').notNull(),
-  setBy: id('set_by').notNull(),
-  setAt: instant('set_at').notNull(),
-});
-
-export const projects = mysqlTable(
-  'projects',
-  {
-    id: id('id').primaryKey(),
-    name: varchar('name', { length: 40 }).notNull(),
-    repositoryId: id('repository_id').notNull(),
-    folder: varchar('folder', { length: 255 }).notNull(),
-    branch: varchar('branch', { length: 250 }).notNull(),
-    mapVersion: int('map_version').notNull(),
-    lastBuild: int('last_build').notNull().default(0),
-    /** Up to 0.13 what stops a build stood here; it is moved into the map at the start. */
-    holding: json('holding').$type<readonly InspectionRule[] | null>(),
-    madeAt: instant('made_at').notNull(),
-  },
-  (t) => [uniqueIndex('projects_name').on(t.name), index('projects_repository').on(t.repositoryId)],
-);
-
-export const refs = mysqlTable(
-  'refs',
-  {
-    repositoryId: id('repository_id').notNull(),
-    name: varchar('name', { length: 255 }).notNull(),
-    commitId: digest('commit_id').notNull(),
-  },
-  (t) => [primaryKey({ columns: [t.repositoryId, t.name] })],
-);
-
-export const changes = mysqlTable(
-  'changes',
-  {
-    id: id('id').primaryKey(),
-    repositoryId: id('repository_id').notNull(),
-    look: int('look').notNull(),
-    ref: varchar('ref', { length: 255 }).notNull(),
-    fromCommit: digest('from_commit'),
-    toCommit: digest('to_commit'),
-    doorbell: varchar('doorbell', { length: 20 }).notNull(),
-    actorId: id('actor_id'),
-    at: instant('at').notNull(),
-  },
-  (t) => [
-    uniqueIndex('changes_once').on(t.repositoryId, t.look, t.ref),
-    index('changes_at').on(t.at),
-    // Who pushed a branch last.
-    index('changes_ref').on(t.repositoryId, t.ref, t.look),
-  ],
-);
-
-export const acceptedRecipes = mysqlTable(
-  'accepted_recipes',
-  {
-    projectId: id('project_id').notNull(),
-    version: int('version').notNull(),
-    recipe: json('recipe').$type<Recipe>().notNull(),
-    personId: id('person_id').notNull(),
-    at: instant('at').notNull(),
-  },
-  (t) => [primaryKey({ columns: [t.projectId, t.version] })],
-);
 
 export const builds = mysqlTable(
   'builds',

@@ -9,7 +9,8 @@ import {
   toolsOfRecipe,
 } from '@vaquero/core';
 import { sha256 } from '../audit/record.ts';
-import { type AttemptRow, type BuildRecord, folderOf, stepsOf } from '../builds/build-rows.ts';
+import { type AttemptRow, stepsOf } from '../builds/attempt-rows.ts';
+import { type BuildRecord, folderOf } from '../builds/build-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { type attemptSteps, provenances } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';

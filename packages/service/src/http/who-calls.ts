@@ -2,7 +2,7 @@ import { type Access, protocol, protocolHeader } from '@vaquero/contracts';
 import { isAmong, type MapAct, ruleNamed, type WhoMay, whoInWords, whoMay } from '@vaquero/core';
 import type { Request } from 'express';
 import { attemptOf } from '../builds/attempt-of.ts';
-import type { AttemptRow } from '../builds/build-rows.ts';
+import type { AttemptRow } from '../builds/attempt-rows.ts';
 import type { Deps } from '../deps.ts';
 import { type EnvironmentRow, environmentOfProject } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';

@@ -1,6 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { failureInWords, isOpen, terminalText } from '@vaquero/core';
-import { type BuildRecord, buildById, latestAttempt } from '../builds/build-rows.ts';
+import { latestAttempt } from '../builds/attempt-rows.ts';
+import { type BuildRecord, buildById } from '../builds/build-rows.ts';
 import { explainFailure } from '../builds/explain-failure.ts';
 import { listBuilds, marksOf } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
