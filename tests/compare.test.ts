@@ -27,6 +27,7 @@ test('what two builds hold is compared: pages by their words, files, sizes, rule
     'site/map.html': page('Timetable Fares', 'A map <a href="gone.html">of it</a>'),
     'site/old-name.txt': 'low water\n',
     'site/left.txt': 'left',
+    'site/large.html': page('', `<p>${'1'.repeat(600_000)}</p>`),
   });
   await made.copy.git('checkout', '--quiet', '-b', 'try/text');
   await made.copy.git('mv', 'site/old-name.txt', 'site/new-name.txt');
@@ -36,7 +37,8 @@ test('what two builds hold is compared: pages by their words, files, sizes, rule
     'site/index.html': page('Timetable Fares Text', 'Next from Lune Quay 14:45 Far Holm'),
     'site/fares.html': page('Timetable Fares Text', 'Adults 4.20'),
     'site/map.html': page('Timetable Fares Text', 'A map of it'),
-    'site/text.html': page('Timetable Fares Text', 'Departures'),
+    'site/text.html': page('Timetable Fares Text', `Departures${'.'.repeat(5_000)}`),
+    'site/large.html': page('', `<p>${'2'.repeat(600_000)}</p>`),
   });
   await made.copy.git('push', '--quiet', made.remote, 'try/text');
   await vaquero('open-pull-request', project, 'try/text');
@@ -49,12 +51,13 @@ test('what two builds hold is compared: pages by their words, files, sizes, rule
   const compare = (before: number, after: number) =>
     service.operator.call(comparisonRoutes.compareRoute, { params, query: { before, after } });
   const told = await compare(1, 2);
-  assert.deepEqual(told.counts, { added: 1, changed: 3, removed: 1, renamed: 1 });
+  assert.deepEqual(told.counts, { added: 1, changed: 4, removed: 1, renamed: 1 });
   assert.deepEqual(
     told.files.map(({ path, how, from }) => [path, how, from]),
     [
       ['fares.html', 'changed', null],
       ['index.html', 'changed', null],
+      ['large.html', 'changed', null],
       ['left.txt', 'removed', null],
       ['map.html', 'changed', null],
       ['new-name.txt', 'renamed', 'old-name.txt'],
@@ -73,7 +76,12 @@ test('what two builds hold is compared: pages by their words, files, sizes, rule
       ['text.html', 'added'],
     ],
   );
+  // Of what is too long its beginning is told, and what is too large is not read.
+  const [departures] = told.pages[1]?.lines.slice(-1) ?? [];
+  assert.ok(departures?.is === 'added' && departures.text.length < 1_010);
+  assert.equal(told.pageCounts.unread, 1);
   const said = await vaquero('compare', project, 'pr-1');
+  assert.match(said.out, /^unread +1 of the changed pages/m);
   assert.match(
     said.out,
     /^ {2}- Next from Lune Quay 14:40 Far Holm\n {2}\+ Next from Lune Quay 14:45/m,

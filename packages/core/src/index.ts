@@ -107,6 +107,7 @@ export {
   severities,
   worstFirst,
 } from './evidence/finding.ts';
+export { findingsThatDiffer } from './evidence/findings-that-differ.ts';
 export { inspect } from './evidence/inspect.ts';
 export type { FileFacts, Inspected, Reference } from './evidence/inspected.ts';
 export {
@@ -345,7 +346,12 @@ export { type FieldsAt, makeFields, makeImmutable } from './serving/site-headers
 export { type TriedAddress, triedAddresses } from './serving/tried-addresses.ts';
 export { shellWord } from './shell-word.ts';
 export { terminalText } from './terminal-text.ts';
-export { comparePages, type PageLine, type PagesCompared } from './texts/compare-pages.ts';
+export {
+  comparePages,
+  type PageLine,
+  type PagesCompared,
+  type PageTexts,
+} from './texts/compare-pages.ts';
 export { type ComparedLine, compareTexts } from './texts/compare-texts.ts';
 export { type Figures, type Rates, rateInWords, ratesOf, shareInWords } from './visits/figures.ts';
 export { callFilter } from './walls/call-filter.ts';

@@ -1,7 +1,7 @@
 import type { Digest, Instant, Manifest } from '@vaquero/core';
 import type { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
-import type { PagesTold } from './artifacts/compare-builds.ts';
+import type { PagesTold } from './artifacts/pages-told.ts';
 import type { LogFollower } from './audit/follow-log.ts';
 import type { PassingNews } from './audit/passing-news.ts';
 import type { LogTopics } from './builds/log-topics.ts';

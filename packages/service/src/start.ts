@@ -85,7 +85,7 @@ export async function startApi({
     db,
     keys,
     reading: makeReadingThreads(),
-    comparisons: new LRUCache({ max: 50 }),
+    comparisons: new LRUCache({ max: 20 }),
     manifests: new Map(),
     knownEdges: new Map(),
     log,

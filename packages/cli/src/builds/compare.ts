@@ -67,6 +67,9 @@ function showComparison(io: Io, comparison: ComparisonReply): void {
     showLines(io, lines);
   }
   if (pages.length > mostPages) io.out(`             and ${pages.length - mostPages} more pages`);
+  const { unread } = comparison.pageCounts;
+  if (unread > 0)
+    io.out(`unread       ${unread} of the changed pages: too many, too large or too slow`);
   for (const { path, how, from, before: was, after: is } of files.slice(0, mostFiles))
     io.out(
       `${how.padEnd(12)} ${safe(path)}${from === null ? '' : `, before ${safe(from)}`}, ${signed((is ?? 0) - (was ?? 0))}`,

@@ -64,7 +64,9 @@ function Rest({
   const said = [
     ...(otherText > shown ? [`${otherText - shown} more say otherwise`] : []),
     ...(sameText > 0 ? [`${sameText} say the same in other bytes`] : []),
-    ...(unread > 0 ? [`${unread} were not read: there are too many, or they are too large`] : []),
+    ...(unread > 0
+      ? [`${unread} were not read: there are too many, or they are too large or too slow to read`]
+      : []),
   ];
   return said.length === 0 ? null : (
     <li className="py-1 text-small text-ink-2">{said.join('; ')}.</li>

@@ -48,7 +48,7 @@ const comparisonReply = z
     types: z.array(z.object({ type: z.string(), before: z.number(), after: z.number() })),
     /** Keys of `serve` that the two say otherwise. */
     answers: z.array(z.string()),
-    /** What readers of a page see otherwise, beside what nearly every page has: sixty pages at most, eighty lines of each. */
+    /** What readers of a page see otherwise, beside what nearly every page has: sixty pages at most, eighty lines of each, a thousand letters of each line. */
     pages: z.array(
       z.object({
         path: z.string(),
@@ -68,7 +68,7 @@ const comparisonReply = z
       otherText: z.number(),
       /** Of those read: pages whose text is the same. */
       sameText: z.number(),
-      /** Changed pages that were not read: there are too many, or they are too large. */
+      /** Changed pages that were not read or compared: there are too many, or they are too large or too slow. */
       unread: z.number(),
     }),
     /** Tests that each build ran itself; none where its steps were known from another one. */

@@ -53,6 +53,16 @@ test('what a page says otherwise is told by words, with the lines beside it', ()
   ]);
 });
 
+test('a line that differs in very many words is not told word by word', () => {
+  const line = (word: string) =>
+    Array.from({ length: 60 }, (_, n) => `${word}${n} by the way`).join(' ');
+  const { pages } = comparePages([{ path: 'a.html', before: line('lune'), after: line('far') }]);
+  assert.deepEqual(
+    pages[0]?.lines.map(({ is }) => is),
+    ['removed', 'added'],
+  );
+});
+
 test('what every page says otherwise is said once, and pages with nothing else are counted', () => {
   const page = (path: string, own: string, after = own) => ({
     path,

@@ -32,8 +32,9 @@ export interface PagesCompared {
 /** From so many changed pages on what (nearly) all of them have is told apart. */
 const fewest = 3;
 const nearlyAll = 0.8;
-/** A word-by-word comparison of longer lines is not readable. */
+/** A word-by-word comparison of longer lines, or of those that differ in more words, is not readable. */
 const longestLine = 2_000;
+const mostWords = 100;
 
 /** Compares what the readers of pages see. */
 export function comparePages(pages: readonly PageTexts[]): PagesCompared {
@@ -138,12 +139,12 @@ function wordsOf(text: string): string[] {
 /** A reworded line, if enough of it stayed to be read as one. */
 function pair(before: ComparedLine, after: ComparedLine): readonly PageLine[] {
   if (before.text.length + after.text.length > longestLine) return [before, after];
-  const parts = diffArrays(wordsOf(before.text), wordsOf(after.text)).map(
-    ({ added, removed, value }) => ({
-      is: added ? ('added' as const) : removed ? ('removed' as const) : ('same' as const),
-      text: value.join(''),
-    }),
-  );
+  const words = diffArrays(wordsOf(before.text), wordsOf(after.text), { maxEditLength: mostWords });
+  if (words === undefined) return [before, after];
+  const parts = words.map(({ added, removed, value }) => ({
+    is: added ? ('added' as const) : removed ? ('removed' as const) : ('same' as const),
+    text: value.join(''),
+  }));
   const stayed = parts.reduce(
     (sum, { is, text }) => sum + (is === 'same' ? text.trim().length : 0),
     0,

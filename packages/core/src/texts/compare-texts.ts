@@ -6,8 +6,8 @@ export interface ComparedLine {
   readonly text: string;
 }
 
-/** Texts that differ in more lines than these are not compared line by line: each is said whole. */
-const mostEdits = 2_000;
+/** Texts that differ in more lines than these are not compared line by line: each is said whole. The time grows with their square. */
+const mostEdits = 500;
 
 /**
  * Compares two texts line by line. Around what changed `around` lines of what did not are kept; nothing is returned for

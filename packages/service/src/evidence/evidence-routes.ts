@@ -1,16 +1,14 @@
 import { comparisonRoutes, evidenceRoutes, type InspectionReply } from '@vaquero/contracts';
 import {
   type DeliveryMap,
-  type Digest,
   encodeManifest,
   type InspectionRule,
   inspectionRules,
 } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
-import { storeOf } from '../artifacts/blob-store.ts';
 import { compareBuilds } from '../artifacts/compare-builds.ts';
-import { keptManifest } from '../artifacts/proposed-files.ts';
+import { keptArtifactOf } from '../artifacts/kept-artifact.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
 import { provenances } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -42,16 +40,8 @@ export function serveEvidence(app: Express, deps: Deps): void {
       : evidenceRoutes.envelope.parse(JSON.parse(row.envelope.toString('utf8')));
   });
   serve(app, deps, evidenceRoutes.manifestRoute, async ({ project, params }) => {
-    const number = params.build;
-    const build = await buildByNumber(deps.db, project.id, number);
-    const artifact = (build?.artifact ?? null) as Digest | null;
-    const manifest =
-      artifact === null
-        ? null
-        : await keptManifest(deps, storeOf(deps.config.stateDirectory), project.id, artifact);
-    return artifact === null || manifest === null
-      ? refused({ code: 'not-found', what: 'kept artifact of build', name: String(number) })
-      : { artifact, text: encodeManifest(manifest) };
+    const { artifact, manifest } = await keptArtifactOf(deps, project, params.build);
+    return { artifact, text: encodeManifest(manifest) };
   });
   serve(app, deps, comparisonRoutes.compareRoute, ({ project, query }) =>
     compareBuilds(deps, project, query),

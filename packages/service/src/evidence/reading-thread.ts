@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
-import type { LockedPackages } from '@vaquero/core';
+import type { LockedPackages, PagesCompared } from '@vaquero/core';
 import type { FileRead, ReadingReply, ReadingTask } from './reading-worker.ts';
 
 /** What came of a task: all of it, or what was read until one thing took too long; then the thread is gone. */
@@ -8,24 +8,25 @@ export interface ReadingEnd {
   readonly read: readonly FileRead[];
   readonly report: Extract<ReadingReply, { report: unknown }>['report'] | null;
   readonly packages: LockedPackages | null;
+  readonly compared: PagesCompared | null;
   /** The place of the file that took too long; 0 for a report. Null when all was read. */
   readonly lateAt: number | null;
 }
 
 /** A thread that reads what strangers wrote, and is ended when one thing of it takes too long. */
 export interface ReadingThread {
-  /** Throws what it failed by. */
-  readonly run: (task: ReadingTask) => Promise<ReadingEnd>;
+  /** Throws what it failed by. `mostMs` is what one thing of this task may take, where that is not the usual. */
+  readonly run: (task: ReadingTask, mostMs?: number) => Promise<ReadingEnd>;
   readonly stop: () => Promise<void>;
 }
 
 const lookEveryMs = 100;
 
 /**
- * Starts a thread. `mostMs` is what one file or report may take of a processor; time in which the thread waited for one
+ * Starts a thread. `usualMs` is what one file or report may take of a processor; time in which the thread waited for one
  * does not count, so that a busy machine takes nothing for too long that is not.
  */
-export function startReadingThread(mostMs: number): ReadingThread {
+export function startReadingThread(usualMs: number): ReadingThread {
   const worker = startWorker();
   let isOver = false;
   worker
@@ -37,11 +38,12 @@ export function startReadingThread(mostMs: number): ReadingThread {
   worker.on('message', (reply: ReadingReply) => {
     if ('thread' in reply) number = reply.thread;
   });
-  const run = (task: ReadingTask): Promise<ReadingEnd> =>
+  const run = (task: ReadingTask, mostMs = usualMs): Promise<ReadingEnd> =>
     new Promise((resolve, reject) => {
       const read: FileRead[] = [];
       let report: ReadingEnd['report'] = null;
       let packages: LockedPackages | null = null;
+      let compared: PagesCompared | null = null;
       const place = (): number => ('progress' in task ? Atomics.load(task.progress, 0) : 0);
       let since = { place: -1, ms: 0 };
       const end = (settle: () => void): void => {
@@ -53,11 +55,13 @@ export function startReadingThread(mostMs: number): ReadingThread {
         // A file that fills the memory of its thread is one that cannot be read, as one that takes too long.
         const isFull =
           error instanceof Error && 'code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY';
-        end(() => (isFull ? resolve({ read, report, packages, lateAt: place() }) : reject(error)));
+        end(() =>
+          isFull ? resolve({ read, report, packages, compared, lateAt: place() }) : reject(error),
+        );
       };
       const gone = (): void => fail(new Error('a reading thread ended'));
       const hear = (reply: ReadingReply): void => {
-        if ('done' in reply) end(() => resolve({ read, report, packages, lateAt: null }));
+        if ('done' in reply) end(() => resolve({ read, report, packages, compared, lateAt: null }));
         else if ('failure' in reply) fail(new Error(reply.failure));
         else take(reply);
       };
@@ -65,15 +69,19 @@ export function startReadingThread(mostMs: number): ReadingThread {
         if ('read' in reply) read.push(...reply.read);
         else if ('report' in reply) report = reply.report;
         else if ('packages' in reply) packages = reply.packages;
+        else if ('compared' in reply) compared = reply.compared;
       };
       const look = (): void => {
-        const ms = number === null ? 0 : processorMs(number);
+        if (number === null) return; // It is still being loaded, which no file of a stranger's has a hand in.
+        const ms = processorMs(number);
         if (since.place !== place()) since = { place: place(), ms };
         if (ms - since.ms <= mostMs) return;
         const lateAt = place();
         end(
           () =>
-            void worker.terminate().then(() => resolve({ read, report, packages, lateAt }), reject),
+            void worker
+              .terminate()
+              .then(() => resolve({ read, report, packages, compared, lateAt }), reject),
         );
       };
       const timer = setInterval(look, lookEveryMs);

@@ -50,6 +50,19 @@ test('a report that takes too long cannot be read, and the next one can', async 
     assert.ok(!(await threads.report('differences', text)).ok, text);
 });
 
+test('pages are compared beside all else, and those that take too long are not', async (t) => {
+  const threads = makeReadingThreads({ comparingMs: 500 });
+  t.after(threads.stop);
+  const one = { path: 'index.html', before: 'Lune Quay 14:40', after: 'Lune Quay 14:45' };
+  const told = await threads.compare([one]);
+  assert.ok(told !== 'late' && told.pages[0]?.lines[0]?.is === 'reworded');
+  const long = (seed: number) =>
+    Array.from({ length: 40_000 }, (_, n) => (Math.imul(n + 1, seed) >>> 0) % 1_000_003).join('\n');
+  const slow = { path: 'slow.html', before: long(2_654_435_761), after: long(40_503) };
+  assert.equal(await threads.compare(Array.from({ length: 40 }, () => slow)), 'late');
+  assert.notEqual(await threads.compare([one]), 'late');
+});
+
 test('a lock file that takes too long tells nothing, and one that does not tells its packages', async (t) => {
   const { threads } = place(t);
   const deep = `packages:\n${Array.from({ length: 400_000 }, (_, n) => `  '/p${n}@1.0.0':\n    a: [b, {c: d}]\n`).join('')}`;

@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import type { LockedPackages } from '@vaquero/core';
+import type { LockedPackages, PagesCompared, PageTexts } from '@vaquero/core';
 import type { EvidenceContent } from './evidence-rows.ts';
 import { type KnownFacts, makeKnownFacts } from './known-facts.ts';
 import type { Report } from './read-report.ts';
@@ -20,14 +20,19 @@ export interface ReadingThreads {
   readonly report: (kind: Report['kind'], text: string) => Promise<Read<EvidenceContent>>;
   /** The packages of a lock file; none when it cannot be read in time, since then it tells nothing. */
   readonly lock: (path: string, text: string) => Promise<LockedPackages>;
+  /** What pages say otherwise; `late` where finding it takes too long. */
+  readonly compare: (pages: readonly PageTexts[]) => Promise<PagesCompared | 'late'>;
   readonly stop: () => Promise<void>;
 }
 
 /** What one file or report may take of a processor. */
 const mostMs = 2000;
+/** What comparing all pages of two artifacts may take, where nothing else is said. */
+const usualComparingMs = 20_000;
 
 /** Makes as many threads as there are processors, each at its first use. */
-export function makeReadingThreads(): ReadingThreads {
+export function makeReadingThreads(bounds: { readonly comparingMs?: number } = {}): ReadingThreads {
+  const comparingMs = bounds.comparingMs ?? usualComparingMs;
   const most = Math.max(2, availableParallelism());
   const idle: ReadingThread[] = [];
   const all = new Set<ReadingThread>();
@@ -96,6 +101,12 @@ export function makeReadingThreads(): ReadingThreads {
     lock: async (path, text) => {
       const { packages } = await withThread((thread) => thread.run({ lock: path, text }));
       return packages ?? new Map();
+    },
+    compare: async (pages) => {
+      const { compared } = await withThread((thread) =>
+        thread.run({ compare: pages }, comparingMs),
+      );
+      return compared ?? 'late';
     },
     stop: async () => {
       await Promise.all([...all].map((thread) => thread.stop()));

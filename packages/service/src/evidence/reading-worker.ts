@@ -1,6 +1,12 @@
 import { readFileSync, readlinkSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
-import type { FileFacts, LockedPackages } from '@vaquero/core';
+import {
+  comparePages,
+  type FileFacts,
+  type LockedPackages,
+  type PagesCompared,
+  type PageTexts,
+} from '@vaquero/core';
 import { readLock } from '../builds/read-lock.ts';
 import { stepBack } from '../supervision/precedence.ts';
 import type { EvidenceContent } from './evidence-rows.ts';
@@ -37,7 +43,8 @@ export type ReadingTask =
     }
   | { readonly report: Report['kind']; readonly text: string }
   /** A lock file of a package manager, by its path. */
-  | { readonly lock: string; readonly text: string };
+  | { readonly lock: string; readonly text: string }
+  | { readonly compare: readonly PageTexts[] };
 
 /** What a thread says: who it is, what of its files it has read since, that all is read, or what it failed by. */
 export type ReadingReply =
@@ -45,6 +52,7 @@ export type ReadingReply =
   | { readonly read: readonly FileRead[] }
   | { readonly report: Read<EvidenceContent> }
   | { readonly packages: LockedPackages }
+  | { readonly compared: PagesCompared }
   | { readonly done: true }
   | { readonly failure: string };
 
@@ -61,6 +69,7 @@ parentPort?.on('message', (task: ReadingTask) => {
   try {
     if ('report' in task) say({ report: readReport(task.report, task.text) });
     else if ('lock' in task) say({ packages: readLock(task.lock, task.text) });
+    else if ('compare' in task) say({ compared: comparePages(task.compare) });
     else readFiles(task);
     say({ done: true });
   } catch (error) {
