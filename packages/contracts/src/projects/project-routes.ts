@@ -43,6 +43,17 @@ export const projectSeen = z
   })
   .meta({ id: 'Project' });
 
+/** What may stand in the way of looking at a repository. */
+const whereLooked = [
+  'repository-not-found',
+  'repository-denied',
+  'repository-unreachable',
+  'address-not-allowed',
+  'path-not-allowed',
+  'token-needs-https',
+  'not-found',
+] as const;
+
 export const listProjectsRoute = route({
   method: 'GET',
   path: '/api/projects',
@@ -56,18 +67,7 @@ export const makeProjectRoute = route({
   method: 'POST',
   path: '/api/projects',
   summary: 'Makes a project with its repository and environments',
-  refuses: [
-    'name-invalid',
-    'name-taken',
-    'branch-missing',
-    'repository-not-found',
-    'repository-denied',
-    'repository-unreachable',
-    'address-not-allowed',
-    'path-not-allowed',
-    'token-needs-https',
-    'not-found',
-  ],
+  refuses: ['name-invalid', 'name-taken', 'branch-missing', ...whereLooked],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({
@@ -85,15 +85,7 @@ export const tryProjectRoute = route({
   path: '/api/projects/trials',
   summary:
     'Says whether a name is free, where a project of it would answer, and what is at a repository',
-  refuses: [
-    'repository-not-found',
-    'repository-denied',
-    'repository-unreachable',
-    'address-not-allowed',
-    'path-not-allowed',
-    'token-needs-https',
-    'not-found',
-  ],
+  refuses: whereLooked,
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({

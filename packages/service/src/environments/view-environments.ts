@@ -4,14 +4,11 @@ import {
   type CommitId,
   type DeliveryMap,
   type EnvironmentRule,
-  endOf,
   entranceOf,
   findWayBack,
   type Instant,
-  isEndingSoon,
   later,
   type MapAct,
-  nameOfRef,
   type Role,
   refOfBranch,
   ruleInWords,
@@ -23,14 +20,12 @@ import { eq } from 'drizzle-orm';
 import { logHead } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
-import { peopleShownAs } from '../people/people-rows.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { edgesOf } from '../releases/edge-rows.ts';
 import { commitsBetween, directoryOf } from '../repositories/bare-repository.ts';
 import { minutesSince } from '../visits/visit-rows.ts';
 import { type EnvironmentRow, environmentNow, environmentsOf } from './environment-rows.ts';
-import { lastingOf } from './family-rows.ts';
 import { type HoldView, holdsSince, standingHold } from './hold-rows.ts';
 import {
   type DeployView,
@@ -41,7 +36,7 @@ import {
   firstLiveSince,
   ledgerOf,
 } from './ledger-rows.ts';
-import { ownersOf } from './owners.ts';
+import { familiesOf } from './view-families.ts';
 import { whatWaits } from './what-waits.ts';
 
 /** A deploy as people see it. */
@@ -161,58 +156,6 @@ function mayOf(
     return typeof who === 'string' ? who : [...who];
   };
   return { promote: of('promote'), 'roll-back': of('roll-back'), hold: of('hold'), end: of('end') };
-}
-
-/** What the environments of families are for, whose they are, and when they end if nothing happens; by id. */
-async function familiesOf(
-  deps: Deps,
-  project: ProjectRow,
-  map: DeliveryMap,
-  rows: readonly EnvironmentRow[],
-): Promise<ReadonlyMap<string, EnvironmentSeen['family']>> {
-  const own = rows.flatMap((row) => (row.ref === null ? [] : [{ ...row, ref: row.ref }]));
-  if (own.length === 0) return new Map();
-  const [owners, keepers] = await Promise.all([
-    ownersOf(
-      deps.db,
-      project,
-      own.map(({ ref }) => ref),
-    ),
-    peopleShownAs(
-      deps.db,
-      own.flatMap(({ keptBy }) => keptBy ?? []),
-    ),
-  ]);
-  const now = deps.clock();
-  return new Map(
-    own.map((row) => {
-      const rule = ruleNamed(map, row.rule);
-      const lasting = lastingOf(row);
-      const ends = rule?.kind === 'each' ? rule.ends : null;
-      const end = ends === null ? null : endOf(ends, lasting);
-      const isKept = lasting.keptUntil !== null && lasting.keptUntil > now;
-      return [
-        row.id,
-        {
-          rule: row.rule,
-          ref: row.ref,
-          of: nameOfRef(row.ref),
-          endsAt: end?.at ?? null,
-          endsOf: end?.because ?? null,
-          endsSoon: ends !== null && isEndingSoon(ends, lasting, now),
-          kept:
-            isKept && lasting.keptUntil !== null
-              ? {
-                  until: lasting.keptUntil,
-                  by: keepers.get(row.keptBy ?? '') ?? 'somebody',
-                  why: row.keptWhy ?? '',
-                }
-              : null,
-          owner: owners.get(row.ref) ?? null,
-        },
-      ] as const;
-    }),
-  );
 }
 
 async function wayBackOf(deps: Deps, row: EnvironmentRow): Promise<EnvironmentSeen['wayBack']> {

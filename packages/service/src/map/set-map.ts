@@ -14,20 +14,16 @@ import {
 import { endEnvironment } from '../environments/family-rows.ts';
 import { requireSeen } from '../http/seen-version.ts';
 import type { Caller } from '../people/caller.ts';
-import {
-  lockProject,
-  type ProjectRow,
-  projectById,
-  setMapVersion,
-} from '../projects/project-rows.ts';
+import { lockProject, type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { releaseOffered } from '../releases/intake-rows.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { renamePlaceOfValues } from '../variables/rename-place.ts';
 import { dropVariable, variablesOf } from '../variables/variable-rows.ts';
 import { keepFamilies } from './keep-families.ts';
-import { insertMap, mapOf } from './map-rows.ts';
+import { mapOf } from './map-rows.ts';
 import { viewMap } from './view-map.ts';
+import { writeVersion } from './write-version.ts';
 
 /** A map that somebody sets. */
 export interface MapWish {
@@ -68,20 +64,8 @@ export async function setMap(
       if (rule !== undefined && entranceOf(rule) === 'by-itself') await releaseOffered(tx, row.id);
     }
     const { text, reason } = wish;
-    const at = deps.clock();
-    const { personId } = caller;
-    await insertMap(tx, { projectId: project.id, version, text, personId, reason, at });
-    await setMapVersion(tx, project.id, version);
-    decide(tx, {
-      at,
-      kind: 'map.set',
-      project,
-      doing: caller.doing,
-      why: reason,
-      facts: { version, made: begun, ended },
-      before: { version: locked.mapVersion },
-      after: { version },
-    });
+    const next = { version, text, reason, made: begun, ended };
+    await writeVersion(tx, locked, next, { ...caller, at: deps.clock() });
   });
   const now = await projectById(deps.db, project.id);
   // The map is set; what it starts is found again by the loop, should this not come to its end.

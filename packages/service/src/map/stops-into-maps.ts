@@ -1,13 +1,14 @@
 import { readMap } from '@vaquero/contracts';
 import { eq, isNotNull } from 'drizzle-orm';
 import { parseDocument } from 'yaml';
-import { byVaquero, decide } from '../audit/record.ts';
+import { byVaquero } from '../audit/record.ts';
 import { projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { lockProject, projectById, setMapVersion } from '../projects/project-rows.ts';
+import { lockProject, projectById } from '../projects/project-rows.ts';
 import { Impossible, orRefuse } from '../refused.ts';
-import { insertMap, mapOf, versionsOf } from './map-rows.ts';
+import { mapOf, versionsOf } from './map-rows.ts';
+import { writeVersion } from './write-version.ts';
 
 const reason = 'What stops a build stood beside the map up to 0.13, and stands in it now.';
 
@@ -35,19 +36,8 @@ async function moveOne(deps: Deps, projectId: string): Promise<void> {
     const version = project.mapVersion + 1;
     const text = document.toString({ lineWidth: 0 });
     orRefuse(readMap(text, version, project.branch));
-    const at = deps.clock();
-    await insertMap(tx, { projectId, version, text, personId: null, reason, at });
-    await setMapVersion(tx, projectId, version);
+    const next = { version, text, reason, made: [], ended: [] };
+    await writeVersion(tx, project, next, { doing: byVaquero, personId: null, at: deps.clock() });
     await tx.update(projects).set({ holding: null }).where(eq(projects.id, projectId));
-    decide(tx, {
-      at,
-      kind: 'map.set',
-      project,
-      doing: byVaquero,
-      why: reason,
-      facts: { version, made: [], ended: [] },
-      before: { version: project.mapVersion },
-      after: { version },
-    });
   });
 }

@@ -1,13 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { type projectRoutes, readMap } from '@vaquero/contracts';
-import {
-  branchOf,
-  defaultMap,
-  freeNamesNear,
-  readFolder,
-  readProjectName,
-  refOfBranch,
-} from '@vaquero/core';
+import { defaultMap, freeNamesNear, readProjectName } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
@@ -16,13 +9,14 @@ import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import { insertMap } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
-import { orRefuse, refused, refuseField } from '../refused.ts';
+import { orRefuse, refused } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
 import { putCredential } from '../repositories/credential-rows.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import {
   allProjects,
+  branchesAmong,
   insertProject,
   type ProjectRow,
   projectByName,
@@ -30,6 +24,7 @@ import {
   refsKnown,
   repositoryById,
 } from './project-rows.ts';
+import { readSource, requireBranch } from './read-source.ts';
 
 type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body> & { readonly caller: Caller };
 
@@ -46,31 +41,28 @@ export async function makeProject(
   note: NoteDone,
 ): Promise<Done<string>> {
   const name = orRefuse(readProjectName(wanted.name));
-  if (refOfBranch(wanted.branch) === undefined)
-    return refuseField('branch', 'is no name that Git takes for a branch');
-  const folder = readFolder(wanted.folder);
-  if (folder === undefined) return refuseField('folder', 'must be a folder inside the repository');
+  const { branch, folder } = readSource(wanted);
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
   if (taken.has(name))
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
   const at = deps.clock();
   const id = deps.newId();
   const { repository, isNew } = await repositoryFor(deps, wanted, id);
-  const text = defaultMap(name, wanted.branch);
-  const map = orRefuse(readMap(text, 1, wanted.branch));
+  const text = defaultMap(name, branch);
+  const map = orRefuse(readMap(text, 1, branch));
   const project: ProjectRow = {
     id,
     name,
     repositoryId: repository.id,
     folder,
-    branch: wanted.branch,
+    branch,
     mapVersion: map.version,
     lastBuild: 0,
     holding: null,
     madeAt: at,
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
-  if (isNew) await makeBare(directory, wanted.branch);
+  if (isNew) await makeBare(directory, branch);
   let done: Done<string>;
   try {
     done = await inTransaction(deps.db, async (tx) => {
@@ -125,10 +117,7 @@ async function repositoryFor(
       return refused({ code: 'not-found', what: 'project', name: source.project });
     const repository = await repositoryById(deps.db, shared.repositoryId);
     const refs = await refsKnown(deps.db, repository.id);
-    requireBranch(
-      branch,
-      [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []),
-    );
+    requireBranch(branch, branchesAmong(refs));
     return { repository, isNew: false };
   }
   const credential = (source.kind === 'http' && source.credential) || null;
@@ -145,10 +134,4 @@ async function repositoryFor(
     homeId,
   };
   return { repository, isNew: true };
-}
-
-/** An empty repository is fine and waited for; one that has branches must have this one. Refuses: branch-missing. */
-function requireBranch(branch: string, branches: readonly string[]): void {
-  if (branches.length > 0 && !branches.includes(branch))
-    refused({ code: 'branch-missing', branch, branches: branches.slice(0, 20) });
 }

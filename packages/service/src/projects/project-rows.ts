@@ -1,4 +1,4 @@
-import type { CommitId, Instant, RefName } from '@vaquero/core';
+import { branchOf, type CommitId, type Instant, type RefName } from '@vaquero/core';
 import { and, asc, eq, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -92,6 +92,11 @@ export async function refsKnown(
   const rows = await db.select().from(refs).where(eq(refs.repositoryId, repositoryId));
   // Written only from what `refsOf` read, so the brands hold.
   return new Map(rows.map((row) => [row.name as RefName, row.commitId as CommitId]));
+}
+
+/** The names of the branches among refs. */
+export function branchesAmong(refs: ReadonlyMap<RefName, CommitId>): readonly string[] {
+  return [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []);
 }
 
 export async function setRef(

@@ -1,10 +1,8 @@
 import { readMap, type SourceReply, type SourceTrial } from '@vaquero/contracts';
 import {
-  branchOf,
   failureInWords,
   type Instant,
   type ProjectSource,
-  readFolder,
   refOfBranch,
   sourceMoveInWords,
 } from '@vaquero/core';
@@ -17,7 +15,7 @@ import { requireSeen } from '../http/seen-version.ts';
 import { mapOf, versionsOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
-import { Impossible, orRefuse, refused, refuseField } from '../refused.ts';
+import { Impossible, orRefuse } from '../refused.ts';
 import {
   commitFacts,
   directoryOf,
@@ -25,6 +23,7 @@ import {
   setFirstBranch,
 } from '../repositories/bare-repository.ts';
 import {
+  branchesAmong,
   lockProject,
   type ProjectRow,
   projectById,
@@ -32,6 +31,7 @@ import {
   repositoryById,
   setSource,
 } from './project-rows.ts';
+import { readSource, requireBranch } from './read-source.ts';
 
 const mostBranches = 200;
 
@@ -39,12 +39,11 @@ const mostBranches = 200;
 export async function viewSource(deps: Deps, project: ProjectRow): Promise<SourceReply> {
   const { branch, folder } = project;
   const refs = await refsKnown(deps.db, project.repositoryId);
-  const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []);
   return {
     branch,
     folder,
     version: versionOf(project),
-    branches: branches.sort().slice(0, mostBranches),
+    branches: branchesAmong(refs).toSorted().slice(0, mostBranches),
   };
 }
 
@@ -54,7 +53,7 @@ export async function trySource(
   project: ProjectRow,
   wish: ProjectSource,
 ): Promise<SourceTrial> {
-  const after = await readSource(deps, project, wish);
+  const after = await sourceIn(deps, project, wish);
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const ref = refOfBranch(after.branch);
   const [refs, repository, mapBefore, [newest]] = await Promise.all([
@@ -113,7 +112,7 @@ export async function changeSource(
   wish: ProjectSource & { readonly reason: string },
   { caller, seen }: { readonly caller: Caller; readonly seen: string | null },
 ): Promise<SourceReply> {
-  const after = await readSource(deps, project, wish);
+  const after = await sourceIn(deps, project, wish);
   const repository = await repositoryById(deps.db, project.repositoryId);
   await inTransaction(deps.db, async (tx) => {
     await lockProject(tx, project.id);
@@ -141,22 +140,15 @@ export async function changeSource(
   return viewSource(deps, now);
 }
 
-/** A source as it is written down. Refuses: branch-missing, invalid-request. */
-async function readSource(
+/** A source that this project's repository has. Refuses: branch-missing, invalid-request. */
+async function sourceIn(
   deps: Deps,
-  project: ProjectRow,
-  { branch, folder: said }: ProjectSource,
+  { repositoryId }: ProjectRow,
+  wish: ProjectSource,
 ): Promise<ProjectSource> {
-  const folder = readFolder(said);
-  if (folder === undefined) return refuseField('folder', 'must be a folder inside the repository');
-  const ref = refOfBranch(branch);
-  if (ref === undefined) return refuseField('branch', 'is no name that Git takes for a branch');
-  const refs = await refsKnown(deps.db, project.repositoryId);
-  const branches = [...refs.keys()].flatMap((one) => branchOf(one) ?? []);
-  // An empty repository is fine and waited for, as it was when the project was made.
-  return branches.length > 0 && !refs.has(ref)
-    ? refused({ code: 'branch-missing', branch, branches: branches.slice(0, 20) })
-    : { branch, folder };
+  const source = readSource(wish);
+  requireBranch(source.branch, branchesAmong(await refsKnown(deps.db, repositoryId)));
+  return source;
 }
 
 function versionOf({ branch, folder }: ProjectSource): string {

@@ -1,11 +1,11 @@
 import { type ProjectTrial, type projectRoutes, readMap, refusalInWords } from '@vaquero/contracts';
-import { branchOf, defaultMap, freeNamesNear, readProjectName } from '@vaquero/core';
+import { defaultMap, freeNamesNear, readProjectName } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
-import { allProjects, projectByName, refsKnown } from './project-rows.ts';
+import { allProjects, branchesAmong, projectByName, refsKnown } from './project-rows.ts';
 
 type Wanted = z.output<typeof projectRoutes.tryProjectRoute.body>;
 
@@ -59,7 +59,7 @@ async function lookFirst(
     if (shared === undefined)
       return refused({ code: 'not-found', what: 'project', name: source.project });
     const refs = await refsKnown(deps.db, shared.repositoryId);
-    const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []);
+    const branches = branchesAmong(refs);
     return { place: '', branches: branches.slice(0, mostBranches), first: shared.branch };
   }
   const credential = (source.kind === 'http' && source.credential) || null;

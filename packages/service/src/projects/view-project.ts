@@ -1,6 +1,5 @@
 import type { ProjectSeen } from '@vaquero/contracts';
 import {
-  branchOf,
   type CommitId,
   type Instant,
   nameOfPullRequest,
@@ -17,6 +16,7 @@ import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
 import { credentialSeen } from '../repositories/credential-rows.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import {
+  branchesAmong,
   type ProjectRow,
   projectById,
   type RepositoryRow,
@@ -96,6 +96,6 @@ function stateOf(
   const ref = refOfBranch(project.branch);
   if (ref !== undefined && refs.has(ref)) return `read, look ${repository.look}`;
   if (refs.size === 0) return `waits for the first commit on ${project.branch}`;
-  const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []).slice(0, 5);
+  const branches = branchesAmong(refs).slice(0, 5);
   return `waits for the first commit on ${project.branch}; there are ${branches.join(', ')}`;
 }

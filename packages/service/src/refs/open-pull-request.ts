@@ -1,12 +1,5 @@
 import type { pullRequestRoutes } from '@vaquero/contracts';
-import {
-  branchOf,
-  may,
-  nameOfPullRequest,
-  type PullRequest,
-  refOfBranch,
-  trustOf,
-} from '@vaquero/core';
+import { may, nameOfPullRequest, type PullRequest, refOfBranch, trustOf } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -15,6 +8,7 @@ import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import {
+  branchesAmong,
   lockRepository,
   type ProjectRow,
   refsKnown,
@@ -146,7 +140,7 @@ export async function refuseUnmergeable(
   if (source === undefined || target === undefined)
     return refuseField(source === undefined ? 'branch' : 'into', 'is no name of a branch');
   const refs = await refsKnown(deps.db, project.repositoryId);
-  const branches = [...refs.keys()].flatMap((ref) => branchOf(ref) ?? []);
+  const branches = branchesAmong(refs);
   const onto = refs.get(target);
   if (onto === undefined)
     return refused({ code: 'branch-missing', branch: into, branches: branches.slice(0, 20) });

@@ -1,5 +1,5 @@
 import { type CommitId, type Instant, type PullRequest, pullRequestOf } from '@vaquero/core';
-import { and, asc, desc, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, ne, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
 
@@ -30,6 +30,23 @@ function readRow(row: typeof pullRequests.$inferSelect): PullRequestRow {
     openedAt: row.openedAt as Instant,
     endedAt: row.endedAt as Instant | null,
   };
+}
+
+/** Who opened pull requests, by number. */
+export async function openersOf(
+  db: Db,
+  repositoryId: string,
+  numbers: readonly number[],
+): Promise<ReadonlyMap<number, { readonly name: string; readonly shownAs: string }>> {
+  if (numbers.length === 0) return new Map();
+  const rows = await db
+    .select({ number: pullRequests.number, name: people.name, shownAs: people.shownAs })
+    .from(pullRequests)
+    .innerJoin(people, eq(people.id, pullRequests.personId))
+    .where(
+      and(eq(pullRequests.repositoryId, repositoryId), inArray(pullRequests.number, [...numbers])),
+    );
+  return new Map(rows.map(({ number, ...opener }) => [number, opener]));
 }
 
 export async function openPullRequests(

@@ -39,14 +39,22 @@ export async function viewPullRequest(
   project: ProjectRow,
   pull: PullRequestRow,
 ): Promise<PullRequestSeen> {
+  return viewWith(deps, project, pull, await buildsOfHead(deps, project, pull));
+}
+
+async function viewWith(
+  deps: Deps,
+  project: ProjectRow,
+  pull: PullRequestRow,
+  built: readonly ListedBuild[],
+): Promise<PullRequestSeen> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const { head } = pull;
-  const [refs, person, facts, word, built, map] = await Promise.all([
+  const [refs, person, facts, word, map] = await Promise.all([
     refsKnown(deps.db, project.repositoryId),
     personById(deps.db, pull.personId),
     head === null ? null : commitFacts(directory, head),
     head === null ? null : wordFor(deps.db, pull.id, project.id, head),
-    head === null ? [] : buildsOfCommit(deps, project, head),
     mapOf(deps.db, project),
   ]);
   const never = neverBuiltBy(map, refOfPullRequest(pull.number), pull.into);
@@ -94,8 +102,9 @@ export async function viewWhole(
 ): Promise<PullRequestReply> {
   const ref = refOfPullRequest(pull.number);
   const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
+  const built = await buildsOfHead(deps, project, pull);
   const [seen, home, brings, preview, merge, pushes, said] = await Promise.all([
-    viewPullRequest(deps, project, pull),
+    viewWith(deps, project, pull, built),
     homeOf(deps.db, project),
     whatItBrings(deps, project, pull),
     previewOf(deps, project, ref),
@@ -103,8 +112,7 @@ export async function viewWhole(
     listWhere(deps.db, ofRef, mostPushes),
     verdictsOf(deps.db, pull.id, project.id),
   ]);
-  const ofHead = pull.head === null ? [] : await buildsOfCommit(deps, project, pull.head);
-  const compares = await whatCompares(deps, project, pull, [...ofHead, ...pushes]);
+  const compares = await whatCompares(deps, project, pull, [...built, ...pushes]);
   return {
     ...seen,
     home: home.name,
@@ -156,12 +164,13 @@ async function whatItBrings(
   return { commits: [...commits], files: [...files] };
 }
 
-function buildsOfCommit(
+async function buildsOfHead(
   deps: Deps,
   project: ProjectRow,
-  commit: string,
+  { head }: PullRequestRow,
 ): Promise<readonly ListedBuild[]> {
-  const which = and(eq(builds.projectId, project.id), eq(builds.commitId, commit));
+  if (head === null) return [];
+  const which = and(eq(builds.projectId, project.id), eq(builds.commitId, head));
   return listWhere(deps.db, which, mostBuilds);
 }
 

@@ -2,7 +2,8 @@ import type { PullRequestReply } from '@vaquero/contracts';
 import { refOfBranch, wants } from '@vaquero/core';
 import type { ListedBuild } from '../builds/list-builds.ts';
 import type { Deps } from '../deps.ts';
-import { viewEnvironments } from '../environments/view-environments.ts';
+import { environmentByName } from '../environments/environment-rows.ts';
+import { deployById } from '../environments/ledger-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import type { PullRequestRow } from './pull-request-rows.ts';
@@ -27,11 +28,9 @@ export async function whatCompares(
     (rule) => rule.kind === 'follows' && ref !== undefined && wants(rule, ref, null),
   );
   const name = (following ?? map.environments[0])?.name;
-  const [served] = await viewEnvironments(
-    deps,
-    project,
-    (row) => row.ref === null && row.name === name,
-  );
-  if (served?.serves == null) return null;
-  return { environment: served.name, before: served.serves.build, after: built.number };
+  const target =
+    name === undefined ? undefined : await environmentByName(deps.db, project.id, name);
+  if (target === undefined || target.servesDeployId === null) return null;
+  const { build } = await deployById(deps.db, target.servesDeployId);
+  return { environment: target.name, before: build, after: built.number };
 }
