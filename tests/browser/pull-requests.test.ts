@@ -89,11 +89,25 @@ test('a pull request is closed, opened again, and merged from its page; its prev
   await sheet.getByText(/pr-1 ends after its time/).waitFor();
   await sheet.getByRole('button', { name: 'Close pr-1' }).click();
   await heading(/^pr-1 is closed/);
+  // The page hears that it is open again before the reply of the press: that one shuts no sheet opened since.
+  let letGo = (): void => undefined;
+  const held = new Promise<void>((resolve) => {
+    letGo = resolve;
+  });
+  await page.route('**/reopen', async (route) => {
+    const answer = await route.fetch();
+    await held;
+    await route.fulfill({ response: answer });
+  });
   await page.getByRole('button', { name: 'Open again' }).click();
   await heading(/^pr-1 .*is live in its preview/);
 
   // Into a branch that is not there: refused in the sheet, which stays.
   await page.getByRole('button', { name: 'Into another branch…' }).click();
+  await sheet.getByLabel('A branch that is there').waitFor();
+  const told = page.waitForResponse('**/reopen');
+  letGo();
+  await (await told).finished();
   await sheet.getByLabel('A branch that is there').fill('nowhere');
   await sheet.getByRole('button', { name: 'Into nowhere' }).click();
   await sheet

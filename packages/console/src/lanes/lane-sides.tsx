@@ -1,5 +1,6 @@
 import type { Instant } from '@vaquero/core';
 import { useState } from 'react';
+import { ActLink } from '../parts/act-link.tsx';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
@@ -147,15 +148,9 @@ export function LaneRight(props: LaneRightProps) {
         <p className="mt-1 text-small text-ink-2">No earlier deploy to go back to.</p>
       ) : (
         <p className="mt-1.5 text-small text-ink-2">
-          <button
-            type="button"
-            data-act="roll-back"
-            disabled={!goingBack.may}
-            className="text-action underline underline-offset-2 disabled:text-ink-3 disabled:no-underline"
-            onClick={() => setOpen('roll-back')}
-          >
+          <ActLink act="roll-back" {...goingBack} onClick={() => setOpen('roll-back')}>
             Roll back…
-          </button>{' '}
+          </ActLink>{' '}
           to build {lane.wayBack.build}{' '}
           <BrandMark digest={lane.wayBack.artifact} size={14} className="align-[-2px]" />
           {goingBack.may ? '' : `, which takes ${goingBack.who}`}

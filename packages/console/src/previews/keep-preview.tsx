@@ -2,6 +2,7 @@ import type { EnvironmentSeen } from '@vaquero/contracts';
 import { previewRoutes } from '@vaquero/contracts';
 import { useState } from 'react';
 import { api } from '../http/api.ts';
+import { ActLink } from '../parts/act-link.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField } from '../parts/field.tsx';
@@ -44,17 +45,10 @@ export function KeepPreview({
   );
   return (
     <>
-      <button
-        type="button"
-        data-act="keep"
-        disabled={!may}
-        title={may ? undefined : `This takes ${who}.`}
-        className="text-action underline underline-offset-2 disabled:text-ink-3 disabled:no-underline"
-        onClick={() => setOpen(true)}
-      >
+      <ActLink act="keep" may={may} who={who} onClick={() => setOpen(true)}>
         {kept === null ? 'Keep…' : 'Kept…'}
         <span className="sr-only"> {preview.name}</span>
-      </button>
+      </ActLink>
       <Sheet
         open={open}
         onOpenChange={setOpen}

@@ -4,9 +4,9 @@ import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { TextField } from '../parts/field.tsx';
 import { day } from '../parts/words.ts';
 import { useMay } from '../people/use-may.ts';
+import { CredentialFields, type CredentialTyped } from './credential-fields.tsx';
 import { projectsSeen } from './projects-seen.ts';
 
 /** What a repository elsewhere is read with: set anew, once it was tried, or taken back. Nothing for one that is hosted here. */
@@ -14,14 +14,15 @@ export function CredentialSetting({ project }: { readonly project: string }) {
   const { data: projects } = useQuery(projectsSeen);
   const repository = projects?.find(({ name }) => name === project)?.repository;
   const { may, why } = useMay(repository?.home ?? project, 'maintain');
-  const [user, setUser] = useState(repository?.credential?.user ?? 'git');
-  const [secret, setSecret] = useState('');
+  const [typed, setTyped] = useState<CredentialTyped>({
+    user: repository?.credential?.user ?? 'git',
+    secret: '',
+  });
   const params = { project };
   const settled = () => queries.invalidateQueries({ queryKey: ['projects'] });
   const set = useMutation({
-    mutationFn: () =>
-      api.call(credentialRoutes.setCredentialRoute, { params, body: { user, secret } }),
-    onSuccess: () => setSecret(''),
+    mutationFn: () => api.call(credentialRoutes.setCredentialRoute, { params, body: typed }),
+    onSuccess: () => setTyped({ ...typed, secret: '' }),
     onSettled: settled,
   });
   const takeBack = useMutation({
@@ -49,23 +50,8 @@ export function CredentialSetting({ project }: { readonly project: string }) {
         </p>
       )}
       <fieldset disabled={!may} className="mt-1 flex flex-wrap items-end gap-3">
-        <TextField
-          label="Name"
-          className="w-40"
-          autoComplete="off"
-          value={user}
-          onChange={(event) => setUser(event.currentTarget.value)}
-        />
-        <TextField
-          label="Token, kept sealed and never shown again"
-          className="w-64 max-w-full"
-          type="password"
-          autoComplete="off"
-          required
-          value={secret}
-          onChange={(event) => setSecret(event.currentTarget.value)}
-        />
-        <Button tone="action" type="submit" disabled={secret === '' || set.isPending}>
+        <CredentialFields value={typed} onChange={(change) => setTyped({ ...typed, ...change })} />
+        <Button tone="action" type="submit" disabled={typed.secret === '' || set.isPending}>
           {set.isPending ? 'Trying it' : 'Try and keep it'}
         </Button>
         {credential === null ? null : (

@@ -6,6 +6,7 @@ import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField, Tick } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted } from '../parts/words.ts';
+import { CredentialFields } from './credential-fields.tsx';
 import { projectsSeen } from './projects-seen.ts';
 
 /** A repository as somebody fills it in. */
@@ -118,22 +119,7 @@ function PrivateFields({
       />
       {source.isPrivate ? (
         <div className="flex flex-wrap gap-3">
-          <TextField
-            label="Name"
-            className="w-40"
-            autoComplete="off"
-            value={source.user}
-            onChange={(event) => set({ user: event.currentTarget.value })}
-          />
-          <TextField
-            label="Token, kept sealed and never shown again"
-            className="w-64 max-w-full"
-            type="password"
-            autoComplete="off"
-            required
-            value={source.secret}
-            onChange={(event) => set({ secret: event.currentTarget.value })}
-          />
+          <CredentialFields value={source} onChange={set} />
         </div>
       ) : null}
     </>

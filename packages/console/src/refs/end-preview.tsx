@@ -2,6 +2,7 @@ import { mapRoutes } from '@vaquero/contracts';
 import { useState } from 'react';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
+import { ActLink } from '../parts/act-link.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Sheet } from '../parts/sheet.tsx';
@@ -25,16 +26,9 @@ export function EndPreview({
   );
   return (
     <>
-      <button
-        type="button"
-        data-act="end"
-        disabled={!may}
-        title={may ? undefined : `This takes ${who}.`}
-        className="text-action underline underline-offset-2 disabled:text-ink-3 disabled:no-underline"
-        onClick={() => setOpen(true)}
-      >
+      <ActLink act="end" may={may} who={who} onClick={() => setOpen(true)}>
         End…<span className="sr-only"> {lane.name}</span>
-      </button>
+      </ActLink>
       <Sheet
         open={open}
         onOpenChange={setOpen}

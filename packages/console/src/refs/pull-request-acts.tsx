@@ -115,32 +115,36 @@ function cannot({ merge, name, into }: PullRequestReply): string {
   return `It cannot be merged: ${merge?.why ?? ''}`;
 }
 
+type Asked = 'close' | 'into' | 'draft';
+
 /** Closing, opening again, another target: what changes what becomes of it, shut where one may not. */
 export function Changes({ project, pull }: OfOne) {
-  const [open, setOpen] = useState<'close' | 'into' | 'draft' | null>(null);
+  const [open, setOpen] = useState<Asked | null>(null);
   const [into, setInto] = useState(pull.into);
   const { may, why } = useMay(pull.home, 'build');
   const params = { project, pullRequest: pull.name };
   const shut = (): void => setOpen(null);
+  // The page may show what an act did before its reply is here: the reply shuts its own sheet, never one opened since.
+  const shutOwn = (own: Asked) => () => setOpen((now) => (now === own ? null : now));
   const close = useMove(
     project,
     () => api.call(pullRequestRoutes.closePullRequestRoute, { params }),
-    shut,
+    shutOwn('close'),
   );
   const reopen = useMove(
     project,
     () => api.call(pullRequestRoutes.reopenPullRequestRoute, { params }),
-    shut,
+    () => undefined,
   );
   const retarget = useMove(
     project,
     () => api.call(pullRequestRoutes.retargetPullRequestRoute, { params, body: { into } }),
-    shut,
+    shutOwn('into'),
   );
   const setDraft = useMove(
     project,
     () => api.call(pullRequestRoutes.setDraftRoute, { params, body: { isDraft: !pull.isDraft } }),
-    shut,
+    shutOwn('draft'),
   );
   if (pull.state === 'merged') return null;
   return (

@@ -1,11 +1,5 @@
 import { readMap, type SourceReply, type SourceTrial } from '@vaquero/contracts';
-import {
-  failureInWords,
-  type Instant,
-  type ProjectSource,
-  refOfBranch,
-  sourceMoveInWords,
-} from '@vaquero/core';
+import { failureInWords, type ProjectSource, refOfBranch, sourceMoveInWords } from '@vaquero/core';
 import { lastSet } from '../audit/last-set.ts';
 import { decide, sha256 } from '../audit/record.ts';
 import { keepFolderOfBuilds } from '../builds/build-rows.ts';
@@ -20,6 +14,7 @@ import {
   commitFacts,
   directoryOf,
   hasFolder,
+  headSeen,
   setFirstBranch,
 } from '../repositories/bare-repository.ts';
 import {
@@ -70,15 +65,7 @@ export async function trySource(
   const found = head === undefined ? [] : await recipesOfCommit(deps, directory, moved, head);
   return {
     source: after,
-    head:
-      facts === null
-        ? null
-        : {
-            commit: facts.id,
-            subject: facts.subject,
-            author: facts.author,
-            at: facts.at as Instant,
-          },
+    head: facts === null ? null : headSeen(facts),
     says: [
       ...sourceMoveInWords({
         before: project,

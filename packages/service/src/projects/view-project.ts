@@ -12,7 +12,7 @@ import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { longestWaitingForWord } from '../refs/pull-request-rows.ts';
-import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
+import { commitFacts, directoryOf, headSeen } from '../repositories/bare-repository.ts';
 import { credentialSeen } from '../repositories/credential-rows.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import {
@@ -60,15 +60,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
       trouble: repository.trouble,
       credential,
     },
-    head:
-      facts === null
-        ? null
-        : {
-            commit: facts.id,
-            subject: facts.subject,
-            author: facts.author,
-            at: facts.at as Instant,
-          },
+    head: facts === null ? null : headSeen(facts),
     addresses: map.environments.flatMap(({ name, kind }, place) =>
       kind === 'each'
         ? []

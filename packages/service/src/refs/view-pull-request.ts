@@ -1,6 +1,5 @@
 import type { PullRequestReply, PullRequestSeen } from '@vaquero/contracts';
 import {
-  type Instant,
   nameOfPullRequest,
   neverBuiltBy,
   refOfBranch,
@@ -24,6 +23,7 @@ import {
   directoryOf,
   filesBetween,
   forkPoint,
+  headSeen,
 } from '../repositories/bare-repository.ts';
 import { mergeOutlook } from './merge-outlook.ts';
 import { type PullRequestRow, type WordRow, wordFor } from './pull-request-rows.ts';
@@ -74,15 +74,7 @@ async function viewWith(
     openedBy: person?.shownAs ?? 'somebody',
     openedAt: pull.openedAt,
     endedAt: pull.endedAt,
-    head:
-      facts === null
-        ? null
-        : {
-            commit: facts.id,
-            subject: facts.subject,
-            author: facts.author,
-            at: facts.at as Instant,
-          },
+    head: facts === null ? null : headSeen(facts),
     ahead: isOpen ? await commitsBetween(directory, target, head) : null,
     word,
     trouble: pull.trouble,

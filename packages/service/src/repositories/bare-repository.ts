@@ -1,6 +1,12 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type CommitId, type RefName, readCommitId, readRefName } from '@vaquero/core';
+import {
+  type CommitId,
+  type Instant,
+  type RefName,
+  readCommitId,
+  readRefName,
+} from '@vaquero/core';
 import { OutsideFailure } from '../refused.ts';
 import { type CommitFields, readCommit } from './commit-object.ts';
 import { git, tryGit } from './git.ts';
@@ -129,6 +135,16 @@ export async function branchesSet(
 /** What people see of a commit. */
 export interface CommitFacts extends CommitFields {
   readonly id: CommitId;
+}
+
+/** A commit at the head of something, as replies name it. */
+export function headSeen({ id, subject, author, at }: CommitFacts): {
+  readonly commit: CommitId;
+  readonly subject: string;
+  readonly author: string;
+  readonly at: Instant;
+} {
+  return { commit: id, subject, author, at: at as Instant };
 }
 
 /** A message of megabytes is nobody's subject. */
