@@ -2,10 +2,12 @@ import assert from 'node:assert/strict';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { mapRoutes, variableRoutes } from '@vaquero/contracts';
+import { buildRoutes, mapRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
 import { commandLine } from './support/command-line.ts';
+import { serves } from './support/lanes.ts';
 import { changeMap } from './support/maps.ts';
 import { refusalOf, startTestService } from './support/service.ts';
+import { recipeOf } from './support/working-copy.ts';
 
 const project = 'timetable';
 const params = { project };
@@ -80,4 +82,108 @@ test('the map says whose it is to set the values of an environment; they go with
   assert.match(against.out, /^\+ {3}staging: .*may: \{values: \[noor\]\}\}$/m);
   assert.equal((await vaquero('map-versions', project, '1', '--against', '99')).code, 3);
   assert.equal((await vaquero('map-versions', project, '--against', '1')).code, 2);
+});
+
+test('environments of one branch that are given other values have builds of their own, and are served no others', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project(project);
+  const set = (value: string, environment = '') =>
+    service.operator.call(variableRoutes.setVariableRoute, {
+      params: { ...params, variable: 'NOTICE' },
+      query: { environment },
+      body: { kind: 'plain', value },
+    });
+  await changeMap(service, project, (text) =>
+    text
+      .replace('staging, preview', 'staging, quay, preview')
+      .replace(/^ {2}preview/m, '  quay: {follows: {branch: main}}\n  preview'),
+  );
+  await set('calm');
+  const recipe = recipeOf('mkdir -p out; echo "$NOTICE" > out/index.html').replace(
+    '    run:',
+    '    given: NOTICE\n    run:',
+  );
+  const push = (text: string) => made.push(text, { 'vaquero.yaml': recipe, 'notes.txt': text });
+  const numbers = async () =>
+    (
+      await service.operator.call(buildRoutes.listBuildsRoute, { params, query: { limit: 50 } })
+    ).builds.map(({ number }) => number);
+
+  // Given the same they share a build.
+  await push('One');
+  await serves(service, 'staging', 1);
+  await serves(service, 'quay', 1);
+  await set('storm', 'quay');
+  await push('Two');
+  await serves(service, 'staging', 2);
+  await serves(service, 'quay', 3);
+  const page = async (environment: string) =>
+    (await service.page(`${environment}.${project}.localhost`)).text.trim();
+  assert.deepEqual([await page('staging'), await page('quay')], ['calm', 'storm']);
+  const build = (number: number) =>
+    service.operator.call(buildRoutes.showBuildRoute, { params: { ...params, build: number } });
+  const [two, three] = [await build(2), await build(3)];
+  assert.equal(two.destination, 'staging follows main, with values of its own');
+  assert.equal(three.destination, 'quay follows main, with values of its own');
+  assert.deepEqual(
+    two.siblings.map(({ number, wantedBy }) => [number, ...wantedBy]),
+    [[3, 'quay']],
+  );
+
+  // Asked for again: one build of an earlier one, of the branch one for each set.
+  const again = (body: { build?: number }) =>
+    service.operator.call(buildRoutes.buildAgainRoute, {
+      params,
+      body: { ...body, earlier: 'used', meant: false },
+    });
+  assert.equal((await again({ build: 3 })).number, 4);
+  await serves(service, 'quay', 4);
+  assert.equal((await again({})).number, 5);
+  await serves(service, 'staging', 5);
+  await serves(service, 'quay', 6);
+  assert.deepEqual(await numbers(), [6, 5, 4, 3, 2, 1]);
+
+  // A newer commit stops what is open of an older one for the same environment, never that of its own commit.
+  await changeMap(service, project, (text) =>
+    text.replaceAll('follows: {branch: main}', 'follows: {branch: main}, overtaken: stop'),
+  );
+  await push('Three');
+  await serves(service, 'staging', 7);
+  await serves(service, 'quay', 8);
+});
+
+test('before a merge it is told which value or step has staging built anew', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project(project);
+  const set = (value: string, environment: string) =>
+    service.operator.call(variableRoutes.setVariableRoute, {
+      params: { ...params, variable: 'NOTICE' },
+      query: { environment },
+      body: { kind: 'plain', value },
+    });
+  await changeMap(service, project, (text) =>
+    text.replace('preview: {', 'preview: {gives: {build: [NOTICE]}, '),
+  );
+  await set('storm', 'staging');
+  await set('calm', 'preview');
+  const recipe = recipeOf(
+    'mkdir -p out; echo "$NOTICE" > out/index.html',
+    '  depth:\n    for: {branch: main}\n    run: "true"\n',
+  ).replace('    run:', '    given: NOTICE\n    run:');
+  await made.push('One', { 'vaquero.yaml': recipe });
+  await made.copy.git('checkout', '--quiet', '-b', 'try/depth');
+  await made.copy.commit('Two', { 'vaquero.yaml': `${recipe}# two\n`, 'two.txt': 'two\n' });
+  await made.copy.git('push', '--quiet', made.remote, 'try/depth');
+  const pull = await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params,
+    body: { branch: 'try/depth', title: 'Depth', place: null },
+  });
+  await serves(service, 'pr-1', 2);
+  const { merge } = await service.operator.call(pullRequestRoutes.showPullRequestRoute, {
+    params: { ...params, pullRequest: pull.name },
+  });
+  assert.equal(
+    merge?.follows[0],
+    'A build from this commit goes to staging, as the step depth is run for staging alone and NOTICE has another value for staging.',
+  );
 });

@@ -90,7 +90,7 @@ export async function until<T>(
     }
     if (performance.now() > end) {
       throw new Error(
-        `not within ${withinMs} ms: ${what}; last seen: ${JSON.stringify(seen?.() ?? last, null, 1) ?? String(last)} ${last instanceof Error ? last.stack : ''}`,
+        `not within ${withinMs} ms: ${what}; last seen: ${JSON.stringify((await seen?.()) ?? last, null, 1) ?? String(last)} ${last instanceof Error ? last.stack : ''}`,
       );
     }
     await new Promise((resolve) => setTimeout(resolve, 20));

@@ -66,6 +66,7 @@ export { type LogSegment, type SaidLine, saidLines } from './builds/log-lines.ts
 export { nextInQueue, type Shares, suits, type Waiting } from './builds/next-in-queue.ts';
 export { forecastQueue, type QueuePlace, type RunnerNow } from './builds/queue-forecast.ts';
 export { brandedBy, type Find, readFind } from './builds/read-find.ts';
+export { siblingInWords } from './builds/sibling-in-words.ts';
 export { type Expected, forecastSteps } from './builds/step-forecast.ts';
 export {
   looksFor,
@@ -75,8 +76,9 @@ export {
   stepKeyText,
   type TreeFile,
 } from './builds/step-key.ts';
-export { tellingBuild } from './builds/telling-build.ts';
+export { areForOthers, tellingBuild } from './builds/telling-build.ts';
 export { type LogLine, tellingLine } from './builds/telling-line.ts';
+export { type BuildInputs, whyInputsDiffer } from './builds/why-inputs-differ.ts';
 export { commaList } from './comma-list.ts';
 export { controlFault, controlFaultsIn } from './control-characters.ts';
 export { allow, type Decision, refuse } from './decision.ts';
@@ -180,6 +182,7 @@ export {
   type Destination,
   destinationOf,
   neverBuiltBy,
+  wantedBy,
   wants,
 } from './map/destinations.ts';
 export { type DrawnMap, type DrawnRule, drawMap } from './map/draw-map.ts';

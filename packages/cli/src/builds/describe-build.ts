@@ -1,5 +1,5 @@
 import { type BuildReply, type BuildRow, findingsOf } from '@vaquero/contracts';
-import { isOpen, nameOfRef } from '@vaquero/core';
+import { isOpen, nameOfRef, siblingInWords } from '@vaquero/core';
 import type { Io } from '../io.ts';
 import { bytes, lasting, safe, spoken, tone, when } from '../output.ts';
 
@@ -37,7 +37,9 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
       `usually    ${lasting(build.usual.medianMs)}; the last ${build.usual.of} took ${lasting(build.usual.shortMs)} to ${lasting(build.usual.longMs)}`,
     );
   for (const other of build.siblings)
-    lines.push(`beside it  ${other.recipe}: build ${other.number} ${stateOf(io, other.state)}`);
+    lines.push(
+      `beside it  ${siblingInWords(other)}: build ${other.number} ${stateOf(io, other.state)}`,
+    );
   if (build.overtakenBy !== null)
     lines.push(`overtaken  by build ${build.overtakenBy}, of a newer commit`);
   if (build.reusedFrom !== null)

@@ -1,5 +1,5 @@
 import type { BuildReply } from '@vaquero/contracts';
-import { isOpen } from '@vaquero/core';
+import { isOpen, siblingInWords } from '@vaquero/core';
 import { Link } from 'react-router';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
@@ -73,11 +73,11 @@ export function BuildFacts({
           <dd>
             {build.siblings.map((other) => (
               <Link
-                key={other.recipe}
+                key={other.number}
                 to={`/p/${project}/builds/${other.number}`}
                 className="mr-3 whitespace-nowrap"
               >
-                <Glyph name={other.state} /> {other.recipe} {other.number}, {other.state}
+                <Glyph name={other.state} /> {siblingInWords(other)} {other.number}, {other.state}
               </Link>
             ))}
           </dd>

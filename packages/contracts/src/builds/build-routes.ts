@@ -52,6 +52,8 @@ export const buildRow = z
     overtakenBy: z.number().nullable(),
     /** The name of its recipe; a project may have several. */
     recipeName: z.string(),
+    /** The rules of the map that wanted it as its commit was noticed. */
+    rules: z.array(z.string()),
   })
   .meta({ id: 'Build' });
 
@@ -141,8 +143,15 @@ export const buildReply = buildRow
     live: z.array(z.string()),
     addresses: z.array(z.string()),
     destination: z.string(),
-    /** The newest build of each other recipe on the same commit. */
-    siblings: z.array(z.object({ number: z.number(), recipe: z.string(), state: buildState })),
+    /** The newest builds of the same commit by other recipes, and by this one for other rules of the map: then `wantedBy` names them. */
+    siblings: z.array(
+      z.object({
+        number: z.number(),
+        recipe: z.string(),
+        wantedBy: z.array(z.string()),
+        state: buildState,
+      }),
+    ),
   })
   .meta({ id: 'BuildInFull' });
 

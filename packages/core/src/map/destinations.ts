@@ -23,14 +23,7 @@ export function destinationOf(
   into: string | null = null,
 ): Destination {
   const rules = map.environments.filter((rule) => wants(rule, ref, into));
-  if (rules.length > 0) {
-    const said = rules.map((rule) =>
-      rule.kind === 'follows'
-        ? `${rule.name} follows ${nameOfRef(ref)}`
-        : `${rule.name} has one for each ${into === null ? nameOfRef(ref) : `pull request into ${into}`}`,
-    );
-    return { rules, why: said.join(' and ') };
-  }
+  if (rules.length > 0) return { rules, why: wantedBy(rules, ref, into) };
   const wanted = map.environments.flatMap((rule) =>
     rule.kind === 'accepts' ? [] : [`${rule.name} ${inside(rule)}`],
   );
@@ -38,6 +31,20 @@ export function destinationOf(
     rules: [],
     why: `no environment wants ${nameOfRef(ref)}: ${wanted.join(', ') || 'none takes refs'}`,
   };
+}
+
+/** In words: the rules that want a ref. */
+export function wantedBy(
+  rules: readonly (Following | Family)[],
+  ref: RefName,
+  into: string | null,
+): string {
+  const said = rules.map((rule) =>
+    rule.kind === 'follows'
+      ? `${rule.name} follows ${nameOfRef(ref)}`
+      : `${rule.name} has one for each ${into === null ? nameOfRef(ref) : `pull request into ${into}`}`,
+  );
+  return said.join(' and ');
 }
 
 function inside(rule: EnvironmentRule): string {

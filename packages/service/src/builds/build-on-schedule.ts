@@ -10,7 +10,8 @@ import type { Deps } from '../deps.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
 import { allProjects, lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { mayPublish, prepareBuilds, queueBuild } from './queue-build.ts';
+import { mayPublish, prepareBuilds } from './prepare-builds.ts';
+import { queueBuild } from './queue-build.ts';
 
 /** The instant a schedule was last due at or before another. Source: crontab(5), five fields, in UTC. Throws when it is no schedule. */
 export function lastDue(cron: string, at: Instant): Instant {
@@ -64,38 +65,36 @@ async function buildRecipe(
   if (last === undefined || last.queuedAt >= due || head === undefined) return;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const all = await prepareBuilds(deps, directory, project, head, ref, false, null);
-  const found = all.find((one) => one.name === name);
-  // The newest commit has no such recipe any more, or it is for other refs now.
-  if (found === undefined) return;
-  const build = { ...found, known: null };
-  const number = await inTransaction(deps.db, async (tx) => {
+  // None where the newest commit has no such recipe any more, or it is for other refs now.
+  const prepared = all.filter((one) => one.name === name).map((one) => ({ ...one, known: null }));
+  await inTransaction(deps.db, async (tx) => {
     await requireLease(tx, lease);
     // A person may have been here between the reading and the lock.
     await lockProject(tx, project.id);
     const still = await newestWithRecipe(tx, project.id, name, ref);
-    if (still === undefined || still.queuedAt >= due) return null;
-    const environments = mayPublish(build)
-      ? await namedEnvironments(deps, tx, { project, ...build, ref, doing: byVaquero })
-      : [];
-    const { number: queued } = await queueBuild(deps, tx, {
-      project,
-      build,
-      ref,
-      changeId: null,
-      cause: `again, by its schedule ${again.cron}`,
-      environments,
-      earlier: 'left',
-    });
-    decide(tx, {
-      at: deps.clock(),
-      kind: 'build.scheduled',
-      project,
-      doing: byVaquero,
-      facts: { build: queued, commit: head, cron: again.cron },
-    });
-    return queued;
+    if (still === undefined || still.queuedAt >= due) return;
+    for (const build of prepared) {
+      const environments = mayPublish(build)
+        ? await namedEnvironments(deps, tx, { project, ...build, ref, doing: byVaquero })
+        : [];
+      const { number } = await queueBuild(deps, tx, {
+        project,
+        build,
+        ref,
+        changeId: null,
+        cause: `again, by its schedule ${again.cron}`,
+        environments,
+        earlier: 'left',
+      });
+      decide(tx, {
+        at: deps.clock(),
+        kind: 'build.scheduled',
+        project,
+        doing: byVaquero,
+        facts: { build: number, commit: head, cron: again.cron },
+      });
+    }
   });
-  if (number === null) return;
 }
 
 async function newestWithRecipe(

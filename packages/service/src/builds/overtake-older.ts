@@ -1,11 +1,12 @@
-import { and, eq, exists, inArray, isNotNull, lt, not } from 'drizzle-orm';
+import { areForOthers } from '@vaquero/core';
+import { and, eq, exists, inArray, isNotNull, lt, ne, not } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
-import { builds, environments, intakes } from '../database/tables.ts';
+import { type Aim, builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { endOpenBuild } from './end-open-build.ts';
-import { isForTop, type PreparedBuild } from './queue-build.ts';
+import { isForTop, type PreparedBuild } from './prepare-builds.ts';
 
 /**
  * Ends the open builds of older commits of a ref, where a rule of the map that wants it says so. What the top
@@ -37,7 +38,7 @@ export async function overtakeOlder(
     .innerJoin(environments, eq(environments.id, intakes.environmentId))
     .where(and(eq(intakes.buildId, builds.id), eq(environments.place, 0)));
   const older = await tx
-    .select({ id: builds.id, number: builds.number, commit: builds.commitId })
+    .select({ id: builds.id, number: builds.number, commit: builds.commitId, aim: builds.aim })
     .from(builds)
     .where(
       and(
@@ -47,13 +48,23 @@ export async function overtakeOlder(
         lt(builds.number, build),
         inArray(builds.state, ['queued', 'running']),
         isNotNull(builds.changeId),
+        ne(builds.commitId, by.commit.id),
         not(exists(forTop)),
       ),
     )
     .for('update');
   const ended: string[] = [];
-  for (const one of older) ended.push(...(await endOne(deps, tx, project, one, build)));
+  for (const one of older.filter(({ aim }) => isForTheSame(aim, by)))
+    ended.push(...(await endOne(deps, tx, project, one, build)));
   return ended;
+}
+
+/** A build of the same ref for other environments, which are given other values, has a newer one of its own. */
+function isForTheSame(aim: Aim | null, { destination: { rules } }: PreparedBuild): boolean {
+  return !areForOthers(
+    rules.map(({ name }) => name),
+    aim?.rules ?? [],
+  );
 }
 
 async function endOne(

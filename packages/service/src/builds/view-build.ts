@@ -1,5 +1,6 @@
 import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts';
 import {
+  areForOthers,
   type CommitId,
   type Digest,
   failureInWords,
@@ -56,6 +57,7 @@ export function viewRow(build: ListedBuild): BuildRow {
     reusedFrom: build.reusedFrom,
     overtakenBy: build.overtakenBy,
     recipeName: build.recipeName,
+    rules: [...(build.aim?.rules ?? [])],
     marks: [...build.marks],
   };
 }
@@ -124,22 +126,35 @@ export async function viewBuild(
   };
 }
 
-/** The newest build of each other recipe on the same commit: what else is known of it. */
+/** The newest builds of the same commit by other recipes, or with other environments' values: what else is known of it. */
 async function siblingsOf(deps: Deps, build: BuildRecord): Promise<BuildReply['siblings']> {
   const rows = await deps.db
-    .select({ number: builds.number, recipe: builds.recipeName, state: builds.state })
+    .select({
+      number: builds.number,
+      recipe: builds.recipeName,
+      state: builds.state,
+      aim: builds.aim,
+    })
     .from(builds)
     .where(
       and(
         eq(builds.projectId, build.projectId),
         eq(builds.commitId, build.commitId),
-        ne(builds.recipeName, build.recipeName),
+        ne(builds.number, build.number),
       ),
     )
     .orderBy(asc(builds.number));
-  const newest = new Map(rows.map((row) => [row.recipe, row]));
-  // The column is written from BuildState values only.
-  return [...newest.values()].map((row) => ({ ...row, state: row.state as BuildRecord['state'] }));
+  const own = build.aim?.rules ?? [];
+  const others = rows.flatMap(({ aim, ...row }) => {
+    const rules = aim?.rules ?? [];
+    const isSameRecipe = row.recipe === build.recipeName;
+    if (isSameRecipe && !areForOthers(own, rules)) return [];
+    // The column is written from BuildState values only.
+    const state = row.state as BuildRecord['state'];
+    return [{ ...row, state, wantedBy: isSameRecipe ? [...rules] : [] }];
+  });
+  const newest = new Map(others.map((row) => [[row.recipe, ...row.wantedBy].join(' '), row]));
+  return [...newest.values()];
 }
 
 async function viewPlace(deps: Deps, id: string): Promise<BuildReply['place']> {

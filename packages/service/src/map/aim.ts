@@ -5,6 +5,7 @@ import {
   type Proposed,
   type RefName,
   readRefName,
+  wantedBy,
 } from '@vaquero/core';
 import type { Db, Tx } from '../database/pool.ts';
 import type { Aim } from '../database/tables.ts';
@@ -26,6 +27,18 @@ export function destinationFor(
   return proposed.isDraft === true
     ? { ...found, why: `nowhere until it is ready, as it is a draft: ${found.why}` }
     : found;
+}
+
+/** What is left of where a ref goes for a build that only some of its rules want, as the others are given other values. */
+export function narrowedTo(
+  destination: Destination,
+  names: readonly string[],
+  ref: RefName,
+  into: string | null,
+): Destination {
+  const rules = destination.rules.filter(({ name }) => names.includes(name));
+  if (rules.length === destination.rules.length) return destination;
+  return { rules, why: `${wantedBy(rules, ref, into)}, with values of its own` };
 }
 
 /** What stands on a build of where it goes. */

@@ -10,7 +10,8 @@ import {
   whatLives,
 } from '@vaquero/core';
 import { byVaquero } from '../audit/record.ts';
-import { mayPublish, prepareBuilds, queueBuild } from '../builds/queue-build.ts';
+import { mayPublish, prepareBuilds } from '../builds/prepare-builds.ts';
+import { queueBuild } from '../builds/queue-build.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { type EnvironmentRow, environmentsOf } from '../environments/environment-rows.ts';
@@ -115,7 +116,9 @@ async function feed(
     pullRequestOf(ref) === undefined || into === null ? null : { into, trust: 'trusted' as const };
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
   const prepared = await prepareBuilds(deps, directory, project, commit, ref, false, proposed);
-  const builds = prepared.filter(mayPublish);
+  const builds = prepared.filter(
+    (build) => mayPublish(build) && build.destination.rules.some(({ name }) => name === rule.name),
+  );
   if (builds.length === 0) {
     if (unbuildable.size >= mostUnbuildable) unbuildable.clear();
     unbuildable.add(key);
@@ -144,7 +147,7 @@ async function feed(
         ref,
         changeId: null,
         cause: `by version ${map.version} of the map`,
-        environments: [name],
+        environments: [{ rule: rule.name, name }],
       });
     return true;
   });

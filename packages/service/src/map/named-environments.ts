@@ -13,21 +13,27 @@ interface Named {
   readonly doing: Doing;
 }
 
-/** The environments that a ref goes to, by their names: those of families are made, or come back. */
+/** An environment that a ref goes to, and the rule that wants it there. */
+export interface WantingEnvironment {
+  readonly rule: string;
+  readonly name: string;
+}
+
+/** The environments that a ref goes to: those of families are made, or come back. */
 export async function namedEnvironments(
   deps: Deps,
   tx: Tx,
   { project, map, destination, ref, doing }: Named,
-): Promise<readonly string[]> {
-  const names: string[] = [];
+): Promise<readonly WantingEnvironment[]> {
+  const named: WantingEnvironment[] = [];
   if (destination.rules.some(({ kind }) => kind === 'each')) await lockProject(tx, project.id);
   for (const rule of destination.rules) {
     const place = map.environments.indexOf(rule);
-    names.push(
+    const name =
       rule.kind === 'follows'
         ? rule.name
-        : await ensureOfFamily(deps, tx, { project, rule, place, ref, doing }),
-    );
+        : await ensureOfFamily(deps, tx, { project, rule, place, ref, doing });
+    named.push({ rule: rule.name, name });
   }
-  return names;
+  return named;
 }

@@ -7,7 +7,8 @@ import {
   trustOf,
 } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
-import { prepareBuilds, queueBuild } from '../builds/queue-build.ts';
+import { prepareBuilds } from '../builds/prepare-builds.ts';
+import { queueBuild } from '../builds/queue-build.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';

@@ -3,7 +3,7 @@ import { branchOf, type MovedRef, nameOfRef, pullRequestOf, type RefName } from 
 import { byVaquero, type Doing, decide } from '../audit/record.ts';
 import { closeLogs } from '../builds/end-open-build.ts';
 import { overtakeOlder } from '../builds/overtake-older.ts';
-import { mayPublish } from '../builds/queue-build.ts';
+import { mayPublish } from '../builds/prepare-builds.ts';
 import { queueOnce, type Twins } from '../builds/queue-once.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';

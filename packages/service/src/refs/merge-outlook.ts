@@ -5,19 +5,22 @@ import {
   entranceOf,
   type Family,
   type Following,
+  type Proposed,
   type RefName,
   refOfBranch,
   refOfPullRequest,
   spanInWords,
   trustOf,
+  whyInputsDiffer,
 } from '@vaquero/core';
-import { mayPublish, type PreparedBuild, prepareBuilds } from '../builds/queue-build.ts';
+import { mayPublish, type PreparedBuild, prepareBuilds } from '../builds/prepare-builds.ts';
 import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { type ProjectRow, refsKnown, repositoryById } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { type Merge, mergeOf } from '../repositories/merge-commits.ts';
+import { proposedBy } from './prepare-moved.ts';
 import type { PullRequestRow } from './pull-request-rows.ts';
 
 type Outlook = PullRequestReply['merge'];
@@ -70,35 +73,68 @@ async function whatFollows(
       ? [`${preview.name} ends ${spanInWords(family.ends.closedMs)} later.`]
       : [];
   if (rules.length === 0) return [`${pull.into} goes to no environment.`, ...ends];
-  const built =
-    merge.how === 'fast-forward' && pull.head !== null
-      ? await builtFor(deps, project, ref, pull.head)
-      : null;
-  return [...rules.map((rule) => followsIn(rule, merge, built)), ...ends, ...outsiders(pull)];
+  const isSameCommit = merge.how === 'fast-forward' && pull.head !== null;
+  const [built, before] =
+    isSameCommit && pull.head !== null
+      ? await Promise.all([
+          builtFor(deps, project, ref, pull.head, null),
+          builtFor(deps, project, own, pull.head, proposedBy(pull)),
+        ])
+      : [[], []];
+  return [
+    ...rules.map((rule) => followsIn(rule, merge, built, before)),
+    ...ends,
+    ...outsiders(pull),
+  ];
 }
 
-/** A fast-forward brings the very commit that is there: what its build would be is known beforehand. */
+/** A fast-forward brings the very commit that is there: what its builds would be is known beforehand. */
 async function builtFor(
   deps: Deps,
   project: ProjectRow,
   ref: RefName,
   head: CommitId,
-): Promise<PreparedBuild | null> {
+  proposed: Proposed | null,
+): Promise<readonly PreparedBuild[]> {
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const prepared = await prepareBuilds(deps, directory, project, head, ref, false, null);
-  return prepared.find(mayPublish) ?? null;
+  return (await prepareBuilds(deps, directory, project, head, ref, false, proposed)).filter(
+    mayPublish,
+  );
 }
 
-function followsIn(rule: Following | Family, merge: Merge, built: PreparedBuild | null): string {
+function followsIn(
+  rule: Following | Family,
+  merge: Merge,
+  builds: readonly PreparedBuild[],
+  before: readonly PreparedBuild[],
+): string {
+  const built = builds.find(({ destination }) =>
+    destination.rules.some(({ name }) => name === rule.name),
+  );
   const place = rule.kind === 'each' ? `one of ${rule.name}` : rule.name;
-  if (built?.failure != null) return `${place} gets nothing: the build would fail at once.`;
+  if (built !== undefined && built.failure !== null)
+    return `${place} gets nothing: the build would fail at once.`;
   const isOnWord = entranceOf(rule) === 'on-word';
-  if (built?.known != null)
+  if (built !== undefined && built.known !== null)
     return isOnWord
       ? `${place} is offered the bytes of build ${built.known.number}, without a build.`
       : `${place} takes the bytes of build ${built.known.number}, without a build.`;
   const how = merge.how === 'fast-forward' ? 'from this commit' : 'from the merge';
-  return `A build ${how} ${isOnWord ? 'is offered to' : 'goes to'} ${place}.`;
+  const why = builtAnewAs(built, before, rule);
+  return `A build ${how} ${isOnWord ? 'is offered to' : 'goes to'} ${place}${why}.`;
+}
+
+/** Why the bytes of what was built for the pull request are not taken over; nothing where they would be, once they are there. */
+function builtAnewAs(
+  built: PreparedBuild | undefined,
+  before: readonly PreparedBuild[],
+  { name }: Following | Family,
+): string {
+  const all = before.map(({ inputs }) =>
+    inputs === null || built?.inputs == null ? [] : whyInputsDiffer(inputs, built.inputs, name),
+  );
+  const [least] = all.sort((one, other) => one.length - other.length);
+  return least === undefined || least.length === 0 ? '' : `, as ${least.join(' and ')}`;
 }
 
 function outsiders(pull: PullRequestRow): readonly string[] {

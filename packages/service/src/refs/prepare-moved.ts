@@ -8,7 +8,7 @@ import {
   type RefName,
   trustOf,
 } from '@vaquero/core';
-import { type PreparedBuild, prepareBuilds } from '../builds/queue-build.ts';
+import { type PreparedBuild, prepareBuilds } from '../builds/prepare-builds.ts';
 import type { Deps } from '../deps.ts';
 import { destinationFor } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';

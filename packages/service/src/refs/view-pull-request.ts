@@ -177,7 +177,7 @@ function inWords(
   if (pull.head === null) return 'Its branch has not been read yet.';
   if (trustOf(pull.from) === 'outsider' && word === null)
     return 'Waits for a member’s word: its code is an outsider’s.';
-  const newest = tellingBuild(built);
+  const newest = tellingBuild(built.map(viewRow));
   const draft = pull.isDraft ? ' It is a draft: it has no environment until it is ready.' : '';
   if (newest === undefined)
     return `Neither the map nor a recipe sends pull requests into ${pull.into} anywhere.`;

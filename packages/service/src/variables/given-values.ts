@@ -30,9 +30,47 @@ export interface Releasing {
   readonly trust: Trust;
 }
 
+/** What a build for some of the rules is given. */
+export interface GivenSet {
+  /** The rules that want it. */
+  readonly rules: readonly string[];
+  readonly values: readonly GivenValue[];
+  /** Names that its recipe reads and that have no value there. */
+  readonly unset: readonly string[];
+}
+
+/**
+ * What each build of a recipe is given: rules that are given the same share one, in lane order, and a ref that goes
+ * nowhere is built once. Bytes that were made with the values of one environment never reach another that has others.
+ */
+export async function givenSets(
+  deps: Deps,
+  db: Db | Tx,
+  map: DeliveryMap,
+  { rules, ...of }: Releasing,
+  recipe: Recipe,
+): Promise<readonly GivenSet[]> {
+  const sets = new Map<string, GivenSet>();
+  for (const alone of rules.length === 0 ? [[]] : rules.map((rule) => [rule])) {
+    const given = await givenValues(deps, db, map, { ...of, rules: alone }, recipe);
+    const key = JSON.stringify([given.values, given.unset]);
+    sets.set(key, { ...given, rules: [...(sets.get(key)?.rules ?? []), ...alone] });
+  }
+  return [...sets.values()];
+}
+
+/** One set of what all rules give together. */
+export async function givenTogether(
+  ...of: Parameters<typeof givenValues>
+): Promise<readonly GivenSet[]> {
+  const [, , , { rules }] = of;
+  return [{ ...(await givenValues(...of)), rules }];
+}
+
 /**
  * The values that a build is given: only names that its recipe reads, only where the map sends its ref and gives that
- * name there, and none to code of outsiders; an environment's own value before the project's. `unset` are names without any.
+ * name there, and none to code of outsiders; an environment's own value before the project's, and that of an environment
+ * that comes earlier in the lanes before a later one's. `unset` are names without any.
  */
 export async function givenValues(
   deps: Deps,
@@ -50,9 +88,10 @@ export async function givenValues(
     const own = rows.filter((row) => row.name === name);
     const givers = giving.filter(({ gives }) => gives === 'every' || gives.includes(name));
     if (givers.length === 0) return [];
-    const row =
-      own.find((each) => givers.some((giver) => giver.name === each.environment)) ??
-      own.find((each) => each.environment === '');
+    const place = [...givers.map((giver) => giver.name), ''];
+    const [row] = place.flatMap(
+      (name) => own.find(({ environment }) => environment === name) ?? [],
+    );
     if (row === undefined) return [];
     const value = openValue(deps.keys.sealing, placeOf(row), row.sealed);
     return [{ name, value, secret: row.kind === 'secret' }];
