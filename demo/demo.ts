@@ -157,7 +157,8 @@ async function main(): Promise<void> {
 
 function whereToLook(password: string, logPath: string): string {
   const people = Object.entries(cast).map(
-    ([name, { shownAs, role }]) => `  ${name.padEnd(8)} ${shownAs.padEnd(16)} ${role}`,
+    ([name, { shownAs, role }]) =>
+      `  ${name.padEnd(8)} ${shownAs.padEnd(16)} ${role ?? 'what a group of theirs may'}`,
   );
   const vaquero = './vaquero';
   const where = port === 4600 ? '' : `\n  export VAQUERO_ADDRESS=http://localhost:${port}`;

@@ -35,7 +35,7 @@ export type Happening = Moment &
         readonly edit: Edit;
       }
     | {
-        readonly act: 'promote' | 'cancel' | 'make-signage' | 'let-in' | 'invite';
+        readonly act: 'promote' | 'cancel' | 'make-signage' | 'let-in' | 'invite' | 'gather';
       }
     | {
         readonly act: 'set-map';
@@ -78,7 +78,7 @@ export type Happening = Moment &
       }
   );
 
-export type Who = 'ines' | 'jonas' | 'tomas' | 'wren' | 'petra';
+export type Who = 'ines' | 'jonas' | 'tomas' | 'wren' | 'petra' | 'oda' | 'milo';
 
 /** A change of the site's files: JSON files by path to new fields, texts by path to a replacement. */
 export type Edit =

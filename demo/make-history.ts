@@ -24,6 +24,7 @@ import {
   startApi,
   startMariadb,
 } from '@vaquero/service';
+import { gather } from './gather.ts';
 import type { Happening, Who } from './happening.ts';
 import { lookAfter } from './look-after.ts';
 import { merge, propose, show, takeUp } from './propose.ts';
@@ -211,7 +212,8 @@ async function grantCast(
   project: string,
 ): Promise<void> {
   for (const [name, { role }] of Object.entries(cast) as [Who, (typeof cast)[Who]][]) {
-    if (role !== 'operator') await grantInProject(deps, { personId: ids[name], project, role });
+    if (role !== 'operator' && role !== null)
+      await grantInProject(deps, { personId: ids[name], project, role });
   }
 }
 
@@ -272,6 +274,7 @@ async function happen(stage: Stage, happening: Happening): Promise<void> {
     await client.call(memberRoutes.inviteRoute, { params, body: { role: 'builder' } });
     return;
   }
+  if (happening.act === 'gather') return gather(stage, who);
   if (happening.act === 'let-in') return letIn(stage, who);
   if (happening.act === 'cancel') {
     const build = await newestBuild(stage);

@@ -10,7 +10,10 @@ import type { Edit, Who } from './happening.ts';
 export const cast: Readonly<
   Record<
     Who,
-    { readonly shownAs: string; readonly role: 'operator' | 'maintainer' | 'releaser' | 'builder' }
+    {
+      readonly shownAs: string;
+      readonly role: 'operator' | 'maintainer' | 'releaser' | 'builder' | null;
+    }
   >
 > = {
   ines: { shownAs: 'Ines Halloran', role: 'operator' },
@@ -18,6 +21,9 @@ export const cast: Readonly<
   jonas: { shownAs: 'Jonas Pell', role: 'releaser' },
   wren: { shownAs: 'Wren Adeyemi', role: 'builder' },
   petra: { shownAs: 'Petra Quist', role: 'builder' },
+  // These two may what the groups that they are in may.
+  oda: { shownAs: 'Oda Lind', role: null },
+  milo: { shownAs: 'Milo Farrow', role: null },
 };
 
 /** A clock that is set to a moment and then runs forty times as fast, so that a build of a second takes most of a minute. */

@@ -19,6 +19,7 @@ export const story: readonly Happening[] = [
     push: 'First timetable on the new service',
     edit: settings({ headline: 'Next from Lune Quay' }),
   },
+  { day: 21, at: '09:40', who: 'ines', act: 'gather' },
   { day: 21, at: '10:05', who: 'ines', act: 'promote' },
   {
     day: 20,

@@ -68,7 +68,7 @@ test('an invitation makes one person with its role, once, while it lasts and its
   ]);
   assert.deepEqual(both.map(({ status }) => status).sort(), ['fulfilled', 'rejected']);
   const [joined] = both.flatMap((one) => (one.status === 'fulfilled' ? [one.value] : []));
-  assert.deepEqual(joined?.grants, [{ project, role: 'builder' }]);
+  assert.deepEqual(joined?.grants, [{ project, role: 'builder', group: null }]);
   assert.equal(await codeOf(joins(service, key, 'late-one')), 'invitation-over');
   const other = makeClient({ address: service.origin.replace('localhost', '127.0.0.1') });
   assert.equal(

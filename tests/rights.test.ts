@@ -30,6 +30,8 @@ const params = {
   person: 'nobody-9',
   session: 'x',
   invitation: 'x',
+  group: 'group-9',
+  service: 'service-9',
 };
 const body = {
   from: 'staging',

@@ -82,6 +82,7 @@ const pages = [
   ['/p/timetable/map', /goes to staging/],
   ['/p/timetable/map/reach?why=main', /can change what production serves/],
   ['/me', /You are/],
+  ['/people', /may do something here/],
   ['/admit?host=nowhere.example', /cannot be opened/],
   ['/join#none', /invitation/],
 ] as const;

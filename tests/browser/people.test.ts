@@ -69,3 +69,61 @@ test('one sees where one is signed in, signs another browser out, and sets anoth
   await theirs.waitForURL('**/me');
   await apart.close();
 });
+
+test('an operator makes a group and fills it; a project grants it a role; a service gets a token that is shown once', async (t) => {
+  const { service, page } = await openConsole(t);
+  await service.project('timetable');
+  await service.person('noor', null);
+  await page.goto(`${service.origin}/`);
+  await page.getByRole('link', { name: 'People' }).click();
+  await page.getByRole('heading', { level: 1, name: '3 people may do something here.' }).waitFor();
+  await page.getByLabel('A new group, by name').fill('release-desk');
+  await page.getByLabel('Called').fill('Release desk');
+  await page.getByRole('button', { name: 'Make it' }).click();
+  const group = page.getByRole('region', { name: 'Release desk', exact: true });
+  await group.getByText('Nobody is in it.').waitFor();
+  const name = group.getByLabel('Put into Release desk, by name');
+  await name.fill('nobody-here');
+  await group.getByRole('button', { name: 'Put in' }).click();
+  await group.getByText(/There is no person "nobody-here"/).waitFor();
+  await name.fill('noor');
+  await group.getByRole('button', { name: 'Put in' }).click();
+  await group.getByRole('listitem').filter({ hasText: 'noor' }).waitFor();
+
+  await page.goto(`${service.origin}/p/timetable/settings`);
+  const people = page.getByRole('region', { name: 'People' });
+  await people.getByLabel('A person or group, by name').fill('release-desk');
+  await people.getByLabel('As', { exact: true }).selectOption('releaser');
+  await people.getByRole('button', { name: 'Give the role' }).click();
+  const noor = people.getByRole('row').filter({ hasText: 'releaser, by release-desk' });
+  await noor.waitFor();
+  assert.equal(await noor.getByRole('button').count(), 0);
+
+  const programs = page.getByRole('region', { name: 'Programs' });
+  await programs.getByText('No service yet.').waitFor();
+  await programs.getByLabel('A new service, by name').fill('quay-board');
+  await programs.getByLabel('Called', { exact: true }).fill('Quay board');
+  await programs.getByRole('button', { name: 'Make it' }).click();
+  const board = programs.getByRole('region', { name: 'Quay board' });
+  await board.getByLabel('A token of Quay board, called').fill('behind the glass');
+  await board.getByRole('button', { name: 'Make it' }).click();
+  const secret = await board.getByRole('status').getByText(/^vaq/).textContent();
+  const open = async () =>
+    (
+      await fetch(`${service.address}/api/projects/timetable`, {
+        headers: { authorization: `Bearer ${secret}` },
+      })
+    ).status;
+  assert.equal(await open(), 200);
+  await board.getByRole('button', { name: 'End Quay board and its tokens' }).click();
+  await board.waitFor({ state: 'detached' });
+  assert.equal(await open(), 401);
+
+  // What a group gives ends with it, after it was said.
+  await page.goto(`${service.origin}/people`);
+  await group.getByRole('button', { name: 'End Release desk…' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByText(/What it was granted ends for 1 person\./).waitFor();
+  await sheet.getByRole('button', { name: 'End Release desk' }).click();
+  await group.waitFor({ state: 'detached' });
+});

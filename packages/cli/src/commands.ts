@@ -32,13 +32,22 @@ import { reach } from './map/reach.ts';
 import { setMap } from './map/set-map.ts';
 import { tryMap } from './map/try-map.ts';
 import { why } from './map/why.ts';
+import { endGroup } from './people/end-group.ts';
+import { endService } from './people/end-service.ts';
 import { grant } from './people/grant.ts';
 import { grantEverywhere } from './people/grant-everywhere.ts';
+import { groups as groupsOfPeople } from './people/groups.ts';
 import { invite } from './people/invite.ts';
+import { joinGroup } from './people/join-group.ts';
+import { leaveGroup } from './people/leave-group.ts';
+import { makeGroup } from './people/make-group.ts';
+import { makeService } from './people/make-service.ts';
 import { makeToken } from './people/make-token.ts';
 import { members } from './people/members.ts';
 import { people } from './people/people.ts';
 import { revokeToken } from './people/revoke-token.ts';
+import { serviceToken } from './people/service-token.ts';
+import { services } from './people/services.ts';
 import { signIn } from './people/sign-in.ts';
 import { signOut } from './people/sign-out.ts';
 import { tokens } from './people/tokens.ts';
@@ -156,6 +165,15 @@ export const groups: readonly Group[] = [
       grant,
       people,
       grantEverywhere,
+      groupsOfPeople,
+      makeGroup,
+      joinGroup,
+      leaveGroup,
+      endGroup,
+      services,
+      makeService,
+      serviceToken,
+      endService,
       signOut,
       tokens,
       makeToken,

@@ -18,6 +18,7 @@ import { Reading } from './parts/reading.tsx';
 import { JoinPage } from './people/join-page.tsx';
 import { MePage } from './people/me-page.tsx';
 import { mine } from './people/mine.ts';
+import { PeoplePage } from './people/people-page.tsx';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { PreviewsPage } from './previews/previews-page.tsx';
 import { NewProjectPage } from './projects/new-project-page.tsx';
@@ -60,6 +61,7 @@ const router = createBrowserRouter([
       { path: '/', element: <ProjectsPage /> },
       { path: '/admit', element: <AdmitPage /> },
       { path: '/me', element: <MePage /> },
+      { path: '/people', element: <PeoplePage /> },
       { path: '/new', element: <NewProjectPage /> },
       { path: '/p/:project', element: <LanesPage /> },
       { path: '/p/:project/builds', element: <BuildsPage /> },

@@ -10,8 +10,10 @@ import * as evidenceRoutes from './evidence/evidence-routes.ts';
 import * as roleRoutes from './http/role-routes.ts';
 import type { AnyRoute } from './http/route.ts';
 import * as mapRoutes from './map/map-routes.ts';
+import * as groupRoutes from './people/group-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
+import * as serviceRoutes from './people/service-routes.ts';
 import * as credentialRoutes from './projects/credential-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
 import * as sourceRoutes from './projects/source-routes.ts';
@@ -24,7 +26,9 @@ import * as visitRoutes from './visits/visit-routes.ts';
 const groups: readonly object[] = [
   auditRoutes,
   peopleRoutes,
+  groupRoutes,
   memberRoutes,
+  serviceRoutes,
   projectRoutes,
   credentialRoutes,
   sourceRoutes,

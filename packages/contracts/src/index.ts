@@ -42,10 +42,14 @@ export type {
 } from './map/map-routes.ts';
 export * as mapRoutes from './map/map-routes.ts';
 export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.ts';
+export type { GroupSeen } from './people/group-routes.ts';
+export * as groupRoutes from './people/group-routes.ts';
 export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
 export type { TokenSeen } from './people/people-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
+export type { ServiceSeen } from './people/service-routes.ts';
+export * as serviceRoutes from './people/service-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
 export type { ProjectTrial } from './projects/project-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';

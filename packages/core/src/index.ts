@@ -223,6 +223,7 @@ export { stopsOf } from './map/what-stops.ts';
 export {
   decideGrant,
   decideInvitation,
+  decideName,
   decideNewcomer,
   decidePassword,
   roleIn,
@@ -231,14 +232,18 @@ export {
   type Ability,
   abilities,
   type Grant,
+  type HeldGrant,
   leastRoleFor,
+  type MemberKind,
   may,
+  memberKinds,
   type ProjectRole,
   projectRoles,
   type Role,
   roles,
 } from './people/may.ts';
 export { actingGrants, narrowed, type Scope, type ScopedPlace } from './people/scope.ts';
+export { scopeInWords } from './people/scope-in-words.ts';
 export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export {

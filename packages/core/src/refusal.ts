@@ -1,5 +1,5 @@
 import type { Instant } from './instant.ts';
-import type { Role } from './people/may.ts';
+import type { MemberKind, Role } from './people/may.ts';
 
 /** One fault in a document: where it stands and what is wrong there. Lines and columns count from 1. */
 export interface DocumentFault {
@@ -61,6 +61,9 @@ export interface RefusalFields {
   };
   'last-operator': { readonly person: string };
   'granted-everywhere': { readonly person: string; readonly role: Role };
+  'granted-by-group': { readonly person: string; readonly role: Role; readonly group: string };
+  'only-people-operate': { readonly name: string };
+  'no-group': { readonly name: string; readonly kind: MemberKind };
   'password-weak': { readonly why: string };
   'invitation-over': { readonly because: 'unknown' | 'used' | 'ended' | 'late' };
   'not-admitted': { readonly host: string };

@@ -1,9 +1,8 @@
 import { Option } from '@commander-js/extra-typings';
 import { peopleRoutes } from '@vaquero/contracts';
-import { type ProjectRole, projectRoles } from '@vaquero/core';
+import { type ProjectRole, projectRoles, scopeInWords } from '@vaquero/core';
 import { collect, command, give, Misuse, whole } from '../command.ts';
 import { when } from '../output.ts';
-import { scopeInWords } from './scope-in-words.ts';
 
 const none: readonly string[] = [];
 

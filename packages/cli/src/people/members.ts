@@ -12,10 +12,10 @@ export const members = command({
     const { io } = context;
     const reply = await context.client.call(memberRoutes.listMembersRoute, { params: { project } });
     give(context, reply, ({ members: all, invitations }) => {
-      const rows = all.map(({ name, shownAs, role, everywhere, lastSeenAt }) => [
+      const rows = all.map(({ name, shownAs, kind, role, group, everywhere, lastSeenAt }) => [
         name,
-        safe(shownAs),
-        everywhere ? `${role}, everywhere` : role,
+        kind === 'person' ? safe(shownAs) : `${safe(shownAs)}, a ${kind}`,
+        everywhere ? `${role}, everywhere` : group === null ? role : `${role}, by ${group}`,
         lastSeenAt === null ? 'not yet' : when(lastSeenAt),
       ]);
       io.out(table(io, ['name', 'is called', 'role', 'last seen'], rows, 1));

@@ -12,11 +12,15 @@ export const people = command({
     const { io } = context;
     const reply = await context.client.call(memberRoutes.listPeopleRoute);
     give(context, reply, ({ people: all, invitations }) => {
-      const rows = all.map(({ name, shownAs, grants, lastSeenAt }) => [
+      const rows = all.map(({ name, shownAs, kind, grants, lastSeenAt }) => [
         name,
-        safe(shownAs),
-        grants.map(({ project, role }) => `${role} ${project ?? 'everywhere'}`).join(', ') ||
-          'nothing',
+        kind === 'person' ? safe(shownAs) : `${safe(shownAs)}, a ${kind}`,
+        grants
+          .map(
+            ({ project, role, group }) =>
+              `${role} ${project ?? 'everywhere'}${group === null ? '' : ` by ${group}`}`,
+          )
+          .join(', ') || 'nothing',
         lastSeenAt === null ? 'not yet' : when(lastSeenAt),
       ]);
       io.out(table(io, ['name', 'is called', 'was granted', 'last seen'], rows, 2));

@@ -1,7 +1,7 @@
 import { peopleRoutes } from '@vaquero/contracts';
+import { scopeInWords } from '@vaquero/core';
 import { command, give } from '../command.ts';
 import { table, when } from '../output.ts';
-import { scopeInWords } from './scope-in-words.ts';
 
 /** Lists one's living tokens. */
 export const tokens = command({

@@ -17,8 +17,8 @@ export const who = command({
         `${JSON.stringify({ ...(asSent(me) as object), client: { address, addressFrom, tokenFrom } }, null, 2)}\n`,
       );
     const grants = me.grants.map(
-      ({ role, project }) =>
-        `${role} ${project === null ? 'of the installation' : `in ${project}`}`,
+      ({ role, project, group }) =>
+        `${role} ${project === null ? 'of the installation' : `in ${project}`}${group === null ? '' : ` by ${group}`}`,
     );
     io.out(`${me.shownAs} (${me.name}): ${grants.join(', ') || 'no grant'}`);
     io.out(`at         ${address}, from ${sourceInWords(addressFrom, found)}`);

@@ -1,4 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
+import type { ProjectSeen } from '@vaquero/contracts';
+import { may } from '@vaquero/core';
 import { Link } from 'react-router';
 import { FindBox } from '../builds/find-box.tsx';
 import { Glyph } from '../parts/glyph.tsx';
@@ -34,7 +36,7 @@ export function TopLine({ project }: { readonly project: string | null }) {
         aria-label="Projects"
         className="flex flex-1 flex-wrap items-baseline gap-x-4 border-l border-rule pl-4 max-sm:border-0 max-sm:pl-0"
       >
-        {projects.map((one) =>
+        {shown(projects, project).map((one) =>
           one.name === project ? (
             <span key={one.name} className="font-serif text-section font-[600]">
               {one.name}
@@ -51,14 +53,37 @@ export function TopLine({ project }: { readonly project: string | null }) {
             </Link>
           ),
         )}
+        {projects.length > mostShown ? (
+          <Link to="/" className="text-ink-2 no-underline hover:underline">
+            all {projects.length}
+          </Link>
+        ) : null}
       </nav>
       {project === null ? null : <FindBox key={project} project={project} />}
       <Clock />
+      {may(me?.grants ?? [], 'operate', null) ? (
+        <Link to="/people" className="text-ink-2 max-sm:hidden">
+          People
+        </Link>
+      ) : null}
       <Link to="/me" className="text-ink max-sm:hidden">
         {me?.shownAs}
       </Link>
     </header>
   );
+}
+
+const mostShown = 6;
+
+/** The project that one is in, then those whose last build failed, as far as there is room. */
+function shown(projects: readonly ProjectSeen[], own: string | null): readonly ProjectSeen[] {
+  if (projects.length <= mostShown) return projects;
+  const weight = ({ name, lastBuild }: ProjectSeen): number =>
+    name === own ? 0 : lastBuild?.state === 'failed' ? 1 : 2;
+  const kept = new Set(
+    [...projects].sort((one, other) => weight(one) - weight(other)).slice(0, mostShown),
+  );
+  return projects.filter((one) => kept.has(one));
 }
 
 function Clock() {

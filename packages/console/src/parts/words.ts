@@ -52,8 +52,8 @@ export function mark(ms: number): string {
 }
 
 /** `1 commit`, `2 commits`. */
-export function counted(count: number, word: string): string {
-  return `${count} ${word}${count === 1 ? '' : 's'}`;
+export function counted(count: number, word: string, several = `${word}s`): string {
+  return `${count} ${count === 1 ? word : several}`;
 }
 
 /** A sentence begins with a capital. */

@@ -1,6 +1,8 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type Me, peopleRoutes } from '@vaquero/contracts';
+import { may } from '@vaquero/core';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { api, queries } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -9,6 +11,7 @@ import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { Table } from '../parts/table.tsx';
 import { capital, moment } from '../parts/words.ts';
+import { grantInWords } from './held-in-words.ts';
 import { mine, mySessions } from './mine.ts';
 import { MyTokens } from './my-tokens.tsx';
 
@@ -26,6 +29,11 @@ export function MePage() {
             <Sessions />
             <Password />
             <MyTokens />
+            {may(me.grants, 'operate', null) ? (
+              <p className="sm:hidden">
+                <Link to="/people">People and groups of the installation</Link>
+              </p>
+            ) : null}
           </div>
         </>
       )}
@@ -35,7 +43,7 @@ export function MePage() {
 
 function grantsInWords({ grants }: Me): string {
   if (grants.length === 0) return 'You have no role anywhere yet.';
-  return `${capital(grants.map(({ project, role }) => `${role} ${project === null ? 'in the whole installation' : `of ${project}`}`).join(', '))}.`;
+  return `${capital(grants.map(grantInWords).join('; '))}.`;
 }
 
 function Sessions() {

@@ -5,7 +5,8 @@ import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { Choice } from '../parts/field.tsx';
+import { Choice, TextField } from '../parts/field.tsx';
+import { ShownOnce } from '../parts/shown-once.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
 import { membersOf } from './members-of.ts';
@@ -65,7 +66,62 @@ function MemberTable({
         rowClass="max-sm:grid max-sm:py-2"
       />
       {change.isError ? <Failed error={change.error} /> : null}
+      <GiveRole change={change.mutate} isPending={change.isPending} />
     </>
+  );
+}
+
+/** A role for somebody who is here already, or for a group. */
+function GiveRole({
+  change,
+  isPending,
+}: {
+  readonly change: (wish: { person: string; role: ProjectRole | null }) => void;
+  readonly isPending: boolean;
+}) {
+  const [person, setPerson] = useState('');
+  const [role, setRole] = useState<ProjectRole>('reader');
+  return (
+    <form
+      className="mt-3 flex flex-wrap items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        change({ person: person.trim(), role });
+      }}
+    >
+      <TextField
+        label="A person or group, by name"
+        required
+        maxLength={100}
+        value={person}
+        onChange={({ currentTarget }) => setPerson(currentTarget.value)}
+      />
+      <RoleChoice label="As" value={role} onChange={setRole} />
+      <Button type="submit" disabled={person.trim() === '' || isPending}>
+        Give the role
+      </Button>
+    </form>
+  );
+}
+
+function RoleChoice({
+  label,
+  value,
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: ProjectRole;
+  readonly onChange: (role: ProjectRole) => void;
+}) {
+  return (
+    <Choice
+      label={label}
+      choices={choices}
+      value={value}
+      onChange={({ currentTarget }) =>
+        onChange(projectRoles.find((one) => one === currentTarget.value) ?? 'reader')
+      }
+    />
   );
 }
 
@@ -74,13 +130,28 @@ function columnsFor(
   change: (wish: { person: string; role: ProjectRole | null }) => void,
 ): readonly Column<Member>[] {
   return [
-    { head: 'who', isName: true, cell: ({ shownAs }) => shownAs },
-    { head: 'name', className: 'font-mono text-[0.86em]', cell: ({ name }) => name },
+    {
+      head: 'who',
+      isName: true,
+      cell: ({ shownAs, kind, people }) => (
+        <>
+          {shownAs}
+          {kind === 'group' ? (
+            <span className="block font-normal text-ink-2">{people.join(', ') || 'nobody'}</span>
+          ) : null}
+        </>
+      ),
+    },
+    {
+      head: 'name',
+      className: 'font-mono text-[0.86em]',
+      cell: ({ name, kind }) => (kind === 'person' ? name : `${name}, a ${kind}`),
+    },
     {
       head: 'role',
-      cell: ({ name, shownAs, role, everywhere }) =>
-        everywhere ? (
-          `${role}, in the whole installation`
+      cell: ({ name, shownAs, role, group, everywhere }) =>
+        everywhere || group !== null ? (
+          `${role}, ${everywhere ? 'in the whole installation' : `by ${group}`}`
         ) : (
           <select
             aria-label={`Role of ${shownAs}`}
@@ -104,8 +175,8 @@ function columnsFor(
     },
     {
       head: 'end',
-      cell: ({ name, shownAs, everywhere }) =>
-        everywhere ? null : (
+      cell: ({ name, shownAs, group, everywhere }) =>
+        everywhere || group !== null ? null : (
           <Button
             aria-label={`End the role of ${shownAs}`}
             onClick={() => change({ person: name, role: null })}
@@ -146,23 +217,15 @@ function Invitations({
           invite.mutate();
         }}
       >
-        <Choice
-          label="Invite somebody as"
-          choices={choices}
-          value={role}
-          onChange={({ currentTarget }) =>
-            setRole(projectRoles.find((one) => one === currentTarget.value) ?? 'reader')
-          }
-        />
+        <RoleChoice label="Invite somebody as" value={role} onChange={setRole} />
         <Button type="submit" disabled={invite.isPending}>
           Make a link
         </Button>
       </form>
       {invite.data === undefined ? null : (
-        <p className="mt-2" aria-live="polite">
-          Send this to them; it works once, for seven days, and is shown this once:{' '}
-          <code className="block select-all [overflow-wrap:anywhere]">{invite.data.address}</code>
-        </p>
+        <ShownOnce secret={invite.data.address}>
+          Send this to them; it works once, for seven days, and is shown this once:
+        </ShownOnce>
       )}
       {invite.isError ? <Failed error={invite.error} /> : null}
       {end.isError ? <Failed error={end.error} /> : null}

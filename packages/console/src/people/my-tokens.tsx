@@ -1,11 +1,12 @@
 import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
-import { peopleRoutes, type TokenSeen } from '@vaquero/contracts';
-import { type ProjectRole, projectRoles } from '@vaquero/core';
+import { peopleRoutes } from '@vaquero/contracts';
+import { type ProjectRole, projectRoles, scopeInWords } from '@vaquero/core';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField } from '../parts/field.tsx';
+import { ShownOnce } from '../parts/shown-once.tsx';
 import { Table } from '../parts/table.tsx';
 import { moment } from '../parts/words.ts';
 import { projectsSeen } from '../projects/projects-seen.ts';
@@ -38,7 +39,7 @@ export function MyTokens() {
           rowClass="max-sm:grid max-sm:py-1"
           columns={[
             { head: 'name', isName: true, cell: ({ name }) => name },
-            { head: 'opens', cell: opens },
+            { head: 'opens', cell: scopeInWords },
             { head: 'until', cell: ({ expiresAt }) => moment(expiresAt, dataUpdatedAt) },
             {
               head: 'last used',
@@ -64,13 +65,6 @@ export function MyTokens() {
       <NewToken />
     </section>
   );
-}
-
-function opens({ kind, scope }: TokenSeen): string {
-  const git = kind === 'git' ? 'Git only' : null;
-  if (scope === null) return git ?? 'all that you may do';
-  const acts = scope.environments === null ? '' : `, on ${scope.environments.join(' and ')} alone`;
-  return `${git === null ? '' : `${git}: `}${scope.role} of ${scope.projects.join(' and ')}${acts}`;
 }
 
 /** A token for a program: of one project, with a role at most. Its secret is shown this once. */
@@ -123,10 +117,7 @@ function NewToken() {
         </Button>
       </div>
       {make.isSuccess ? (
-        <p role="status" className="mt-2">
-          Copy it now, it is not shown again:{' '}
-          <code className="select-all [overflow-wrap:anywhere]">{make.data.secret}</code>
-        </p>
+        <ShownOnce secret={make.data.secret}>Copy it now, it is not shown again:</ShownOnce>
       ) : null}
       {make.isError ? <Failed error={make.error} /> : null}
     </form>

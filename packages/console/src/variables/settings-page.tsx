@@ -6,6 +6,7 @@ import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { counted } from '../parts/words.ts';
 import { Members } from '../people/members.tsx';
+import { Services } from '../people/services.tsx';
 import { SourceSetting } from '../projects/source-setting.tsx';
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
@@ -26,6 +27,7 @@ export function SettingsPage() {
           <SetVariable project={project} {...data} />
           <SourceSetting project={project} />
           <Members project={project} />
+          <Services project={project} />
           <InspectionSetting project={project} />
         </>
       )}

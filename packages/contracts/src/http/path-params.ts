@@ -31,6 +31,8 @@ export const pathParams = {
   person: text,
   session: text,
   invitation: text,
+  group: text,
+  service: text,
   attempt: text,
   upload: text,
   digest: text.transform((name, context): Digest => {

@@ -4,6 +4,9 @@ type Code =
   | 'above-own-role'
   | 'last-operator'
   | 'granted-everywhere'
+  | 'granted-by-group'
+  | 'only-people-operate'
+  | 'no-group'
   | 'password-weak'
   | 'invitation-over';
 
@@ -34,6 +37,25 @@ export const memberRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
     exit: 3,
     sentence: ({ person, role }) => `${person} is ${role} in the whole installation.`,
     next: () => 'An operator can change that for the installation.',
+  },
+  'granted-by-group': {
+    status: 409,
+    exit: 3,
+    sentence: ({ person, role, group }) => `${person} is ${role} by the group ${group}.`,
+    next: ({ person, group }) => `Take ${person} out of ${group}, or change what ${group} may.`,
+  },
+  'only-people-operate': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name }) => `${name} is no person, and only people are operators.`,
+    next: () => 'Grant it a role up to maintainer, or make a person an operator.',
+  },
+  'no-group': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name, kind }) => `${name} is a ${kind}.`,
+    next: () =>
+      'A group has people in it; what is no group has nobody, and what is no person is in none.',
   },
   'password-weak': {
     status: 422,

@@ -1,3 +1,4 @@
+import { memberKinds } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { at, line, nothing, projectRole, role } from '../vocabulary.ts';
@@ -7,7 +8,12 @@ export const memberSeen = z
   .object({
     name: z.string(),
     shownAs: z.string(),
+    kind: z.enum(memberKinds),
     role,
+    /** The group that this role comes by; null where it was granted to the member itself. */
+    group: z.string().nullable(),
+    /** Who is in it, if it is a group. */
+    people: z.array(z.string()),
     /** Granted in the whole installation, so that it is not changed here. */
     everywhere: z.boolean(),
     /** When they last called or opened a session; null where nothing is known of it. */
@@ -43,8 +49,9 @@ export const listMembersRoute = route({
 export const grantRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/members/:person',
-  summary: 'Grants a person a role in a project, in place of the one that they had there',
-  refuses: ['above-own-role', 'granted-everywhere', 'token-too-narrow'],
+  summary:
+    'Grants a person or a group a role in a project, in place of the one that they had there',
+  refuses: ['above-own-role', 'granted-everywhere', 'granted-by-group', 'token-too-narrow'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: z.strictObject({ role: projectRole }),
@@ -53,8 +60,8 @@ export const grantRoute = route({
 export const endGrantRoute = route({
   method: 'DELETE',
   path: '/api/projects/:project/members/:person',
-  summary: 'Ends what a person was granted in a project',
-  refuses: ['above-own-role', 'granted-everywhere', 'token-too-narrow'],
+  summary: 'Ends what a person or a group was granted in a project',
+  refuses: ['above-own-role', 'granted-everywhere', 'granted-by-group', 'token-too-narrow'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: nothing,
@@ -74,7 +81,12 @@ export const listPeopleRoute = route({
       z.object({
         name: z.string(),
         shownAs: z.string(),
-        grants: z.array(z.object({ project: z.string().nullable(), role })),
+        kind: z.enum(memberKinds),
+        /** The groups that they are in. */
+        groups: z.array(z.string()),
+        grants: z.array(
+          z.object({ project: z.string().nullable(), role, group: z.string().nullable() }),
+        ),
         lastSeenAt: at.nullable(),
       }),
     ),
@@ -85,8 +97,8 @@ export const listPeopleRoute = route({
 export const grantEverywhereRoute = route({
   method: 'PUT',
   path: '/api/people/:person/role',
-  summary: 'Grants a person a role in the whole installation, or none',
-  refuses: ['last-operator', 'above-own-role'],
+  summary: 'Grants a person or a group a role in the whole installation, or none',
+  refuses: ['last-operator', 'above-own-role', 'granted-by-group', 'only-people-operate'],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({ role: role.nullable() }),

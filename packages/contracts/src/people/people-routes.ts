@@ -7,7 +7,16 @@ export const me = z
     id: z.string(),
     name: z.string(),
     shownAs: z.string(),
-    grants: z.array(z.object({ project: z.string().nullable(), role })),
+    /** The groups that one is in. */
+    groups: z.array(z.string()),
+    grants: z.array(
+      z.object({
+        project: z.string().nullable(),
+        role,
+        /** The group that was granted this; null where oneself was. */
+        group: z.string().nullable(),
+      }),
+    ),
     through: z.enum(['session', 'token']),
   })
   .meta({ id: 'Me' });

@@ -45,6 +45,10 @@ export interface DecisionFacts {
   /** Written up to 0.11, when what is overtaken stood beside the map. */
   'environment.set': { environment: string };
   /** Written up to 0.13, when what stops a build stood beside the map. */
+  'group.made': { group: string };
+  'group.ended': { group: string };
+  'group.joined': { group: string; person: string };
+  'group.left': { group: string; person: string };
   'inspection.set': Record<never, never>;
   'map.set': { version: number; made: readonly string[]; ended: readonly string[] };
   'person.added': { person: string; role: string | null };
@@ -80,6 +84,8 @@ export interface DecisionFacts {
   'runner.draining': { runner: string };
   'runner.dropped': { runner: string };
   'runner.used': { runner: string };
+  'service.made': { service: string; role: string };
+  'service.ended': { service: string; tokens: number };
   'token.made': { token: string; kind: string; expiresAt: number; scope?: Json };
   'token.revoked': { token: string; madeWithIt: readonly string[] };
   'variable.dropped': { name: string; environment: string };
@@ -160,6 +166,10 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'environment.hold-lifted': plain('environment'),
   'environment.set': plain('environment'),
   'map.set': routed('settings'),
+  'group.made': plain(null),
+  'group.ended': plain(null),
+  'group.joined': plain(null),
+  'group.left': plain(null),
   'inspection.set': plain('settings'),
   'person.added': plain(null),
   'person.granted': plain('settings'),
@@ -188,6 +198,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'runner.draining': plain(null),
   'runner.dropped': plain(null),
   'runner.used': queued(null),
+  'service.made': plain('settings'),
+  'service.ended': plain('settings'),
   'token.made': plain(null),
   'token.revoked': plain(null),
   'variable.dropped': plain('settings'),

@@ -5,7 +5,7 @@ import { isTop } from './delivery-map.ts';
 export const mapActs = ['promote', 'roll-back', 'hold', 'end', 'values'] as const;
 export type MapAct = (typeof mapActs)[number];
 
-/** Who may: everybody from a role on, nobody, or people by their names. */
+/** Who may: everybody from a role on, nobody, or people and groups by their names. */
 export type WhoMay = Role | 'nobody' | readonly string[];
 
 /**
@@ -23,13 +23,16 @@ export function whoMay(allowed: ActsAllowed, place: number, act: MapAct): WhoMay
 /** A person as far as rights go. */
 export interface Acting {
   readonly name: string;
+  /** The groups that they are in, by name: a map's list may name those, too. */
+  readonly groups: readonly string[];
   readonly grants: readonly Grant[];
 }
 
 /** Whether somebody is among those who may. Nobody is above the map: whoever may set it can change it, and that is on record. */
-export function isAmong(who: WhoMay, { name, grants }: Acting, project: string): boolean {
+export function isAmong(who: WhoMay, { name, groups, grants }: Acting, project: string): boolean {
   if (who === 'nobody') return false;
-  if (typeof who !== 'string') return who.includes(name) && may(grants, 'read', project);
+  if (typeof who !== 'string')
+    return [name, ...groups].some((one) => who.includes(one)) && may(grants, 'read', project);
   return hasRole(grants, who, project);
 }
 

@@ -9,10 +9,15 @@ import { type RefReaching, reachOf, wayOf } from './reach.ts';
 
 const project = 'j1';
 const people = [
-  { name: 'ines', shownAs: 'Ines', grants: [{ project: null, role: 'operator' as const }] },
-  { name: 'jonas', shownAs: 'Jonas', grants: [{ project, role: 'releaser' as const }] },
-  { name: 'noor', shownAs: 'Noor', grants: [{ project, role: 'builder' as const }] },
-  { name: 'wren', shownAs: 'Wren', grants: [{ project, role: 'reader' as const }] },
+  {
+    name: 'ines',
+    shownAs: 'Ines',
+    groups: [],
+    grants: [{ project: null, role: 'operator' as const }],
+  },
+  { name: 'jonas', shownAs: 'Jonas', groups: [], grants: [{ project, role: 'releaser' as const }] },
+  { name: 'noor', shownAs: 'Noor', groups: [], grants: [{ project, role: 'builder' as const }] },
+  { name: 'wren', shownAs: 'Wren', groups: [], grants: [{ project, role: 'reader' as const }] },
 ];
 const pull = (number: number, into: string, isOutsiders = false): RefReaching => ({
   ref: refOfPullRequest(number),

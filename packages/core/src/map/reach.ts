@@ -16,6 +16,7 @@ import { isAmong, type MapAct, whoMay } from './map-rights.ts';
 /** Somebody who may read a project, with their grants. */
 export interface Member {
   readonly name: string;
+  readonly groups: readonly string[];
   readonly shownAs: string;
   readonly grants: readonly Grant[];
 }

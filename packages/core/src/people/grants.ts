@@ -1,5 +1,5 @@
 import { allow, type Decision, refuse } from '../decision.ts';
-import { type Grant, type Role, roles } from './may.ts';
+import { type Grant, type HeldGrant, type MemberKind, type Role, roles } from './may.ts';
 
 /** The highest role that grants reach in a project (null: in the installation); null where they reach none. */
 export function roleIn(grants: readonly Grant[], project: string | null): Role | null {
@@ -11,9 +11,10 @@ export function roleIn(grants: readonly Grant[], project: string | null): Role |
 export interface GrantWish {
   readonly project: { readonly id: string; readonly name: string } | null;
   readonly granter: readonly Grant[];
-  /** Who it is granted to, by name, and what they have now. */
+  /** Who it is granted to, by name, what that is, and what they have now. */
   readonly person: string;
-  readonly has: readonly Grant[];
+  readonly kind: MemberKind;
+  readonly has: readonly HeldGrant[];
   readonly role: Role | null;
   /** How many operators there are besides them. */
   readonly otherOperators: number;
@@ -21,15 +22,17 @@ export interface GrantWish {
 
 /**
  * Decides whether somebody may change what another person may do: they give nothing above their own role, and take
- * nothing from whoever stands above them; an installation keeps an operator.
- * Refuses: above-own-role, last-operator, granted-everywhere.
+ * nothing from whoever stands above them; an installation keeps an operator, and operators are people.
+ * Refuses: above-own-role, last-operator, granted-everywhere, granted-by-group, only-people-operate.
  */
 export function decideGrant(wish: GrantWish): Decision<{ readonly before: Role | null }> {
   const { project, granter, has, role, person } = wish;
   const id = project?.id ?? null;
   const own = roleIn(granter, id);
   const height = (one: Role | null): number => (one === null ? -1 : roles.indexOf(one));
-  const here = has.find((grant) => grant.project === id)?.role ?? null;
+  const here = has.find((grant) => grant.project === id && grant.group === null)?.role ?? null;
+  if (role === 'operator' && wish.kind !== 'person')
+    return refuse({ code: 'only-people-operate', name: person });
   const reached = roleIn(has, id);
   // What is granted for the whole installation is neither widened nor narrowed in one project.
   if (
@@ -38,6 +41,13 @@ export function decideGrant(wish: GrantWish): Decision<{ readonly before: Role |
     height(role) < height(reached)
   )
     return refuse({ code: 'granted-everywhere', person, role: reached ?? 'reader' });
+  // What a group gives is taken by leaving it. A grant of one's own that is beside it may still end.
+  const byGroup = has.filter((grant) => grant.project === id && grant.group !== null);
+  const most = roleIn(byGroup, id);
+  const group = byGroup.find((grant) => grant.role === most)?.group ?? null;
+  const isEndOfOwn = role === null && here !== null;
+  if (group !== null && most !== null && height(role) < height(most) && !isEndOfOwn)
+    return refuse({ code: 'granted-by-group', person, role: most, group });
   const highest = height(role) > height(here) ? role : here;
   if (height(highest) > height(own))
     return refuse({ code: 'above-own-role', person, role: highest ?? 'reader', own });
@@ -66,11 +76,17 @@ const leastLetters = 12;
 
 /** Checks the name and password that somebody chooses. Refuses: name-invalid, password-weak. */
 export function decideNewcomer(name: string, password: string): Decision<string> {
+  const named = decideName(name);
+  return named.ok ? decidePassword(name, password) : named;
+}
+
+/** Checks the name of a person, a group or a service, which share one name space. Refuses: name-invalid. */
+export function decideName(name: string): Decision<string> {
   if (!/^[a-z](?:-?[a-z0-9])+$/.test(name) || name.length > 40)
     return refuse({ code: 'name-invalid', name, rule: nameRule });
   if (reserved.has(name))
     return refuse({ code: 'name-invalid', name, rule: 'a name that stands for nothing else' });
-  return decidePassword(name, password);
+  return allow(name);
 }
 
 /** Checks a password that somebody of a name chooses: long, and not guessed at once. Refuses: password-weak. */

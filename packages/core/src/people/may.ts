@@ -18,10 +18,19 @@ export const leastRoleFor: Readonly<Record<Ability, Role>> = {
   operate: 'operator',
 };
 
-/** One role of a person, in one project or, null, in the whole installation. */
+/** What a member may be: somebody, several of them under a name, or a program of a project. */
+export const memberKinds = ['person', 'group', 'service'] as const;
+export type MemberKind = (typeof memberKinds)[number];
+
+/** One role of a member, in one project or, null, in the whole installation. */
 export interface Grant {
   readonly project: string | null;
   readonly role: Role;
+}
+
+/** A grant of a person's: their own, or that of a group which they are in, by its name. */
+export interface HeldGrant extends Grant {
+  readonly group: string | null;
 }
 
 /** Says whether grants reach an ability in a project (null: in the installation). */

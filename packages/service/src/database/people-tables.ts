@@ -1,7 +1,16 @@
-import type { Role, Scope } from '@vaquero/core';
-import { index, int, json, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import type { MemberKind, Role, Scope } from '@vaquero/core';
+import {
+  index,
+  int,
+  json,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { digest, id, instant } from './columns.ts';
 
+/** People, groups of them, and services of a project: one name space, as a map's `may` names any of them. */
 export const people = mysqlTable(
   'people',
   {
@@ -10,8 +19,13 @@ export const people = mysqlTable(
     shownAs: varchar('shown_as', { length: 200 }).notNull(),
     passwordHash: varchar('password_hash', { length: 255 }),
     madeAt: instant('made_at').notNull(),
+    kind: varchar('kind', { length: 10 }).$type<MemberKind>().notNull().default('person'),
+    /** The project of a service. */
+    homeId: id('home_id'),
+    /** When a group or a service ended. Its name is given to nobody else, since maps may name it. */
+    endedAt: instant('ended_at'),
   },
-  (t) => [uniqueIndex('people_name').on(t.name)],
+  (t) => [uniqueIndex('people_name').on(t.name), index('people_home').on(t.homeId)],
 );
 
 export const grants = mysqlTable(
@@ -23,6 +37,20 @@ export const grants = mysqlTable(
     role: varchar('role', { length: 20 }).$type<Role>().notNull(),
   },
   (t) => [index('grants_person').on(t.personId)],
+);
+
+/** Who is in which group. */
+export const groupMembers = mysqlTable(
+  'group_members',
+  {
+    groupId: id('group_id').notNull(),
+    personId: id('person_id').notNull(),
+    since: instant('since').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.groupId, t.personId] }),
+    index('group_members_person').on(t.personId),
+  ],
 );
 
 export const sessions = mysqlTable(

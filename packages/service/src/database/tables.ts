@@ -28,7 +28,15 @@ export { deploys, environments, holds, intakes, routingEntries } from './environ
 
 export { maps } from './map-tables.ts';
 
-export { grants, invitations, people, sessions, signInTries, tokens } from './people-tables.ts';
+export {
+  grants,
+  groupMembers,
+  invitations,
+  people,
+  sessions,
+  signInTries,
+  tokens,
+} from './people-tables.ts';
 
 export { pullRequests, pullRequestVerdicts, pullRequestWords } from './pull-request-tables.ts';
 

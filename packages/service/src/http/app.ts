@@ -17,9 +17,11 @@ import { serveEnvironments } from '../environments/environment-routes.ts';
 import { servePreviews } from '../environments/preview-routes.ts';
 import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { serveMaps } from '../map/map-routes.ts';
+import { serveGroups } from '../people/group-routes.ts';
 import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { serveOwn } from '../people/own-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
+import { serveServices } from '../people/service-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { servePullRequestChanges, servePullRequests } from '../refs/pull-request-routes.ts';
@@ -56,6 +58,8 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   servePeople(app, deps);
   serveOwn(app, deps);
   serveMembers(app, deps);
+  serveGroups(app, deps);
+  serveServices(app, deps);
   serveInvitations(app, deps);
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
@@ -127,10 +131,13 @@ function serveConsole(app: Express, deps: Deps): void {
     express.static(join(directory, 'assets'), { immutable: true, maxAge: '1y', fallthrough: true }),
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
-  app.get(['/', '/sign-in', '/admit', '/join', '/me', '/new', '/p/{*rest}'], (_req, res) => {
-    res.setHeader('cache-control', 'no-cache');
-    res.sendFile(join(directory, 'index.html'));
-  });
+  app.get(
+    ['/', '/sign-in', '/admit', '/join', '/me', '/new', '/people', '/p/{*rest}'],
+    (_req, res) => {
+      res.setHeader('cache-control', 'no-cache');
+      res.sendFile(join(directory, 'index.html'));
+    },
+  );
 }
 
 let awaySince: number | null = null;

@@ -42,7 +42,10 @@ export async function peopleReaching(
   const members = await membersOf(db, [project.id, repository.homeId]);
   return {
     project: project.id,
-    members: members.filter(({ grants }) => may(grants, 'read', project.id)),
+    // A group reaches what the people in it reach.
+    members: members.filter(
+      ({ kind, grants }) => kind !== 'group' && may(grants, 'read', project.id),
+    ),
     home: repository.kind === 'hosted' ? repository.homeId : null,
   };
 }

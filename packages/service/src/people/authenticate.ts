@@ -6,6 +6,7 @@ import { requestIdOf } from '../http/request-id.ts';
 import { refused } from '../refused.ts';
 import { type Caller, named, sessionById } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';
+import { groupsOf } from './group-rows.ts';
 import { personById } from './people-rows.ts';
 import { personOfSession } from './session-rows.ts';
 import { holderOf, noteTokenUse } from './token-rows.ts';
@@ -72,7 +73,7 @@ export async function callerOfToken(
 ): Promise<{ caller: Caller; kind: 'all' | 'git'; token: string }> {
   const holder = await holderOf(deps.db, sha256(secret), deps.clock());
   if (holder === undefined) return refused({ code: 'not-signed-in', tried: 'token' });
-  const { token, person, grants } = holder;
+  const { token, person, groups, grants } = holder;
   await noteTokenUse(deps.db, token, deps.clock());
   const { id: personId, name, shownAs } = person;
   const credential = { kind: 'token', id: token.id, expiresAt: token.expiresAt } as const;
@@ -81,6 +82,7 @@ export async function callerOfToken(
       personId,
       name,
       shownAs,
+      groups,
       grants: token.scope === null ? grants : narrowed(grants, token.scope),
       narrow: token.scope === null ? null : { token: token.name, scope: token.scope, own: grants },
       by: 'token',
@@ -98,8 +100,9 @@ async function callerOfSession(
   hash: string,
   from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<Caller> {
-  const [person, grants] = await Promise.all([
+  const [person, groups, grants] = await Promise.all([
     personById(deps.db, personId),
+    groupsOf(deps.db, personId),
     grantsOf(deps.db, personId),
   ]);
   if (person === undefined) return refused({ code: 'not-signed-in', tried: 'session' });
@@ -108,6 +111,7 @@ async function callerOfSession(
     personId,
     name,
     shownAs,
+    groups,
     grants,
     narrow: null,
     by: 'session',

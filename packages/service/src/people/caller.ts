@@ -18,6 +18,8 @@ export interface Caller {
   readonly personId: string;
   readonly name: string;
   readonly shownAs: string;
+  /** The groups that they are in, by name. */
+  readonly groups: readonly string[];
   /** Grants by project id; null stands for the whole installation. Behind a narrowed token what is left of them. */
   readonly grants: readonly Grant[];
   /** The token that narrows what the person may, and what it is narrowed from. */
@@ -93,7 +95,7 @@ export function actingOn(
   const grants = actingGrants(own, scope, project.id, place);
   return grants.length === 0
     ? refused({ code: 'token-too-narrow', token, what: `act on ${place.name} of ${project.name}` })
-    : { name: caller.name, grants };
+    : { name: caller.name, groups: caller.groups, grants };
 }
 
 /** Refuses (token-too-narrow) what a narrowed token never does: anything about its own person. */

@@ -5,7 +5,7 @@ import type { Deps } from '../deps.ts';
 import { projectByName } from '../projects/project-rows.ts';
 import { insertGrant } from './grant-rows.ts';
 import { hashPassword } from './passwords.ts';
-import { insertPerson } from './people-rows.ts';
+import { asPerson, insertPerson } from './people-rows.ts';
 
 /** A person to make, with a role in the whole installation if it is to have one. */
 export interface NewPerson {
@@ -26,6 +26,7 @@ export async function addPerson(
     person.password === null ? null : ((await hashPassword(person.password)) ?? tooMany());
   await inTransaction(deps.db, async (tx) => {
     await insertPerson(tx, {
+      ...asPerson,
       id,
       name: person.name,
       shownAs: person.shownAs,

@@ -17,7 +17,7 @@ import {
   nobody,
 } from './invitation-rows.ts';
 import { hashPassword } from './passwords.ts';
-import { anybody, insertPerson, type PersonRow, personByName } from './people-rows.ts';
+import { anybody, asPerson, insertPerson, type PersonRow, personByName } from './people-rows.ts';
 
 const lastsMs = 7 * 86_400_000;
 
@@ -123,7 +123,7 @@ export async function join(
   orRefuse(decideNewcomer(name, password));
   const passwordHash = await hashPassword(password);
   if (passwordHash === undefined) return refused({ code: 'too-many-tries', retryAfterS: 2 });
-  const person: PersonRow = { id: deps.newId(), name, shownAs, passwordHash };
+  const person: PersonRow = { ...asPerson, id: deps.newId(), name, shownAs, passwordHash };
   try {
     await inTransaction(deps.db, async (tx) => {
       const { row } = requireOpen(deps, await invitationByHash(tx, sha256(key), true));

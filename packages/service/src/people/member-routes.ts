@@ -39,12 +39,15 @@ export function serveMembers(app: Express, deps: Deps): void {
     ]);
     const names = new Map(projects.map(({ id, name }) => [id, name]));
     return {
-      people: all.map(({ name, shownAs, grants }) => ({
+      people: all.map(({ name, shownAs, kind, groups, grants }) => ({
         name,
         shownAs,
-        grants: grants.map(({ project, role }) => ({
+        kind,
+        groups: [...groups],
+        grants: grants.map(({ project, role, group }) => ({
           project: project === null ? null : (names.get(project) ?? project),
           role,
+          group,
         })),
         lastSeenAt: seen.get(name) ?? null,
       })),
@@ -119,14 +122,19 @@ async function viewMembers(deps: Deps, project: ProjectRow): Promise<MembersRepl
   return {
     members: all
       .filter(({ grants }) => may(grants, 'read', project.id))
-      .map(({ name, shownAs, grants }) => {
+      .map(({ name, shownAs, kind, grants }) => {
         const role = roleIn(grants, project.id) ?? 'reader';
-        const own = grants.find((grant) => grant.project === project.id)?.role;
+        const here = grants.filter((grant) => grant.project === project.id && grant.role === role);
+        // One of their own stands before one that a group has.
+        const by = here.find((grant) => grant.group === null) ?? here[0];
         return {
           name,
           shownAs,
+          kind,
           role,
-          everywhere: own !== role,
+          group: by?.group ?? null,
+          people: all.flatMap((one) => (one.groups.includes(name) ? [one.shownAs] : [])),
+          everywhere: by === undefined,
           lastSeenAt: seen.get(name) ?? null,
         };
       }),

@@ -1,5 +1,5 @@
 import { type Me, peopleRoutes } from '@vaquero/contracts';
-import type { Instant } from '@vaquero/core';
+import type { Grant, HeldGrant } from '@vaquero/core';
 import type { Express, Response } from 'express';
 import { byPerson, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
@@ -9,11 +9,13 @@ import { serve } from '../http/serve-route.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { fromOf, originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
-import { type Caller, requireWhole } from './caller.ts';
+import { requireWhole } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';
+import { groupsOf } from './group-rows.ts';
 import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
-import { revokeToken, type TokenRow, tokensOf } from './token-rows.ts';
+import { revokeToken, tokensOf } from './token-rows.ts';
 import { readScope, viewScopes } from './token-scope.ts';
+import { plainToken, viewToken } from './view-token.ts';
 
 /** Serves signing in and out, and tokens. */
 export function servePeople(app: Express, deps: Deps): void {
@@ -92,38 +94,26 @@ export async function meOf(
     id: string;
     name: string;
     shownAs: string;
-    grants: Caller['grants'];
+    grants: readonly (Grant & Partial<HeldGrant>)[];
     by: 'session' | 'token';
   },
 ): Promise<Me> {
-  const names = new Map((await allProjects(deps.db)).map((project) => [project.id, project.name]));
+  const [projects, groups] = await Promise.all([
+    allProjects(deps.db),
+    groupsOf(deps.db, person.id),
+  ]);
+  const names = new Map(projects.map((project) => [project.id, project.name]));
   return {
     id: person.id,
     name: person.name,
     shownAs: person.shownAs,
     through: person.by,
+    groups: [...groups],
     grants: person.grants.map((grant) => ({
       project: grant.project === null ? null : (names.get(grant.project) ?? grant.project),
       role: grant.role,
+      group: grant.group ?? null,
     })),
-  };
-}
-
-async function viewToken(deps: Deps, token: TokenRow) {
-  const [scope] = await viewScopes(deps, [token]);
-  return plainToken(token, scope ?? null);
-}
-
-function plainToken(token: TokenRow, scope: Awaited<ReturnType<typeof viewScopes>>[number]) {
-  const { id, name, kind } = token;
-  return {
-    id,
-    name,
-    kind,
-    scope,
-    madeAt: token.madeAt as Instant,
-    expiresAt: token.expiresAt as Instant,
-    lastUsedAt: token.lastUsedAt as Instant | null,
   };
 }
 

@@ -1,5 +1,5 @@
-import type { Instant } from '@vaquero/core';
-import { eq, inArray, max } from 'drizzle-orm';
+import type { Instant, MemberKind } from '@vaquero/core';
+import { and, asc, eq, inArray, isNull, max } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, sessions, tokens } from '../database/tables.ts';
 
@@ -8,7 +8,14 @@ export interface PersonRow {
   readonly name: string;
   readonly shownAs: string;
   readonly passwordHash: string | null;
+  readonly kind: MemberKind;
+  /** The project of a service. */
+  readonly homeId: string | null;
+  readonly endedAt: number | null;
 }
+
+/** What all who are just made have in common. */
+export const asPerson = { kind: 'person', homeId: null, endedAt: null } as const;
 
 export async function personByName(db: Db | Tx, name: string): Promise<PersonRow | undefined> {
   const [row] = await db.select().from(people).where(eq(people.name, name));
@@ -31,6 +38,25 @@ export async function peopleShownAs(
     .from(people)
     .where(inArray(people.id, [...new Set(ids)]));
   return new Map(rows.map(({ id, shownAs }) => [id, shownAs]));
+}
+
+/** Every group, or every service of a project, that has not ended, by name. */
+export async function membersOfKind(
+  db: Db,
+  kind: MemberKind,
+  homeId: string | null,
+): Promise<readonly PersonRow[]> {
+  const home = homeId === null ? isNull(people.homeId) : eq(people.homeId, homeId);
+  return db
+    .select()
+    .from(people)
+    .where(and(eq(people.kind, kind), home, isNull(people.endedAt)))
+    .orderBy(asc(people.name));
+}
+
+/** Ends a group or a service; its name stays taken. */
+export async function endMember(tx: Tx, id: string, at: Instant): Promise<void> {
+  await tx.update(people).set({ endedAt: at }).where(eq(people.id, id));
 }
 
 /** Whether the installation knows anybody at all. */

@@ -18,7 +18,7 @@ export interface GrantCall {
 
 /**
  * Grants a person a role in place of the one that they had there, or takes it. Whatever they hold ends with it at their next call.
- * Refuses: not-found, above-own-role, granted-everywhere, last-operator.
+ * Refuses: not-found, above-own-role, granted-everywhere, granted-by-group, last-operator, only-people-operate.
  */
 export async function setRole(
   deps: Deps,
@@ -30,12 +30,13 @@ export async function setRole(
     // One after the other: of two who take each other's role at once, one is refused.
     const operators = await lockGrants(tx);
     const person = await personByName(tx, name);
-    if (person === undefined) return refused({ code: 'not-found', what: 'person', name });
+    if (person === undefined || person.endedAt !== null)
+      return refused({ code: 'not-found', what: 'person', name });
     const has = await grantsOf(tx, person.id);
     const granter = await grantsOf(tx, caller.personId);
     const otherOperators = operators.filter((id) => id !== person.id).length;
     const { before } = orRefuse(
-      decideGrant({ project, granter, person: name, has, role, otherOperators }),
+      decideGrant({ project, granter, person: name, kind: person.kind, has, role, otherOperators }),
     );
     if (before === role) return;
     await setGrant(tx, {

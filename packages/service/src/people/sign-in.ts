@@ -47,7 +47,9 @@ export async function checkSignIn(
     await Promise.all([pair, place].map((subject) => takeBackTry(deps.db, subject)));
     return refused({ code: 'too-many-tries', retryAfterS: 2 });
   }
-  if (person === undefined || good !== true) return refused({ code: 'wrong-password' });
+  // Neither a group nor a service has a password; the row says so, whatever comes to stand there.
+  if (person === undefined || person.kind !== 'person' || good !== true)
+    return refused({ code: 'wrong-password' });
   await Promise.all([forgetFailures(deps.db, pair), takeBackTry(deps.db, place)]);
   return person;
 }

@@ -1,8 +1,9 @@
-import type { Instant, Role, Scope } from '@vaquero/core';
+import type { HeldGrant, Instant, Scope } from '@vaquero/core';
 import { and, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/mysql-core';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { grants, people, tokens } from '../database/tables.ts';
+import { grants, groupMembers, people, tokens } from '../database/tables.ts';
 import type { Credential } from './caller.ts';
 import type { PersonRow } from './people-rows.ts';
 import { personOfSession } from './session-rows.ts';
@@ -31,7 +32,9 @@ export async function insertToken(tx: Tx, token: TokenRow): Promise<void> {
 export interface TokenHolder {
   readonly token: TokenRow;
   readonly person: PersonRow;
-  readonly grants: readonly { project: string | null; role: Role }[];
+  /** The groups that they are in. */
+  readonly groups: readonly string[];
+  readonly grants: readonly HeldGrant[];
 }
 
 /** The holder of the token with this hash, if it has neither ended nor been taken back; one round trip, since every call needs it. */
@@ -43,25 +46,39 @@ export async function holderOf(
   const rows = await holders(db).execute({ hash, at });
   const [first] = rows;
   if (first === undefined) return undefined;
-  const held = rows.flatMap(({ project, role }) => (role === null ? [] : [{ project, role }]));
-  return { token: first.token, person: first.person, grants: held };
+  const held = rows.flatMap(({ project, role, group: by }) =>
+    role === null ? [] : [{ project, role, group: by }],
+  );
+  const groups = rows.flatMap(({ group: by }) => by ?? []);
+  return { token: first.token, person: first.person, groups: [...new Set(groups)], grants: held };
 }
 
-const holders = madeOnce((db) =>
-  db
-    .select({ token: tokens, person: people, project: grants.projectId, role: grants.role })
+const group = alias(people, 'group_of');
+
+/** A row for each grant of the holder's own, then one for each grant of each group. */
+const holders = madeOnce((db) => {
+  const who = { token: tokens, person: people, project: grants.projectId, role: grants.role };
+  const isGood = and(
+    eq(tokens.hash, sql.placeholder('hash')),
+    gt(tokens.expiresAt, sql.placeholder('at')),
+    isNull(tokens.revokedAt),
+  );
+  const own = db
+    .select({ ...who, group: sql<string | null>`null` })
     .from(tokens)
     .innerJoin(people, eq(people.id, tokens.personId))
     .leftJoin(grants, eq(grants.personId, tokens.personId))
-    .where(
-      and(
-        eq(tokens.hash, sql.placeholder('hash')),
-        gt(tokens.expiresAt, sql.placeholder('at')),
-        isNull(tokens.revokedAt),
-      ),
-    )
-    .prepare(),
-);
+    .where(isGood);
+  const byGroups = db
+    .select({ ...who, group: sql<string | null>`${group.name}` })
+    .from(tokens)
+    .innerJoin(people, eq(people.id, tokens.personId))
+    .innerJoin(groupMembers, eq(groupMembers.personId, tokens.personId))
+    .innerJoin(group, eq(group.id, groupMembers.groupId))
+    .leftJoin(grants, eq(grants.personId, groupMembers.groupId))
+    .where(isGood);
+  return own.unionAll(byGroups).prepare();
+});
 
 /** Notes a token's use, at most once a minute so that reading does not write. */
 export async function noteTokenUse(db: Db, token: TokenRow, at: Instant): Promise<void> {
@@ -70,7 +87,7 @@ export async function noteTokenUse(db: Db, token: TokenRow, at: Instant): Promis
 }
 
 export async function tokensOf(
-  db: Db,
+  db: Db | Tx,
   personId: string,
   at: Instant,
 ): Promise<readonly TokenRow[]> {

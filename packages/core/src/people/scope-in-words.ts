@@ -1,7 +1,15 @@
-import type { TokenSeen } from '@vaquero/contracts';
-
-/** What a token opens, in words. */
-export function scopeInWords({ kind, scope }: Pick<TokenSeen, 'kind' | 'scope'>): string {
+/** What a token opens, in words: projects and environments by name. */
+export function scopeInWords({
+  kind,
+  scope,
+}: {
+  readonly kind: 'all' | 'git';
+  readonly scope: {
+    readonly projects: readonly string[];
+    readonly role: string;
+    readonly environments: readonly string[] | null;
+  } | null;
+}): string {
   const git = kind === 'git' ? 'Git only' : null;
   if (scope === null) return git ?? 'all that you may do';
   const { projects, role, environments } = scope;
