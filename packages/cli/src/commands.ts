@@ -52,9 +52,11 @@ import { signIn } from './people/sign-in.ts';
 import { signOut } from './people/sign-out.ts';
 import { tokens } from './people/tokens.ts';
 import { who } from './people/who.ts';
+import { endProject } from './projects/end-project.ts';
 import { look } from './projects/look.ts';
 import { make } from './projects/make.ts';
 import { projects } from './projects/projects.ts';
+import { rename } from './projects/rename.ts';
 import { repositoryToken } from './projects/repository-token.ts';
 import { source } from './projects/source.ts';
 import { acceptRecipe } from './recipes/accept-recipe.ts';
@@ -138,6 +140,8 @@ export const groups: readonly Group[] = [
     isFirst: false,
     commands: [
       source,
+      rename,
+      endProject,
       repositoryToken,
       recipe,
       acceptRecipe,

@@ -15,6 +15,7 @@ import * as memberRoutes from './people/member-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
 import * as serviceRoutes from './people/service-routes.ts';
 import * as credentialRoutes from './projects/credential-routes.ts';
+import * as lifeRoutes from './projects/life-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
 import * as sourceRoutes from './projects/source-routes.ts';
 import * as recipeRoutes from './recipes/recipe-routes.ts';
@@ -30,6 +31,7 @@ const groups: readonly object[] = [
   memberRoutes,
   serviceRoutes,
   projectRoutes,
+  lifeRoutes,
   credentialRoutes,
   sourceRoutes,
   recipeRoutes,

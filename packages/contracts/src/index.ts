@@ -51,6 +51,7 @@ export * as peopleRoutes from './people/people-routes.ts';
 export type { ServiceSeen } from './people/service-routes.ts';
 export * as serviceRoutes from './people/service-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
+export * as lifeRoutes from './projects/life-routes.ts';
 export type { ProjectTrial } from './projects/project-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export type { SourceReply, SourceTrial } from './projects/source-routes.ts';

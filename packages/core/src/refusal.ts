@@ -59,6 +59,10 @@ export interface RefusalFields {
     readonly role: Role;
     readonly own: Role | null;
   };
+  'project-renamed': { readonly name: string; readonly now: string; readonly location: string };
+  'project-ended': { readonly name: string; readonly at: number };
+  'name-not-typed': { readonly name: string };
+  'repository-shared': { readonly name: string; readonly others: readonly string[] };
   'last-operator': { readonly person: string };
   'granted-everywhere': { readonly person: string; readonly role: Role };
   'granted-by-group': { readonly person: string; readonly role: Role; readonly group: string };

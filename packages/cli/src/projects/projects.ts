@@ -1,6 +1,6 @@
 import { type ProjectSeen, projectRoutes } from '@vaquero/contracts';
 import { command, give } from '../command.ts';
-import { safe, table } from '../output.ts';
+import { safe, table, when } from '../output.ts';
 
 /** Lists the projects one may see. */
 export const projects = command({
@@ -29,6 +29,8 @@ function row(project: ProjectSeen): readonly string[] {
     project.branch,
     last,
     project.repository.kind,
-    safe(project.repository.state),
+    project.endedAt === null
+      ? safe(project.repository.state)
+      : `ended ${when(project.endedAt)}; it can be read`,
   ];
 }

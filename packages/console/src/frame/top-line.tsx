@@ -77,13 +77,14 @@ const mostShown = 6;
 
 /** The project that one is in, then those whose last build failed, as far as there is room. */
 function shown(projects: readonly ProjectSeen[], own: string | null): readonly ProjectSeen[] {
-  if (projects.length <= mostShown) return projects;
+  const living = projects.filter(({ name, endedAt }) => endedAt === null || name === own);
+  if (living.length <= mostShown) return living;
   const weight = ({ name, lastBuild }: ProjectSeen): number =>
     name === own ? 0 : lastBuild?.state === 'failed' ? 1 : 2;
   const kept = new Set(
-    [...projects].sort((one, other) => weight(one) - weight(other)).slice(0, mostShown),
+    [...living].sort((one, other) => weight(one) - weight(other)).slice(0, mostShown),
   );
-  return projects.filter((one) => kept.has(one));
+  return living.filter((one) => kept.has(one));
 }
 
 function Clock() {

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import type { EnvironmentSeen, ProjectSeen } from '@vaquero/contracts';
 import { may, type Need, needsOf } from '@vaquero/core';
+import { Fragment } from 'react';
 import { Link } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted } from '../parts/words.ts';
+import { counted, day } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { NeedTable } from './need-table.tsx';
 import { type ProjectLive, ProjectTable } from './project-table.tsx';
@@ -44,6 +45,7 @@ export function ProjectsPage() {
               <>
                 <NeedTable needs={needs} now={now} />
                 <ProjectTable projects={all} now={now} />
+                <EndedProjects projects={seen} />
                 <p className="mt-3">
                   {may(me?.grants ?? [], 'operate', null) ? (
                     <Link to="/new">Make a project</Link>
@@ -57,6 +59,24 @@ export function ProjectsPage() {
         );
       }}
     </Page>
+  );
+}
+
+/** Those that have ended, below the others: they are read, and do nothing any more. */
+function EndedProjects({ projects }: { readonly projects: readonly ProjectSeen[] }) {
+  const ended = projects.filter(({ endedAt }) => endedAt !== null);
+  if (ended.length === 0) return null;
+  return (
+    <p className="mt-3 text-ink-2">
+      Ended:{' '}
+      {ended.map(({ name, endedAt }, place) => (
+        <Fragment key={name}>
+          {place === 0 ? '' : ', '}
+          <Link to={`/p/${name}`}>{name}</Link>
+          {endedAt === null ? '' : ` (${day(endedAt)})`}
+        </Fragment>
+      ))}
+    </p>
   );
 }
 

@@ -7,6 +7,7 @@ import { AnswerLine } from '../parts/answer.tsx';
 import { counted } from '../parts/words.ts';
 import { Members } from '../people/members.tsx';
 import { Services } from '../people/services.tsx';
+import { EndOfProject, NameSetting } from '../projects/life.tsx';
 import { SourceSetting } from '../projects/source-setting.tsx';
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
@@ -29,6 +30,8 @@ export function SettingsPage() {
           <Members project={project} />
           <Services project={project} />
           <InspectionSetting project={project} />
+          <NameSetting key={project} project={project} />
+          <EndOfProject project={project} />
         </>
       )}
     </Page>

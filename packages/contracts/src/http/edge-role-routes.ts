@@ -47,6 +47,16 @@ export const routingTable = z.object({
       z.object({ project: z.string(), environment: z.string(), at: atMs, because: z.string() }),
     )
     .default({}),
+  /**
+   * What is called otherwise lately: hosts with the addresses that they lead to, and, for artifacts of builds, former
+   * names of projects with the present ones.
+   */
+  moved: z
+    .object({
+      hosts: z.record(z.string(), z.string()),
+      projects: z.record(z.string(), z.string()),
+    })
+    .default({ hosts: {}, projects: {} }),
   /** Where visitors who are not admitted are sent, and the public key (PEM) of what they come back with. */
   admission: z.object({ console: z.string(), key: z.string() }).nullable().default(null),
 });

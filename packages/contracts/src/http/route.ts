@@ -96,15 +96,16 @@ const ofPeople: readonly RefusalCode[] = [
   'forged-request',
   'not-found',
 ];
+const ofProject: readonly RefusalCode[] = [...ofPeople, 'project-renamed', 'project-ended'];
 const byAccess: Readonly<Record<Access['in'], readonly RefusalCode[]>> = {
   open: ['forged-request'],
   role: ['not-signed-in', 'not-found', 'other-protocol'],
   attempt: ['attempt-over', 'not-found', 'other-protocol'],
   self: ofPeople,
   installation: [...ofPeople, 'not-allowed'],
-  project: [...ofPeople, 'not-allowed'],
-  environment: [...ofPeople, 'not-allowed', 'token-too-narrow'],
-  values: [...ofPeople, 'not-allowed', 'token-too-narrow'],
+  project: [...ofProject, 'not-allowed'],
+  environment: [...ofProject, 'not-allowed', 'token-too-narrow'],
+  values: [...ofProject, 'not-allowed', 'token-too-narrow'],
 };
 
 /** All that a call of a route may be refused: by who calls, by how it is called, and what the route itself refuses. */

@@ -19,6 +19,8 @@ export const repositorySource = z.discriminatedUnion('kind', [
 export const projectSeen = z
   .object({
     name: z.string(),
+    /** When it ended; null for one that lives. */
+    endedAt: at.nullable(),
     folder: z.string(),
     branch: z.string(),
     repository: z.object({

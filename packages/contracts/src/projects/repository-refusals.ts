@@ -1,4 +1,4 @@
-import { type CatalogueEntry, list } from '../refusal-entry.ts';
+import { type CatalogueEntry, clock, list } from '../refusal-entry.ts';
 
 type Code =
   | 'repository-not-found'
@@ -10,10 +10,40 @@ type Code =
   | 'source-incomplete'
   | 'token-needs-https'
   | 'no-credential-needed'
-  | 'commit-unreadable';
+  | 'commit-unreadable'
+  | 'project-renamed'
+  | 'project-ended'
+  | 'name-not-typed'
+  | 'repository-shared';
 
 /** What the catalogue says of repositories and what is in them. */
 export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
+  'project-renamed': {
+    status: 308,
+    exit: 3,
+    sentence: ({ name, now }) => `${name} is called ${now} by now.`,
+    next: ({ now }) => `Use ${now}: its former name leads there for thirty days after the change.`,
+  },
+  'project-ended': {
+    status: 410,
+    exit: 3,
+    sentence: ({ name, at }) =>
+      `${name} ended on ${clock(at)}: it can be read, and is not changed.`,
+    next: () => 'Make another project; what this one served stands in its history.',
+  },
+  'name-not-typed': {
+    status: 422,
+    exit: 2,
+    sentence: ({ name }) => `The name that was typed is not ${name}.`,
+    next: ({ name }) => `Type ${name}, so that it is this project that ends.`,
+  },
+  'repository-shared': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name, others }) =>
+      `${list(others, 'Another project')} is built from the repository of ${name}.`,
+    next: () => 'End what is built from it first.',
+  },
   'repository-not-found': {
     status: 422,
     exit: 3,

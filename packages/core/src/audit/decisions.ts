@@ -63,6 +63,9 @@ export interface DecisionFacts {
   'person.signed-out': Record<never, never>;
   'repository.credential-set': { user: string };
   'repository.credential-dropped': Record<never, never>;
+  /** The environments that ended and the builds that were stopped; values, services and the token of a repository went, too. */
+  'project.ended': { environments: readonly string[]; builds: readonly number[] };
+  'project.renamed': { from: string; to: string };
   'project.source-set': { branch: string; folder: string };
   'project.made': { repository: string; branch: string; folder: string; map: number };
   'pull-request.closed': PullRequestFacts;
@@ -184,6 +187,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'project.made': routed('repository'),
   'repository.credential-set': plain('settings'),
   'repository.credential-dropped': plain('settings'),
+  'project.ended': routed('repository'),
+  'project.renamed': routed('repository'),
   'project.source-set': plain('settings'),
   'pull-request.closed': plain('repository'),
   'pull-request.draft-set': plain('repository'),

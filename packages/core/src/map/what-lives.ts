@@ -20,7 +20,7 @@ export interface Living extends Lasting {
 }
 
 /** Why an environment of a family ended. */
-export type EndedBecause = 'closed' | 'untouched' | 'crowded' | 'asked' | 'unruled';
+export type EndedBecause = 'closed' | 'untouched' | 'crowded' | 'asked' | 'unruled' | 'project';
 
 /** An environment of a family that lived. */
 export interface Ended {

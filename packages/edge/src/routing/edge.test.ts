@@ -55,6 +55,7 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
     artifacts: [{ artifact, project: 'timetable', build: 7, commit: 'c', admits: 'anyone' }],
     admission: null,
     ended: {},
+    moved: { hosts: {}, projects: {} },
     hosts: {
       'timetable.localhost:1': {
         project: 'timetable',

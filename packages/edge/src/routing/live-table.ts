@@ -9,6 +9,7 @@ import {
   strictest,
 } from '@vaquero/core';
 import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
+import { makeMoved } from './moved.ts';
 import { makePasses } from './passes.ts';
 import type { TableCopy } from './table-copy.ts';
 
@@ -48,6 +49,8 @@ export interface LiveTable {
   readonly revision: () => number;
   /** Where visitors who are not admitted are sent, and the key of what they come back with. */
   readonly admission: () => RoutingTable['admission'];
+  /** Where a host leads that is called otherwise lately: an address without a path. */
+  readonly moved: (host: string) => string | undefined;
   /** What a host was that has ended lately. */
   readonly ended: (host: string) => RoutingTable['ended'][string] | undefined;
   /** Whether a request that shows this key is the service's own. */
@@ -89,6 +92,7 @@ const noTable: RoutingTable = {
   artifactsBase: '',
   admission: null,
   ended: {},
+  moved: { hosts: {}, projects: {} },
 };
 
 /** Makes the table in force, beginning with the copy on the edge's disk if it has one. */
@@ -100,6 +104,7 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
   let named = names(table);
   let hosts = hostsOf(table.hosts);
   let ended = hostsOf(table.ended);
+  let moved = makeMoved(table);
   /** The revision of the copy on disk; tables that come while one is written are overtaken by the newest. */
   let onDisk = table.revision;
   let writing: Promise<unknown> = Promise.resolve();
@@ -129,6 +134,7 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
   function putInForce(next: RoutingTable): void {
     hosts = hostsOf(next.hosts);
     ended = hostsOf(next.ended);
+    moved = makeMoved(next);
     places.clear();
     const isSame = next.artifacts === table.artifacts && next.artifactsBase === table.artifactsBase;
     table = next;
@@ -156,6 +162,7 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
     },
     onDisk: () => onDisk,
     ended: (asked) => ended.get(hostName(asked)),
+    moved: (asked) => moved(hostName(asked)),
     gate: (asked, shown) => {
       const host = hostName(asked);
       return gateOf(hosts.get(host), named.get(host), () => lookedAt(host, shown));

@@ -14,6 +14,7 @@ const table = (revision: number): RoutingTable => ({
   artifactsBase: 'artifacts.localhost:1',
   admission: null,
   ended: {},
+  moved: { hosts: {}, projects: {} },
 });
 
 function place(t: TestContext) {

@@ -79,6 +79,7 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
   artifacts: [],
   admission: null,
   ended: {},
+  moved: { hosts: {}, projects: {} },
   hosts: {
     'timetable.localhost:1': {
       project: 'timetable',

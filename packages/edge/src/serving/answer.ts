@@ -8,6 +8,7 @@ import { type Turned, turnedAway } from './admission.ts';
 import { type Head, headList } from './head.ts';
 import {
   hasEnded,
+  movedTo,
   noSuchHost,
   notAdmitted,
   notFound,
@@ -132,6 +133,17 @@ function nothingThere(
   res: ServerResponse,
   host: string,
 ): Sent {
+  const to = table.moved(host);
+  // For a while only: whoever is given the name next is not to be passed by for ever.
+  if (to !== undefined && (req.url ?? '').startsWith('/'))
+    return send(
+      req,
+      res,
+      308,
+      ownHead(['Location', `${to}${req.url}`, 'Cache-Control', 'max-age=300']),
+      page,
+      movedTo(to),
+    );
   const ended = table.ended(host);
   const gone = ['X-Robots-Tag', 'noindex'];
   return ended === undefined

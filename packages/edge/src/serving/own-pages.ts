@@ -36,7 +36,16 @@ const endings: Readonly<Record<string, string>> = {
   untouched: 'nothing came to it for long',
   crowded: 'newer ones took its room',
   asked: 'somebody ended it',
+  project: 'its project has ended',
 };
+
+/** The page of a host that is called otherwise, for whoever does not follow by themselves. */
+export function movedTo(address: string): string {
+  return page(
+    'This has another address.',
+    `It is <a href="${safe(address)}">${safe(address)}</a> now.`,
+  );
+}
 
 /** The page of a host name that stands for nothing. */
 export function noSuchHost(host: string): string {

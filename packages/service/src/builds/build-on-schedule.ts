@@ -8,7 +8,12 @@ import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
-import { allProjects, lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
+import {
+  livingProjects,
+  lockProject,
+  type ProjectRow,
+  refsKnown,
+} from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { mayPublish, prepareBuilds } from './prepare-builds.ts';
 import { queueBuild } from './queue-build.ts';
@@ -24,7 +29,7 @@ export function lastDue(cron: string, at: Instant): Instant {
  * due is left alone: what was missed while the service was down is made up for once.
  */
 export async function buildOnSchedule(deps: Deps, lease: Lease): Promise<void> {
-  for (const project of await allProjects(deps.db)) {
+  for (const project of await livingProjects(deps.db)) {
     await buildProject(deps, lease, project).catch((err: unknown) =>
       deps.log.warn({ err, project: project.name }, 'a scheduled build was not made'),
     );

@@ -6,7 +6,7 @@ import {
   type Proposed,
   toolsOfRecipe,
 } from '@vaquero/core';
-import { and, desc, eq, inArray, isNotNull, isNull, like, lt, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, like, lt, or, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attempts, builds } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -180,6 +180,18 @@ export async function endBuild(
     })
     .where(and(eq(builds.id, id), sql`${builds.state} in ('queued', 'running')`));
   return done.affectedRows === 1;
+}
+
+/** The builds of a project that wait or run. */
+export async function openBuildsOf(
+  db: Db | Tx,
+  projectId: string,
+): Promise<readonly { readonly id: string; readonly number: number }[]> {
+  return db
+    .select({ id: builds.id, number: builds.number })
+    .from(builds)
+    .where(and(eq(builds.projectId, projectId), inArray(builds.state, ['queued', 'running'])))
+    .orderBy(asc(builds.number));
 }
 
 /** How long the last twenty passed builds of a ref took, from start to end; all of the project's when the ref has none. */

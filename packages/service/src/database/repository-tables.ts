@@ -44,8 +44,24 @@ export const projects = mysqlTable(
     /** Up to 0.13 what stops a build stood here; it is moved into the map at the start. */
     holding: json('holding').$type<readonly InspectionRule[] | null>(),
     madeAt: instant('made_at').notNull(),
+    /** Its name stays taken, and its history can be read. */
+    endedAt: instant('ended_at'),
   },
   (t) => [uniqueIndex('projects_name').on(t.name), index('projects_repository').on(t.repositoryId)],
+);
+
+/** What a project, or one of its environments, was called up to some moment. */
+export const formerNames = mysqlTable(
+  'former_names',
+  {
+    id: id('id').primaryKey(),
+    projectId: id('project_id').notNull(),
+    /** Null where the project itself was called so. */
+    environmentId: id('environment_id'),
+    name: varchar('name', { length: 40 }).notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [index('former_names_name').on(t.name, t.at), index('former_names_at').on(t.at)],
 );
 
 export const refs = mysqlTable(

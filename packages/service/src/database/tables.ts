@@ -43,6 +43,7 @@ export { pullRequests, pullRequestVerdicts, pullRequestWords } from './pull-requ
 export {
   acceptedRecipes,
   changes,
+  formerNames,
   projects,
   refs,
   repositories,

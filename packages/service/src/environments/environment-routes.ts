@@ -5,7 +5,7 @@ import type { Deps } from '../deps.ts';
 import { serveAct, serveKeyed } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
 import { maySee } from '../people/caller.ts';
-import { allProjects } from '../projects/project-rows.ts';
+import { livingProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { answerAgain } from '../releases/answer-again.ts';
 import { letIn } from '../releases/let-in.ts';
@@ -13,14 +13,14 @@ import { liftHold } from '../releases/lift-hold.ts';
 import { promote } from '../releases/promote.ts';
 import { rollBack } from '../releases/roll-back.ts';
 import { viewHistory } from '../releases/view-history.ts';
-import { environmentByName } from './environment-rows.ts';
+import { environmentEver } from './environment-rows.ts';
 import { deployByNumber, undoneSpans } from './ledger-rows.ts';
 import { viewDeploy, viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 
 /** Serves environments: what is live, the lanes, the history, and the three acts. */
 export function serveEnvironments(app: Express, deps: Deps): void {
   serve(app, deps, environmentRoutes.liveRoute, async ({ caller }) => {
-    const seen = (await allProjects(deps.db)).filter((project) => maySee(caller, project.id));
+    const seen = (await livingProjects(deps.db)).filter((project) => maySee(caller, project.id));
     const projects = await Promise.all(
       seen.map(async (project) => ({
         project: project.name,
@@ -47,7 +47,7 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     return found ?? refused({ code: 'not-found', what: 'environment', name });
   });
   serve(app, deps, environmentRoutes.showDeployRoute, async ({ project, params }) => {
-    const environment = await environmentByName(deps.db, project.id, params.environment);
+    const environment = await environmentEver(deps.db, project.id, params.environment);
     const deploy = environment && (await deployByNumber(deps.db, environment.id, params.deploy));
     if (deploy === undefined)
       return refused({ code: 'not-found', what: 'deploy', name: String(params.deploy) });

@@ -1,5 +1,5 @@
 import type { Digest, EnvironmentNow, Instant } from '@vaquero/core';
-import { and, asc, eq, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -37,6 +37,23 @@ export async function environmentByName(
 ): Promise<EnvironmentRow | undefined> {
   const [row] = await livingByName(db).execute({ projectId, name });
   return row;
+}
+
+/** The environment of a name that lives, or that ended last: what it served can be read for ever. */
+export async function environmentEver(
+  db: Db | Tx,
+  projectId: string,
+  name: string,
+): Promise<EnvironmentRow | undefined> {
+  const living = await environmentByName(db, projectId, name);
+  if (living !== undefined) return living;
+  const [ended] = await db
+    .select()
+    .from(environments)
+    .where(and(eq(environments.projectId, projectId), eq(environments.name, name)))
+    .orderBy(desc(environments.endedAt))
+    .limit(1);
+  return ended;
 }
 
 const livingByName = madeOnce((db) =>

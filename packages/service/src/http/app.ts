@@ -1,7 +1,12 @@
 import { join } from 'node:path';
 import { auditRoutes, problemOf, version } from '@vaquero/contracts';
 import type { Refusal } from '@vaquero/core';
-import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
+import express, {
+  type ErrorRequestHandler,
+  type Express,
+  type Request,
+  type RequestHandler,
+} from 'express';
 import { serveAdmission } from '../admission/admission-routes.ts';
 import { serveBlobs } from '../artifacts/blob-routes.ts';
 import { serveStore } from '../artifacts/store-routes.ts';
@@ -22,7 +27,10 @@ import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { serveOwn } from '../people/own-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveServices } from '../people/service-routes.ts';
+import { projectFormerly } from '../projects/former-name-rows.ts';
+import { serveProjectLife } from '../projects/life-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
+import { projectByName } from '../projects/project-rows.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { servePullRequestChanges, servePullRequests } from '../refs/pull-request-routes.ts';
 import { Refused } from '../refused.ts';
@@ -63,6 +71,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveInvitations(app, deps);
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
+  serveProjectLife(app, deps);
   servePullRequests(app, deps, doorbell);
   servePullRequestChanges(app, deps, doorbell);
   serveBuilds(app, deps);
@@ -133,11 +142,30 @@ function serveConsole(app: Express, deps: Deps): void {
   app.use(express.static(directory, { index: false, maxAge: 0 }));
   app.get(
     ['/', '/sign-in', '/admit', '/join', '/me', '/new', '/people', '/p/{*rest}'],
-    (_req, res) => {
+    (req, res, next) => {
       res.setHeader('cache-control', 'no-cache');
-      res.sendFile(join(directory, 'index.html'));
+      pageElsewhere(deps, req).then((location) => {
+        if (location === null) res.sendFile(join(directory, 'index.html'));
+        else res.redirect(308, location);
+      }, next);
     },
   );
+}
+
+/** Where a page of a project is that was called otherwise lately; null where it is here. */
+async function pageElsewhere(deps: Deps, req: Request): Promise<string | null> {
+  const [, name = '', rest = ''] =
+    /^\/p\/([a-z0-9-]{1,40})(\/.*|\?.*)?$/.exec(req.originalUrl) ?? [];
+  if (name === '') return null;
+  try {
+    if ((await projectByName(deps.db, name)) !== undefined) return null;
+    const now = await projectFormerly(deps.db, name, deps.clock());
+    return now === undefined ? null : `/p/${now.name}${rest}`;
+  } catch (err) {
+    // The page itself says what is away.
+    deps.log.warn({ err }, 'a page is given without its project having been looked for');
+    return null;
+  }
 }
 
 let awaySince: number | null = null;
@@ -154,6 +182,7 @@ function answerErrors(deps: Deps): ErrorRequestHandler {
       return;
     }
     const problem = problemOf(refusal, requestId);
+    if (refusal.code === 'project-renamed') res.setHeader('location', refusal.location);
     res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };
 }

@@ -8,6 +8,7 @@ import { type EnvironmentRow, environmentOfProject } from '../environments/envir
 import { mapOf } from '../map/map-rows.ts';
 import { authenticate } from '../people/authenticate.ts';
 import { actingOn, type Caller, maySee, refuseRole, requireAbility } from '../people/caller.ts';
+import { projectFormerly } from '../projects/former-name-rows.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { type Machine, machineOf } from '../releases/machine-of.ts';
@@ -77,7 +78,7 @@ const guards: Guards = {
       authenticate(deps, req),
       projectByName(deps.db, name),
     ]);
-    const project = seenBy(caller, found, name);
+    const project = await presentProject(deps, caller, { found, name, req });
     requireAbility(caller, ability, project);
     return { caller, project };
   },
@@ -90,7 +91,11 @@ const guards: Guards = {
       authenticate(deps, req),
       environmentOfProject(deps.db, names),
     ]);
-    const project = seenBy(caller, found?.project, names.project);
+    const project = await presentProject(deps, caller, {
+      found: found?.project,
+      name: names.project,
+      req,
+    });
     const environment =
       found?.environment ??
       refused({ code: 'not-found', what: 'environment', name: names.environment });
@@ -155,6 +160,36 @@ function requireProtocol(req: Request): void {
   const speaks = protocolOf(req);
   const understood = [protocol - 1, protocol];
   if (!understood.includes(speaks)) refused({ code: 'other-protocol', speaks, understood });
+}
+
+/**
+ * The project that a call is about. One that was called so lately is named with its present address; of one that has ended
+ * nothing is changed. Refuses: not-found, project-renamed, project-ended.
+ */
+async function presentProject(
+  deps: Deps,
+  caller: Caller,
+  {
+    found,
+    name,
+    req,
+  }: { readonly found: ProjectRow | undefined; readonly name: string; readonly req: Request },
+): Promise<ProjectRow> {
+  if (found === undefined) {
+    const now = await projectFormerly(deps.db, name, deps.clock());
+    if (now !== undefined && maySee(caller, now.id)) {
+      const location = req.originalUrl.replace(
+        /^\/api\/projects\/[^/?]*/,
+        `/api/projects/${encodeURIComponent(now.name)}`,
+      );
+      return refused({ code: 'project-renamed', name, now: now.name, location });
+    }
+  }
+  const project = seenBy(caller, found, name);
+  const isReading = req.method === 'GET' || req.method === 'HEAD';
+  return project.endedAt === null || isReading
+    ? project
+    : refused({ code: 'project-ended', name, at: project.endedAt });
 }
 
 /** A project that the caller may see. Refuses: not-found, also where they may not. */

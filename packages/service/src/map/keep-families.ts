@@ -17,7 +17,7 @@ import type { Deps } from '../deps.ts';
 import { type EnvironmentRow, environmentsOf } from '../environments/environment-rows.ts';
 import { closeFamilies, endEnvironment, ensureOfFamily } from '../environments/family-rows.ts';
 import {
-  allProjects,
+  livingProjects,
   lockProject,
   type ProjectRow,
   projectById,
@@ -50,7 +50,7 @@ export async function keepFamilies(deps: Deps, project: ProjectRow): Promise<voi
 
 /** The same for every project; one that cannot be brought there keeps no other from it. */
 export async function keepAllFamilies(deps: Deps): Promise<void> {
-  for (const project of await allProjects(deps.db))
+  for (const project of await livingProjects(deps.db))
     await keepFamilies(deps, project).catch((err: unknown) =>
       deps.log.warn({ err, project: project.name }, 'its families were not kept'),
     );

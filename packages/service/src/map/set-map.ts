@@ -14,6 +14,7 @@ import {
 import { endEnvironment } from '../environments/family-rows.ts';
 import { requireSeen } from '../http/seen-version.ts';
 import type { Caller } from '../people/caller.ts';
+import { insertFormerName } from '../projects/former-name-rows.ts';
 import { lockProject, type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { releaseOffered } from '../releases/intake-rows.ts';
@@ -139,6 +140,16 @@ async function renameAndPlace(
   for (const { row, ...now } of moves)
     if (row.name !== now.name || row.rule !== now.rule || row.place !== now.place)
       await renameEnvironment(tx, row, now);
+  // Its address leads to the new one for a while.
+  for (const { row, name } of moves)
+    if (name !== row.name)
+      await insertFormerName(tx, {
+        id: deps.newId(),
+        projectId: project.id,
+        environmentId: row.id,
+        name: row.name,
+        at: deps.clock(),
+      });
 }
 
 /** Makes the environments that the map has rules for and that are not there. Refuses: name-taken. */

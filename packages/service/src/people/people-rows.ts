@@ -42,7 +42,7 @@ export async function peopleShownAs(
 
 /** Every group, or every service of a project, that has not ended, by name. */
 export async function membersOfKind(
-  db: Db,
+  db: Db | Tx,
   kind: MemberKind,
   homeId: string | null,
 ): Promise<readonly PersonRow[]> {

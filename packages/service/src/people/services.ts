@@ -69,19 +69,32 @@ export async function endService(
     await lockGrants(tx);
     const service = await requireService(tx, project, name);
     await requireAsHigh(tx, caller, project, service);
-    const at = deps.clock();
-    const tokens = await tokensOf(tx, service.id, at);
-    for (const { id } of tokens) await endToken(deps, tx, { project, service, id, caller });
-    await dropGrants(tx, service.id);
-    await endMember(tx, service.id, at);
-    decide(tx, {
-      at,
-      kind: 'service.ended',
-      project,
-      doing: caller.doing,
-      facts: { service: service.id, tokens: tokens.length },
-      before: { name },
-    });
+    await endServiceWith(deps, tx, { project, service, caller });
+  });
+}
+
+/** Ends a service with its role and tokens, in the transaction of what has it end. */
+export async function endServiceWith(
+  deps: Deps,
+  tx: Tx,
+  {
+    project,
+    service,
+    caller,
+  }: { readonly project: ProjectRow; readonly service: PersonRow; readonly caller: Caller },
+): Promise<void> {
+  const at = deps.clock();
+  const tokens = await tokensOf(tx, service.id, at);
+  for (const { id } of tokens) await endToken(deps, tx, { project, service, id, caller });
+  await dropGrants(tx, service.id);
+  await endMember(tx, service.id, at);
+  decide(tx, {
+    at,
+    kind: 'service.ended',
+    project,
+    doing: caller.doing,
+    facts: { service: service.id, tokens: tokens.length },
+    before: { name: service.name },
   });
 }
 

@@ -60,6 +60,7 @@ export async function makeProject(
     lastBuild: 0,
     holding: null,
     madeAt: at,
+    endedAt: null,
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
   if (isNew) await makeBare(directory, branch);

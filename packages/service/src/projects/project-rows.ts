@@ -1,5 +1,5 @@
 import { branchOf, type CommitId, type Instant, type RefName } from '@vaquero/core';
-import { and, asc, eq, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, projects, refs, repositories } from '../database/tables.ts';
@@ -50,6 +50,27 @@ export async function projectsOf(
     .orderBy(asc(projects.id));
 }
 
+/** Those of a repository's projects that have not ended. */
+export async function livingProjectsOf(
+  db: Db | Tx,
+  repositoryId: string,
+): Promise<readonly ProjectRow[]> {
+  return (await projectsOf(db, repositoryId)).filter(({ endedAt }) => endedAt === null);
+}
+
+/** Every project that has not ended, by name. */
+export async function livingProjects(db: Db): Promise<readonly ProjectRow[]> {
+  return (await allProjects(db)).filter(({ endedAt }) => endedAt === null);
+}
+
+export async function setName(tx: Tx, id: string, name: string): Promise<void> {
+  await tx.update(projects).set({ name }).where(eq(projects.id, id));
+}
+
+export async function setEnded(tx: Tx, id: string, at: Instant): Promise<void> {
+  await tx.update(projects).set({ endedAt: at }).where(eq(projects.id, id));
+}
+
 export async function repositoryById(db: Db | Tx, id: string): Promise<RepositoryRow> {
   const [row] = await db.select().from(repositories).where(eq(repositories.id, id));
   if (row === undefined) throw new Impossible(`no repository ${id}`);
@@ -67,8 +88,13 @@ export async function lockRepository(tx: Tx, id: string): Promise<RepositoryRow>
   return row;
 }
 
+/** Every repository that something is built from. */
 export async function allRepositories(db: Db): Promise<readonly RepositoryRow[]> {
-  return db.select().from(repositories);
+  const used = db
+    .select({ id: projects.repositoryId })
+    .from(projects)
+    .where(isNull(projects.endedAt));
+  return db.select().from(repositories).where(inArray(repositories.id, used));
 }
 
 export async function insertProject(

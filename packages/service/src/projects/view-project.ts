@@ -47,6 +47,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
     name: project.name,
     folder: project.folder,
     branch: project.branch,
+    endedAt: project.endedAt as Instant | null,
     repository: {
       kind: repository.kind,
       place:

@@ -12,6 +12,7 @@ import {
   recipeFolderName,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
+import { projectFormerly } from '../projects/former-name-rows.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { directoryOf, fileIn, pathsIn } from '../repositories/bare-repository.ts';
 import { inFolder } from './resolve-recipe.ts';
@@ -54,7 +55,8 @@ async function lenderOf(
   });
   // Whoever may push here need not know which projects there are: what lends nothing is told alike.
   const nothing = fault('project', `"${name}" lends nothing at that commit`);
-  const project = await projectByName(deps.db, name);
+  const project =
+    (await projectByName(deps.db, name)) ?? (await projectFormerly(deps.db, name, deps.clock()));
   const commit = readCommitId(id);
   if (project === undefined || commit === undefined) return nothing;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);

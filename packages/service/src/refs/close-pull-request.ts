@@ -5,7 +5,7 @@ import type { Deps } from '../deps.ts';
 import { closeAt } from '../environments/family-rows.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
-import { type ProjectRow, projectsOf, setRef } from '../projects/project-rows.ts';
+import { livingProjectsOf, type ProjectRow, setRef } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
@@ -30,7 +30,8 @@ export async function closePullRequest(
     // Its head is followed no more, and what families have for it ends after their time.
     const ref = refOfPullRequest(pull.number);
     await setRef(tx, project.repositoryId, ref, null);
-    for (const one of await projectsOf(tx, project.repositoryId)) await closeAt(tx, one, ref, at);
+    for (const one of await livingProjectsOf(tx, project.repositoryId))
+      await closeAt(tx, one, ref, at);
     decide(tx, {
       at,
       kind: 'pull-request.closed',

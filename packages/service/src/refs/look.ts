@@ -14,13 +14,13 @@ import { destinationFor } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
 import {
+  livingProjectsOf,
   lockProject,
   lockRepository,
   noteLook,
   noteTrouble,
   type ProjectRow,
   projectById,
-  projectsOf,
   repositoryById,
   setRef,
 } from '../projects/project-rows.ts';
@@ -66,7 +66,7 @@ async function lookOnce(deps: Deps, repositoryId: string, ring: Ring): Promise<b
   }
   const [{ moved, open, ends }, projects] = await Promise.all([
     whatMoved(deps, directory, repositoryId, ring),
-    projectsOf(deps.db, repositoryId),
+    livingProjectsOf(deps.db, repositoryId),
   ]);
   if (moved.length === 0 && ends.length === 0) {
     // A look that saw nothing new takes no number: polls would otherwise write once a second.

@@ -9,7 +9,7 @@ import {
 import { byVaquero, decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { projectsOf } from '../projects/project-rows.ts';
+import { livingProjectsOf } from '../projects/project-rows.ts';
 import { Refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { fetchApart } from '../repositories/fetch-apart.ts';
@@ -105,7 +105,7 @@ export async function closeGone(
   repositoryId: string,
   pull: PullRequestRow,
 ): Promise<void> {
-  const projects = await projectsOf(deps.db, repositoryId);
+  const projects = await livingProjectsOf(deps.db, repositoryId);
   await inTransaction(deps.db, async (tx) => {
     const at: Instant = deps.clock();
     if (!(await setPullRequest(tx, pull.id, { state: 'closed', endedAt: at }))) return;

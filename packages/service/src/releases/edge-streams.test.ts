@@ -13,6 +13,7 @@ const tableOf = (revision: number, list: string): EdgeOrder => ({
     artifactsBase: 'artifacts.localhost:1',
     admission: null,
     ended: {},
+    moved: { hosts: {}, projects: {} },
   },
   artifacts: [{ artifact, project: 'timetable', build: revision, commit: 'c', admits: 'anyone' }],
   list,

@@ -29,6 +29,7 @@ import { mapOf } from '../map/map-rows.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
 import { Impossible } from '../refused.ts';
 import { endedHosts } from './ended-hosts.ts';
+import { movedHosts } from './moved-hosts.ts';
 import { namedArtifacts } from './named-artifacts.ts';
 import { earlierMs, takenOutLately } from './taken-out-lately.ts';
 
@@ -63,10 +64,10 @@ export async function tableOrder(
   const read = afterMove(deps, moved) ?? (await readTable(deps, moved?.position));
   const { last } = deps.edges;
   if (last.read === null || last.read.revision < read.revision) last.read = read;
-  const { revision, hosts, ended, artifacts: all, list } = read;
+  const { revision, hosts, ended, moved: elsewhere, artifacts: all, list } = read;
   const admission = { console: deps.config.origin, key: deps.keys.passPem };
   const { artifactsBase } = deps.config;
-  const table = { revision, hosts, ended, artifactsBase, admission };
+  const table = { revision, hosts, ended, moved: elsewhere, artifactsBase, admission };
   return { order: 'table', table, artifacts: all, list, lookKey: deps.keys.looking };
 }
 
@@ -75,6 +76,7 @@ export interface ReadTable {
   readonly revision: number;
   readonly hosts: RoutingTable['hosts'];
   readonly ended: RoutingTable['ended'];
+  readonly moved: RoutingTable['moved'];
   readonly artifacts: RoutingTable['artifacts'];
   readonly list: string;
 }
@@ -104,11 +106,12 @@ function afterMove(deps: Deps, moved: JustMoved | undefined): ReadTable | null {
  */
 async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const revision = committed ?? (await headPosition(deps));
-  const [rows, known, earlier, gone] = await Promise.all([
+  const [rows, known, earlier, gone, elsewhere] = await Promise.all([
     everyEnvironment(deps.db).execute(),
     namedArtifacts(deps.db).then(named),
     takenOutLately(deps),
     endedHosts(deps),
+    movedHosts(deps),
   ]);
   const entries = await Promise.all(
     rows.map(async ({ id, map: ofMap, rule, ref, ...row }) => {
@@ -122,7 +125,17 @@ async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
   const hosts = Object.fromEntries(entries);
   // A name that somebody has again is theirs.
   const ended = Object.fromEntries(gone.filter(([host]) => hosts[host] === undefined));
-  return { ...known, revision, hosts, ended };
+  // Whoever had a name last is who it stands for, also after their end.
+  const led = elsewhere.hosts.filter(
+    ([host, , since]) => hosts[host] === undefined && (ended[host]?.at ?? 0) < since,
+  );
+  const taken = new Set(rows.map(({ project }) => project));
+  const renamed = Object.entries(elsewhere.projects).filter(([name]) => !taken.has(name));
+  const moved = {
+    hosts: Object.fromEntries(led),
+    projects: Object.fromEntries(renamed),
+  };
+  return { ...known, revision, hosts, ended, moved };
 }
 
 /** What an environment waits for that serves nothing yet. */

@@ -2,7 +2,7 @@ import type { environmentRoutes } from '@vaquero/contracts';
 import { type Instant, liveForMs, undoneNumbers } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
-import { environmentByName } from '../environments/environment-rows.ts';
+import { environmentEver } from '../environments/environment-rows.ts';
 import { deployByNumber, entryOf, ledgerPage, undoneSpans } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -18,7 +18,7 @@ export async function viewHistory(
   before: number,
   limit: number,
 ): Promise<History> {
-  const environment = await environmentByName(deps.db, project.id, name);
+  const environment = await environmentEver(deps.db, project.id, name);
   if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name });
   const now = deps.clock();
   const [page, spans] = await Promise.all([

@@ -1,9 +1,11 @@
 import { PassThrough, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { faultText } from '@vaquero/contracts';
 import type { Express, Request, Response } from 'express';
 import type { Deps } from '../deps.ts';
 import { callerOfToken, fromOf } from '../people/authenticate.ts';
 import { type Caller, maySee, requireAbility } from '../people/caller.ts';
+import { projectFormerly } from '../projects/former-name-rows.ts';
 import { type ProjectRow, projectByName, repositoryById } from '../projects/project-rows.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { Refused, refused } from '../refused.ts';
@@ -65,9 +67,17 @@ async function answerGit(
   try {
     const { caller } = await callerOfToken(deps, passwordOf(req), 'git', fromOf(req));
     const name = String(req.params.name ?? '').replace(/\.git$/, '');
-    const project = await projectByName(deps.db, name);
+    const found = await projectByName(deps.db, name);
+    const project = found ?? (await projectFormerly(deps.db, name, deps.clock()));
     if (project === undefined || !maySee(caller, project.id))
       return refused({ code: 'not-found', what: 'project', name });
+    if (found === undefined) {
+      // Git goes on at the address that it was led to.
+      const location = `/git/${project.name}.git${req.originalUrl.replace(/^\/git\/[^/]*/, '')}`;
+      return refused({ code: 'project-renamed', name, now: project.name, location });
+    }
+    if (project.endedAt !== null && service === 'git-receive-pack')
+      return refused({ code: 'project-ended', name, at: project.endedAt });
     requireAbility(caller, service === 'git-receive-pack' ? 'build' : 'read', project);
     const repository = await repositoryById(deps.db, project.repositoryId);
     // A project that shares another's repository is pushed to there, by that one's roles.
@@ -91,6 +101,17 @@ function answerRefusal(res: Response, error: Refused): void {
         'Basic realm="Vaquero: a token is the password", charset="UTF-8"',
       );
     res.type('text').send('A token is the password: vaquero make-token NAME --kind git\n');
+    return;
+  }
+  if (code === 'project-renamed') {
+    res.redirect(308, error.refusal.location);
+    return;
+  }
+  if (code === 'project-ended') {
+    res
+      .status(410)
+      .type('text')
+      .send(`${faultText(error.refusal)}\n`);
     return;
   }
   const text =

@@ -4,6 +4,7 @@ import { join, posix } from 'node:path';
 import { faultText } from '@vaquero/contracts';
 import type { Trust } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
+import { projectFormerly } from '../projects/former-name-rows.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { Refused } from '../refused.ts';
 import { directoryOf, fileIn, makeBare } from './bare-repository.ts';
@@ -115,7 +116,11 @@ async function hostedAt(
 ): Promise<string | null> {
   const name = URL.canParse(place) ? ownName(deps.config, new URL(place)) : null;
   if (name === null) return null;
-  const lender = name === '' ? undefined : await projectByName(deps.db, name);
+  const lender =
+    name === ''
+      ? undefined
+      : ((await projectByName(deps.db, name)) ??
+        (await projectFormerly(deps.db, name, deps.clock())));
   const isOwn = lender?.repositoryId === project.repositoryId;
   const isOpened = deps.config.openedRepositories.some(
     (one) => one.lender === name && one.borrower === project.name,

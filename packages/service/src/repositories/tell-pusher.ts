@@ -6,7 +6,7 @@ import { explainFailure } from '../builds/explain-failure.ts';
 import { listBuilds, marksOf } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
 import type { Deps } from '../deps.ts';
-import { projectById, projectsOf } from '../projects/project-rows.ts';
+import { livingProjectsOf, projectById } from '../projects/project-rows.ts';
 import type { Doorbell, Ring } from '../refs/doorbell.ts';
 
 /** The push option that asks for the log in the terminal: `git push -o follow`. */
@@ -39,7 +39,7 @@ export async function tellPusher(
     say('The push is kept; its builds are not known yet.');
     return;
   }
-  for (const project of await projectsOf(deps.db, repositoryId)) {
+  for (const project of await livingProjectsOf(deps.db, repositoryId)) {
     const fresh = (await listBuilds(deps.db, project.id, Number.MAX_SAFE_INTEGER, 5)).filter(
       (build) => build.id > since,
     );
