@@ -90,10 +90,17 @@ test('a project that is called otherwise is found by its former name: sites, art
   assert.equal((await vaquero('builds', project)).code, 0);
   await made.copy.commit('Two', { 'two.txt': 'two' });
   assert.ok((await made.copy.push(made.remote)).ok);
-  await until('what was pushed to the former address is served', async () => {
-    const now = await service.environmentOf('sailings', 'staging');
-    return now.serves?.build === 2;
-  });
+  await until(
+    'what was pushed to the former address is served',
+    async () => {
+      const now = await service.environmentOf('sailings', 'staging');
+      return now.serves?.build === 2;
+    },
+    {
+      seen: () =>
+        service.operator.call(buildRoutes.listBuildsRoute, { params: { project: 'sailings' } }),
+    },
+  );
 
   // Back again, the former name is its own, and the one between leads to it; whoever takes a name has it.
   await rename(project, service.operator, 'sailings');
@@ -167,7 +174,7 @@ test('a project ends for good once its name is typed: its sites, values, service
   assert.equal((await end('signage')).code, 0);
   const tried = await vaquero('end-project', project, '--try');
   assert.match(tried.out, /end at once.*: production, staging\./);
-  assert.match(tried.out, /^1 value, 1 service and/m);
+  assert.match(tried.out, /^For good go: 1 value, 1 service with all tokens\.$/m);
   assert.equal((await end(project, 'timetabel')).code, 2);
   assert.equal((await environments(service)).length, 2);
 

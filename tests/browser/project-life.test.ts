@@ -12,7 +12,10 @@ test('a project is called otherwise and ended in Settings, by keyboard, after it
   await page.goto(`${service.origin}/p/timetable/settings`);
   const name = page.getByRole('region', { name: 'Name' });
   await name.getByLabel('Its name').fill('Sailings');
-  await name.getByText(/A name is/).waitFor();
+  await name
+    .getByText(/"Sailings"|cannot be|is no name/)
+    .first()
+    .waitFor();
   await name.getByLabel('Its name').fill('sailings');
   await name.getByText(/^staging: .*leads there for 30 days\.$/).waitFor();
   await name.getByLabel('Why another name').fill('only ferries');
@@ -35,10 +38,10 @@ test('a project is called otherwise and ended in Settings, by keyboard, after it
   await end.press('Enter');
   await page.getByText(/^sailings ended on .* is not changed any more/).waitFor();
   await page.getByRole('link', { name: 'the history of staging' }).click();
-  await page
-    .getByRole('link', { name: /^1$|build 1/ })
-    .first()
-    .waitFor();
+  await page.getByRole('heading', { level: 1, name: /^Staging changed once/ }).waitFor();
+  assert.equal(await page.getByText('still live').count(), 0);
+  await page.goto(`${service.origin}/p/sailings`);
+  await page.getByRole('heading', { name: 'Nothing of sailings is live any more.' }).waitFor();
   await page.goto(`${service.origin}/`);
   await page.getByText(/^Ended: sailings/).waitFor();
 });

@@ -37,10 +37,14 @@ export const history = command({
       params: { project, environment },
       query: { limit },
     });
-    give(context, reply, ({ deploys, total, undone, more }) => {
+    give(context, reply, ({ deploys, total, undone, more, endedAt }) => {
       if (deploys.length === 0) return io.out(`${environment} has served nothing yet.`);
-      io.out(`${environment}: ${total} ${total === 1 ? 'deploy' : 'deploys'}, ${undone} undone`);
-      const rows = deploys.map((deploy, place) => rowOf(io, deploy, place === 0));
+      io.out(
+        `${environment}: ${total} ${total === 1 ? 'deploy' : 'deploys'}, ${undone} undone${endedAt === null ? '' : `; ended ${when(endedAt)}`}`,
+      );
+      const rows = deploys.map((deploy, place) =>
+        rowOf(io, deploy, place === 0 && endedAt === null),
+      );
       io.out(table(io, columns, rows, 5));
       for (const line of deploys.flatMap(reasonOf)) io.out(line);
       if (more) io.out(tone(io, 'quiet', `Older ones: --limit ${limit * 2}`));

@@ -39,6 +39,8 @@ function Lanes({ project, lanes: all }: { readonly project: string; readonly lan
   const seen = projects?.find((one) => one.name === project);
   const isEmpty =
     lanes.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
+  if (seen !== undefined && seen.endedAt !== null)
+    return <AnswerLine>Nothing of {project} is live any more.</AnswerLine>;
   return (
     <>
       <LanesAnswer lanes={lanes} project={seen} />

@@ -37,10 +37,13 @@ export function ProjectsPage() {
               </p>
             ) : null}
             {all.length === 0 ? (
-              <p className="border-t border-rule pt-2">
-                An operator makes one: <Link to="/new">here</Link>, or in a terminal,{' '}
-                <code>vaquero make NAME</code>
-              </p>
+              <>
+                <p className="border-t border-rule pt-2">
+                  An operator makes one: <Link to="/new">here</Link>, or in a terminal,{' '}
+                  <code>vaquero make NAME</code>
+                </p>
+                <EndedProjects projects={seen} />
+              </>
             ) : (
               <>
                 <NeedTable needs={needs} now={now} />

@@ -16,8 +16,10 @@ export function EnvironmentTabs({
 }) {
   const { data } = useQuery(lanesOf(project));
   const all = data?.environments ?? [];
-  const names = data === undefined ? [shown] : all.flatMap(isShown(shown));
-  const left = all.length - names.length;
+  const living = all.flatMap(isShown(shown));
+  // What has ended is read by its name.
+  const names = living.includes(shown) ? living : [shown, ...living];
+  const left = all.length - living.length;
   const tabs = names.map((name) => (
     <NavLink
       key={name}

@@ -25,7 +25,8 @@ const historyOf = (project: string, environment: string) =>
     getNextPageParam: (page) => (page.more ? page.deploys.at(-1)?.number : undefined),
   });
 
-type Deploy = z.output<typeof environmentRoutes.historyRoute.reply>['deploys'][number];
+type History = z.output<typeof environmentRoutes.historyRoute.reply>;
+type Deploy = History['deploys'][number];
 
 /** History: who put what there, when, on whose word, and what came back? */
 export function HistoryPage() {
@@ -60,7 +61,7 @@ export function HistoryPage() {
             </AnswerLine>
             <Table
               caption={`What ${environment} served, the newest first`}
-              columns={columnsFor(project, first?.now ?? 0, deploys)}
+              columns={columnsFor(project, first, deploys)}
               rows={deploys}
               keyOf={(deploy) => deploy.number}
               empty="Its first deploy will stand here."
@@ -89,9 +90,11 @@ function answerOf(name: string, total: number, undone: number): string {
 
 function columnsFor(
   project: string,
-  now: number,
+  first: History | undefined,
   deploys: readonly Deploy[],
 ): readonly Column<Deploy>[] {
+  const now = first?.now ?? 0;
+  const hasEnded = first?.endedAt != null;
   return [
     { head: 'deploy', isName: true, cell: ({ number }) => number },
     {
@@ -163,7 +166,8 @@ function columnsFor(
       isFigure: true,
       from: 'sm',
       className: 'whitespace-nowrap',
-      cell: ({ liveForMs }, place) => (place === 0 ? 'still live' : lasting(liveForMs)),
+      cell: ({ liveForMs }, place) =>
+        place === 0 && !hasEnded ? 'still live' : lasting(liveForMs),
     },
   ];
 }

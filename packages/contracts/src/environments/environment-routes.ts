@@ -196,6 +196,8 @@ export const historyRoute = route({
   reply: z.object({
     environment: z.string(),
     now: at,
+    /** When the environment ended; null for one that lives. */
+    endedAt: at.nullable(),
     total: z.number(),
     undone: z.number(),
     deploys: z.array(deploySeen.extend({ liveForMs: z.number() })),

@@ -13,7 +13,7 @@ import { membersOfKind } from '../people/people-rows.ts';
 import { endServiceWith } from '../people/services.ts';
 import { refused } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
-import { dropCredential } from '../repositories/credential-rows.ts';
+import { credentialSeen, dropCredential } from '../repositories/credential-rows.ts';
 import { dropVariable, variablesOf } from '../variables/variable-rows.ts';
 import {
   livingProjectsOf,
@@ -35,12 +35,20 @@ export async function tryEnd(deps: Deps, project: ProjectRow): Promise<readonly 
   ]);
   const names = environments.map(({ name }) => name).join(', ');
   const some = (count: number, one: string): string => `${count} ${one}${count === 1 ? '' : 's'}`;
+  const repository = await repositoryById(deps.db, project.repositoryId);
+  const credential =
+    repository.homeId === project.id ? await credentialSeen(deps.db, repository.id) : null;
+  const held = [
+    ...(variables.length > 0 ? [some(variables.length, 'value')] : []),
+    ...(services.length > 0 ? [`${some(services.length, 'service')} with all tokens`] : []),
+    ...(credential === null ? [] : ['the token that its repository is read with']),
+  ];
   return [
     names === ''
       ? 'No environment lives.'
       : `These environments end at once, and their addresses say so for 30 days: ${names}.`,
     ...(open.length > 0 ? [`${some(open.length, 'build')} that wait or run are stopped.`] : []),
-    `${some(variables.length, 'value')}, ${some(services.length, 'service')} and what a private repository is read with go for good.`,
+    ...(held.length > 0 ? [`For good go: ${held.join(', ')}.`] : []),
     'Nothing is pushed to its repository, built, promoted or changed any more; what is there is fetched as before.',
     'Builds, artifacts, history and every entry of the log stay, for those who may read the project.',
     `Its name, ${project.name}, is given to no other project.`,

@@ -20,7 +20,9 @@ export async function viewHistory(
 ): Promise<History> {
   const environment = await environmentEver(deps.db, project.id, name);
   if (environment === undefined) return refused({ code: 'not-found', what: 'environment', name });
-  const now = deps.clock();
+  // What has ended serves nothing any more: its last deploy was live until then.
+  const endedAt = environment.endedAt as Instant | null;
+  const now = endedAt ?? deps.clock();
   const [page, spans] = await Promise.all([
     ledgerPage(deps.db, environment.id, before, limit + 1),
     undoneSpans(deps.db, environment.id, 1),
@@ -40,6 +42,7 @@ export async function viewHistory(
   return {
     environment: name,
     now: now as Instant,
+    endedAt,
     // Numbers rise by one.
     total: environment.lastDeploy,
     undone: undone.size,
