@@ -13,6 +13,7 @@ import type { Logger } from 'pino';
 import { openFileStore } from './artifacts/store-files.ts';
 import { AttemptOver, makeAttemptClient } from './builds/attempt-client.ts';
 import type { BuildRun } from './builds/build-at.ts';
+import { builtAs } from './builds/built-as.ts';
 import { type Caches, openCaches } from './builds/caches.ts';
 import { runBuild } from './builds/run-build.ts';
 import { openToolVersions, runHere, type ToolVersions } from './builds/tool-versions.ts';
@@ -260,7 +261,8 @@ async function work(loop: Loop, given: AttemptGiven): Promise<void> {
   const { uids, log, config } = loop;
   // Before anything is written for it: what an earlier one left may fill the disk.
   await loop.shared.used.makeRoom();
-  const asked = uids?.hold({ project, circle, slot: loop.slot.number }) ?? Promise.resolve(null);
+  const key = { project: builtAs(given), circle, slot: loop.slot.number };
+  const asked = uids?.hold(key) ?? Promise.resolve(null);
   const held = await asked.catch((error: Error) => error);
   if (held instanceof Error) {
     // No uid is left for it: another attempt would find none either.

@@ -27,7 +27,9 @@ export const attemptGiven = z.object({
   credential: z.string(),
   fence: z.number(),
   leaseMs: z.number(),
+  /** What the project is called now; `builtAs` is what uids, caches and trees are kept by, whatever it is called. */
   project: z.string(),
+  builtAs: z.string().nullable().default(null),
   build: z.number(),
   commit: z.string(),
   ref: z.string(),

@@ -10,6 +10,7 @@ import { inTree } from '../sources/in-tree.ts';
 import { makeWorkplace } from '../walls/slot.ts';
 import { AttemptOver } from './attempt-client.ts';
 import type { BuildAt, BuildRun } from './build-at.ts';
+import { builtAs } from './built-as.ts';
 import { makeLogSender } from './log-sender.ts';
 import { askWhatIsKnown, type GraphEnd, type KnownSteps, runGraph } from './run-graph.ts';
 import { makeMask } from './secret-mask.ts';
@@ -50,7 +51,7 @@ function faultOf(at: BuildAt, error: unknown): BuildFailure {
     error instanceof ServiceUnreachable ||
     (error instanceof TypeError && error.message === 'fetch failed');
   if (at.signal.aborted || isOfTheApi) throw error;
-  at.told.delete(at.given.project);
+  at.told.delete(builtAs(at.given));
   at.faulty(error);
   const why = error instanceof Error ? error.message : String(error);
   return { reason: 'runner-fault', why: why.replaceAll(at.workplace.directory, '').slice(0, 500) };
@@ -135,7 +136,7 @@ async function storeOutput(
   // A store elsewhere takes files for an upload that is open.
   const upload = at.storeElsewhere ? at.api.openUpload() : null;
   upload?.catch(() => undefined); // Whoever awaits it below hears of it; a build cancelled meanwhile ends no runner.
-  const { project } = at.given;
+  const project = builtAs(at.given);
   const storeAndPropose = async (
     found: Site,
     further: readonly Further[],
@@ -244,7 +245,7 @@ async function propose(
     like: like && { artifact: like.artifact, without: [...like.without] },
   });
   if (artifact === null) return false;
-  const { project } = at.given;
+  const project = builtAs(at.given);
   at.told.delete(project);
   at.told.set(project, { artifact, files: new Map(files.map((file) => [file.path, file])) });
   for (const [oldest] of at.told) {

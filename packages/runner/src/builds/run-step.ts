@@ -13,6 +13,7 @@ import { type Ended, runBehindWalls } from '../walls/run-behind-walls.ts';
 import { runWithoutWalls } from '../walls/run-without-walls.ts';
 import type { Mount, Sight } from '../walls/wall-arguments.ts';
 import type { BuildAt } from './build-at.ts';
+import { builtAs } from './built-as.ts';
 import { handReports } from './hand-reports.ts';
 import { placesIn, type SightFault } from './places.ts';
 import { commandOf, helperNotReady } from './step-command.ts';
@@ -162,7 +163,7 @@ async function cacheMounts(at: BuildAt, step: RecipeStep): Promise<readonly Moun
   if (at.withoutWalls) return [];
   return Promise.all(
     step.caches.map(async (path) => ({
-      from: await at.caches.folder(at.given.project, at.given.circle, path, at.slot),
+      from: await at.caches.folder(builtAs(at.given), at.given.circle, path, at.slot),
       at: path.startsWith('~') ? path.replace(/^~/, '/home/build') : `/build/${cleanPath(path)}`,
       writable: true,
     })),

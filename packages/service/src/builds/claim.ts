@@ -125,6 +125,7 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       fence,
       leaseMs,
       project: project.name,
+      builtAs: project.builtAs,
       build: build.number,
       commit: build.commitId,
       ref: build.ref,

@@ -44,6 +44,8 @@ export const projects = mysqlTable(
     /** Up to 0.13 what stops a build stood here; it is moved into the map at the start. */
     holding: json('holding').$type<readonly InspectionRule[] | null>(),
     madeAt: instant('made_at').notNull(),
+    /** What runners know it by, for uids and caches: never another project's, and the same when it is called otherwise. */
+    builtAs: varchar('built_as', { length: 40 }).notNull().default(''),
     /** Its name stays taken, and its history can be read. */
     endedAt: instant('ended_at'),
   },

@@ -60,6 +60,7 @@ export async function makeProject(
     lastBuild: 0,
     holding: null,
     madeAt: at,
+    builtAs: id,
     endedAt: null,
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
