@@ -11,6 +11,7 @@ import {
 import type { ProjectRole, Role } from '@vaquero/core';
 import type { z } from 'zod';
 import { commandLine } from './support/command-line.ts';
+import { changeMap } from './support/maps.ts';
 import { addOperator } from './support/people.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
 
@@ -48,6 +49,13 @@ test('an invitation makes one person with its role, once, while it lasts and its
   assert.equal(await codeOf(invite(maintainer, 'operator' as never)), 'invalid-request');
   assert.equal(await codeOf(invite(builder, 'reader')), 'not-allowed');
 
+  // A name that a map gives rights to is nobody's to choose.
+  await changeMap(service, project, (text) =>
+    text.replace(
+      '{accepts: {from: staging}}',
+      '{accepts: {from: staging}, may: {promote: [chief]}}',
+    ),
+  );
   const { address, id } = await invite(maintainer, 'builder');
   const key = keyOf(address);
   assert.ok(!new URL(address).search.includes(key), 'no server is told of the key');
@@ -55,6 +63,7 @@ test('an invitation makes one person with its role, once, while it lasts and its
   assert.deepEqual([shown.project, shown.role, shown.by], [project, 'builder', 'tomas']);
   for (const [name, more, code] of [
     ['wren', {}, 'name-taken'],
+    ['chief', {}, 'name-taken'],
     ['Noor', {}, 'name-invalid'],
     ['nobody', {}, 'name-invalid'],
     ['noor', { password: 'short' }, 'password-weak'],

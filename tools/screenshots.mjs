@@ -5,7 +5,6 @@ import { join } from 'node:path';
 import { openBrowser, signIn } from './browser.mjs';
 import { demoState } from './demo-state.mjs';
 import { root } from './prepare.mjs';
-import { pushSample, twoSites } from './push-samples.mjs';
 
 const origin = `http://localhost:${process.env.VAQUERO_PORT ?? 4600}`;
 const password = readFileSync(join(demoState(), 'demo-password'), 'utf8');
@@ -122,6 +121,7 @@ await shoot('new-project', '/new', {
 await shoot('map', '/p/timetable/map');
 await shoot('reach', '/p/timetable/map/reach?why=pr-2');
 await shoot('projects', '/');
+await shoot('people', '/people');
 await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],
@@ -130,12 +130,6 @@ await shootTerminal('command-line', [
   ['map', 'timetable'],
   ['why', 'timetable', 'pr-2'],
 ]);
-// What a first push without a recipe comes to: a choice.
-const made = `pictures-${Date.now()}`;
-const token = vaquero(['make-token', made, '--kind', 'git']).trim();
-if (!vaquero(['projects']).includes('house-sites'))
-  pushSample(vaquero, origin, token, 'house-sites', twoSites);
-await shoot('build-candidates', '/p/house-sites/builds/1');
 // A build that waits, with its steps foretold: the runner is given nothing for a moment.
 vaquero(['drain-runner', 'runner-1']);
 vaquero(['build-again', 'timetable', '--afresh', '--no-follow']);

@@ -89,7 +89,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
     status: 409,
     exit: 3,
     sentence: ({ name }) => `The name "${name}" is taken.`,
-    next: ({ free }) => `Free: ${list(free, 'choose another')}.`,
+    next: ({ free }) => (free.length === 0 ? 'Choose another.' : `Free: ${list(free, 'none')}.`),
   },
   'name-invalid': {
     status: 400,

@@ -17,7 +17,12 @@ const people = [
   },
   { name: 'jonas', shownAs: 'Jonas', groups: [], grants: [{ project, role: 'releaser' as const }] },
   { name: 'noor', shownAs: 'Noor', groups: [], grants: [{ project, role: 'builder' as const }] },
-  { name: 'wren', shownAs: 'Wren', groups: [], grants: [{ project, role: 'reader' as const }] },
+  {
+    name: 'wren',
+    shownAs: 'Wren',
+    groups: ['release-desk'],
+    grants: [{ project, role: 'reader' as const }],
+  },
 ];
 const pull = (number: number, into: string, isOutsiders = false): RefReaching => ({
   ref: refOfPullRequest(number),
@@ -43,7 +48,10 @@ const reached = (map: DeliveryMap, home: string | null = project) =>
 
 test('each person has what their role and the map give them, in lane order', () => {
   const map = mapOf(
-    { ...production, may: { 'roll-back': ['noor', 'gone'], promote: 'maintainer' } },
+    {
+      ...production,
+      may: { 'roll-back': ['noor', 'gone', 'release-desk'], promote: 'maintainer' },
+    },
     { ...staging, enters: 'on-word' },
     preview,
   );

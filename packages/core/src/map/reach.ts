@@ -170,7 +170,7 @@ function reachWarnings(
   members: readonly Member[],
   refs: readonly RefReaching[],
 ): Reach['warnings'] {
-  const known = new Set(members.map(({ name }) => name));
+  const known = new Set(members.flatMap(({ name, groups }) => [name, ...groups]));
   return map.environments.flatMap((rule, place) => {
     const { name, may: allowed } = rule;
     const strangers = Object.values(allowed)

@@ -4,6 +4,7 @@ import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { isNamedInMaps } from '../map/named-in-maps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
@@ -133,7 +134,8 @@ export async function join(
           ? !(await anybody(tx))
           : decideInvitation(await grantsOf(tx, row.personId), row.projectId, row.role).ok;
       if (!counts) return refused({ code: 'invitation-over', because: 'ended' });
-      if ((await personByName(tx, name)) !== undefined)
+      // Who chooses their own name does not choose one that a map gives rights to.
+      if ((await personByName(tx, name)) !== undefined || (await isNamedInMaps(tx, name)))
         return refused({ code: 'name-taken', name, free: [] });
       const at = deps.clock();
       const project = row.projectId === null ? null : await projectById(tx, row.projectId);

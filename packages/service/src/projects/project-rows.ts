@@ -35,7 +35,7 @@ const byId = madeOnce((db) =>
     .prepare(),
 );
 
-export async function allProjects(db: Db): Promise<readonly ProjectRow[]> {
+export async function allProjects(db: Db | Tx): Promise<readonly ProjectRow[]> {
   return db.select().from(projects).orderBy(asc(projects.name));
 }
 
@@ -59,7 +59,7 @@ export async function livingProjectsOf(
 }
 
 /** Every project that has not ended, by name. */
-export async function livingProjects(db: Db): Promise<readonly ProjectRow[]> {
+export async function livingProjects(db: Db | Tx): Promise<readonly ProjectRow[]> {
   return (await allProjects(db)).filter(({ endedAt }) => endedAt === null);
 }
 
