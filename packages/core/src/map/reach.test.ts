@@ -74,7 +74,7 @@ test('each person has what their role and the map give them, in lane order', () 
         'pushes, rolls back, holds, ends',
       ],
       ['noor', 'builder', 'rolls back', 'pushes, lets in, rolls back', 'pushes, rolls back, ends'],
-      ['wren', 'reader', '', '', ''],
+      ['wren', 'reader', 'rolls back', '', ''],
     ],
   );
   assert.deepEqual(warnings, [
