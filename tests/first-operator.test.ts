@@ -69,7 +69,7 @@ test('an installation that knows nobody makes a link, once: whoever has it becom
   const me = await makeClient({ address: `http://127.0.0.1:${port}`, headers }).call(
     peopleRoutes.meRoute,
   );
-  assert.deepEqual(me.grants, [{ project: null, role: 'operator' }]);
+  assert.deepEqual(me.grants, [{ project: null, role: 'operator', group: null }]);
 
   // From then on there is no such link, nor a file that held it.
   await second();

@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
 import {
+  auditRoutes,
   buildRoutes,
   type Client,
   environmentRoutes,
@@ -37,7 +38,7 @@ test('a group is granted and named in maps like a person; who leaves it may no m
   const vaquero = commandLine(service, join(service.state, 'home'), {
     VAQUERO_TOKEN: service.operatorSecret,
   });
-  const { client: noor } = await service.person('noor', null);
+  const { client: noor, secret: noors } = await service.person('noor', null);
   const { client: ada } = await service.person('ada', 'maintainer', project);
   const builds = () => codeOf(noor.call(buildRoutes.listBuildsRoute, { params }));
 
@@ -114,7 +115,18 @@ test('a group is granted and named in maps like a person; who leaves it may no m
   assert.equal(await codeOf(promote(narrow)), 'done');
 
   // Out of it, everything that came by it is gone, also behind the token.
+  const stream = await fetch(
+    `${service.address}${auditRoutes.eventsRoute.path}?project=${project}`,
+    {
+      headers: { authorization: `Bearer ${noors}`, accept: 'text/event-stream' },
+    },
+  );
+  const heard = stream.text().then(
+    () => 'ended',
+    () => 'cut',
+  );
   assert.equal((await vaquero('leave-group', group, 'noor')).code, 0);
+  assert.equal(await heard, 'cut', 'what was listened to goes with it');
   assert.equal(await builds(), 'not-found');
   assert.equal(await codeOf(narrow.call(buildRoutes.listBuildsRoute, { params })), 'not-found');
 

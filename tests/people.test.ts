@@ -4,8 +4,10 @@ import test from 'node:test';
 import {
   buildRoutes,
   type Client,
+  groupRoutes,
   makeClient,
   memberRoutes,
+  passwordLinkRoutes,
   peopleRoutes,
 } from '@vaquero/contracts';
 import type { ProjectRole, Role } from '@vaquero/core';
@@ -227,4 +229,61 @@ test('a password is changed by whoever knows it, and ends every other session; a
   assert.equal((await sessionsOf(here)).length, 1);
   assert.equal(await codeOf(sessionsOf(there)), 'not-signed-in');
   assert.equal((await sessionsOf(await signIn(password))).length, 2);
+});
+
+test('who lost their password sets another one by a link of an operator, once; every session ends with it', async (t) => {
+  let late = 0;
+  const service = await startTestService(t, {
+    roles: [],
+    clock: () => (Date.now() + late) as never,
+  });
+  await service.project(project);
+  const { client: noor } = await service.person('noor', 'builder', project);
+  const vaquero = commandLine(service, join(service.state, 'home'), {
+    VAQUERO_TOKEN: service.operatorSecret,
+  });
+  const browser = makeClient({
+    address: service.origin.replace('localhost', '127.0.0.1'),
+    headers: { origin: service.origin, 'vaquero-request': 'console' },
+  });
+  const make = async () => {
+    const made = await vaquero('password-link', 'noor');
+    assert.match(made.err, /sets the password of noor, once, until/);
+    return keyOf(made.out.trim());
+  };
+  const use = (key: string, next = password) =>
+    browser.call(passwordLinkRoutes.usePasswordLinkRoute, { body: { key, password: next } });
+  const signIn = (word: string) =>
+    browser.call(peopleRoutes.signInRoute, { body: { name: 'noor', password: word } });
+
+  // For operators alone, of people alone.
+  const wish = (person: string, client = service.operator) =>
+    client.call(passwordLinkRoutes.makePasswordLinkRoute, { params: { person } });
+  assert.equal(await codeOf(wish('ines', noor)), 'not-allowed');
+  assert.equal(await codeOf(wish('nobody-here')), 'not-found');
+  await service.operator.call(groupRoutes.makeGroupRoute, {
+    params: { group: 'release-desk' },
+    body: { shownAs: 'Release desk' },
+  });
+  assert.equal(await codeOf(wish('release-desk')), 'no-group');
+
+  const first = await make();
+  const key = await make();
+  assert.equal(await codeOf(use(first)), 'password-link-over', 'the newer one takes its place');
+  const shown = await browser.call(passwordLinkRoutes.showPasswordLinkRoute, { body: { key } });
+  assert.equal(shown.name, 'noor');
+  assert.equal(await codeOf(use(key, 'short')), 'password-weak');
+  assert.equal(await codeOf(use('guessed')), 'password-link-over');
+  const bare = makeClient({ address: service.address });
+  const forged = bare.call(passwordLinkRoutes.usePasswordLinkRoute, { body: { key, password } });
+  assert.equal(await codeOf(forged), 'forged-request');
+  // Used by two at once it sets one.
+  const both = await Promise.allSettled([use(key), use(key, 'ferry to Merrow at ten')]);
+  assert.deepEqual(both.map(({ status }) => status).sort(), ['fulfilled', 'rejected']);
+  assert.equal(await codeOf(use(key)), 'password-link-over');
+  const set = both[0].status === 'fulfilled' ? password : 'ferry to Merrow at ten';
+  assert.equal((await signIn(set)).name, 'noor');
+  const next = await make();
+  late = 86_400_001;
+  assert.equal(await codeOf(use(next)), 'password-link-over');
 });

@@ -56,8 +56,8 @@ test('a secret is set in the console and never shown again, and a build is cance
   await page
     .getByRole('heading', { level: 1, name: 'Builds are given 0 variables and 0 secrets.' })
     .waitFor();
-  await page.getByRole('textbox', { name: 'Name' }).fill('map_key');
-  await page.getByRole('textbox', { name: 'Value' }).fill('low-water-at-six');
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('map_key');
+  await page.getByRole('textbox', { name: 'Value', exact: true }).fill('low-water-at-six');
   await page.getByRole('button', { name: 'Set it' }).click();
   await page.getByRole('row', { name: /^MAP_KEY every build secret, never shown again/ }).waitFor();
   assert.ok(!(await page.content()).includes('low-water-at-six'));

@@ -127,3 +127,30 @@ test('an operator makes a group and fills it; a project grants it a role; a serv
   await sheet.getByRole('button', { name: 'End Release desk' }).click();
   await group.waitFor({ state: 'detached' });
 });
+
+test('an operator makes a link for who lost their password; it leads to another one and signs in', async (t) => {
+  const { service, page } = await openConsole(t);
+  await service.project('timetable');
+  await service.person('noor', 'builder', 'timetable');
+  await page.goto(`${service.origin}/people`);
+  await page.getByRole('button', { name: 'Make a password link for noor' }).click();
+  const link =
+    (await page
+      .getByRole('status')
+      .getByText(/\/password#/)
+      .textContent()) ?? '';
+  const apart = (await page.context().browser()?.newContext()) ?? assert.fail('no browser');
+  const theirs = await apart.newPage();
+  await theirs.goto(link.trim());
+  await theirs.getByRole('heading', { name: 'Another password for noor' }).waitFor();
+  const field = theirs.getByLabel(/A password of at least 12 letters/);
+  await field.fill('too short');
+  await field.press('Enter');
+  await theirs.getByText('This password has fewer than 12 letters.').waitFor();
+  await field.fill('ferry to Orrin at nine');
+  await field.press('Enter');
+  await theirs.getByRole('link', { name: 'noor' }).waitFor();
+  await theirs.goto(link.trim());
+  await theirs.getByText('This link was used.').waitFor();
+  await apart.close();
+});

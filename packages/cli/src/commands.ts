@@ -44,6 +44,7 @@ import { makeGroup } from './people/make-group.ts';
 import { makeService } from './people/make-service.ts';
 import { makeToken } from './people/make-token.ts';
 import { members } from './people/members.ts';
+import { passwordLink } from './people/password-link.ts';
 import { people } from './people/people.ts';
 import { revokeToken } from './people/revoke-token.ts';
 import { serviceToken } from './people/service-token.ts';
@@ -109,7 +110,7 @@ export const groups: readonly Group[] = [
   {
     heading: 'Projects and people',
     isFirst: true,
-    commands: [signIn, who, projects, make, look],
+    commands: [signIn, who, projects, make],
   },
   {
     heading: 'The map',
@@ -169,6 +170,7 @@ export const groups: readonly Group[] = [
       grant,
       people,
       grantEverywhere,
+      passwordLink,
       groupsOfPeople,
       makeGroup,
       joinGroup,
@@ -185,9 +187,10 @@ export const groups: readonly Group[] = [
     ],
   },
   {
-    heading: 'Machines',
+    heading: 'Machines and repositories',
     isFirst: false,
     commands: [
+      look,
       runners,
       addRunner,
       drainRunner,

@@ -44,8 +44,8 @@ function overview(width: number): string {
       : wrapped(`${heading}: ${commands.map(({ name }) => name).join(', ')}`, width),
   );
   const further = [
-    'vaquero COMMAND --help says what a command takes, with an example.',
-    'vaquero manual says everything. For your shell: vaquero completion bash, zsh or fish.',
+    'vaquero COMMAND --help shows an example, vaquero manual says everything.',
+    'For your shell: vaquero completion bash, zsh or fish.',
   ];
   return [
     wrapped(purpose, width),

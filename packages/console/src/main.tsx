@@ -18,6 +18,7 @@ import { Reading } from './parts/reading.tsx';
 import { JoinPage } from './people/join-page.tsx';
 import { MePage } from './people/me-page.tsx';
 import { mine } from './people/mine.ts';
+import { PasswordPage } from './people/password-page.tsx';
 import { PeoplePage } from './people/people-page.tsx';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { PreviewsPage } from './previews/previews-page.tsx';
@@ -55,6 +56,7 @@ function SignedIn() {
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage /> },
   { path: '/join', element: <JoinPage /> },
+  { path: '/password', element: <PasswordPage /> },
   {
     element: <SignedIn />,
     children: [

@@ -12,6 +12,7 @@ import type { AnyRoute } from './http/route.ts';
 import * as mapRoutes from './map/map-routes.ts';
 import * as groupRoutes from './people/group-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
+import * as passwordLinkRoutes from './people/password-link-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
 import * as serviceRoutes from './people/service-routes.ts';
 import * as credentialRoutes from './projects/credential-routes.ts';
@@ -29,6 +30,7 @@ const groups: readonly object[] = [
   peopleRoutes,
   groupRoutes,
   memberRoutes,
+  passwordLinkRoutes,
   serviceRoutes,
   projectRoutes,
   lifeRoutes,

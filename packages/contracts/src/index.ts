@@ -46,6 +46,7 @@ export type { GroupSeen } from './people/group-routes.ts';
 export * as groupRoutes from './people/group-routes.ts';
 export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
+export * as passwordLinkRoutes from './people/password-link-routes.ts';
 export type { TokenSeen } from './people/people-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
 export type { ServiceSeen } from './people/service-routes.ts';

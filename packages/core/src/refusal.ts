@@ -69,6 +69,7 @@ export interface RefusalFields {
   'only-people-operate': { readonly name: string };
   'no-group': { readonly name: string; readonly kind: MemberKind };
   'password-weak': { readonly why: string };
+  'password-link-over': { readonly because: 'unknown' | 'used' | 'ended' | 'late' };
   'invitation-over': { readonly because: 'unknown' | 'used' | 'ended' | 'late' };
   'not-admitted': { readonly host: string };
   'not-lent': { readonly environment: string; readonly admits: string };

@@ -8,6 +8,7 @@ import { TextField } from '../parts/field.tsx';
 import { Sheet } from '../parts/sheet.tsx';
 import { counted } from '../parts/words.ts';
 import { everyGroup } from './everybody.ts';
+import { NewMember } from './new-member.tsx';
 
 const settled = () =>
   Promise.all([
@@ -34,7 +35,13 @@ export function Groups() {
           ) : (
             data.groups.map((group) => <OneGroup key={group.name} group={group} />)
           )}
-          <NewGroup />
+          <NewMember
+            what="group"
+            make={(group, shownAs) =>
+              api.call(groupRoutes.makeGroupRoute, { params: { group }, body: { shownAs } })
+            }
+            settled={settled}
+          />
         </>
       )}
     </section>
@@ -132,49 +139,5 @@ function EndGroup({ group }: { readonly group: GroupSeen }) {
         {end.isError ? <Failed error={end.error} /> : null}
       </Sheet>
     </>
-  );
-}
-
-function NewGroup() {
-  const [name, setName] = useState('');
-  const [shownAs, setShownAs] = useState('');
-  const make = useMutation({
-    mutationFn: () =>
-      api.call(groupRoutes.makeGroupRoute, {
-        params: { group: name },
-        body: { shownAs: shownAs.trim() === '' ? name : shownAs },
-      }),
-    onSuccess: () => {
-      setName('');
-      setShownAs('');
-    },
-    onSettled: settled,
-  });
-  const send = (event: FormEvent): void => {
-    event.preventDefault();
-    make.mutate();
-  };
-  return (
-    <form onSubmit={send} aria-label="A new group" className="border-t border-rule pt-2">
-      <div className="flex flex-wrap items-end gap-3">
-        <TextField
-          label="A new group, by name"
-          required
-          maxLength={40}
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-        />
-        <TextField
-          label="Called"
-          maxLength={100}
-          value={shownAs}
-          onChange={(event) => setShownAs(event.currentTarget.value)}
-        />
-        <Button type="submit" disabled={name.trim() === '' || make.isPending}>
-          Make it
-        </Button>
-      </div>
-      {make.isError ? <Failed error={make.error} /> : null}
-    </form>
   );
 }

@@ -5,14 +5,13 @@ import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { Choice, TextField } from '../parts/field.tsx';
+import { TextField } from '../parts/field.tsx';
 import { ShownOnce } from '../parts/shown-once.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
 import { membersOf } from './members-of.ts';
+import { RoleChoice } from './role-choice.tsx';
 import { useMay } from './use-may.ts';
-
-const choices = projectRoles.map((role) => [role, role] as const);
 
 /** Who may do what in a project: changed, ended, invited. Shown to those who may change it. */
 export function Members({ project }: { readonly project: string }) {
@@ -101,27 +100,6 @@ function GiveRole({
         Give the role
       </Button>
     </form>
-  );
-}
-
-function RoleChoice({
-  label,
-  value,
-  onChange,
-}: {
-  readonly label: string;
-  readonly value: ProjectRole;
-  readonly onChange: (role: ProjectRole) => void;
-}) {
-  return (
-    <Choice
-      label={label}
-      choices={choices}
-      value={value}
-      onChange={({ currentTarget }) =>
-        onChange(projectRoles.find((one) => one === currentTarget.value) ?? 'reader')
-      }
-    />
   );
 }
 

@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQuery } from '@tanstack/react-query';
 import { peopleRoutes } from '@vaquero/contracts';
-import { type ProjectRole, projectRoles, scopeInWords } from '@vaquero/core';
+import { type ProjectRole, scopeInWords } from '@vaquero/core';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
@@ -10,6 +10,7 @@ import { ShownOnce } from '../parts/shown-once.tsx';
 import { Table } from '../parts/table.tsx';
 import { moment } from '../parts/words.ts';
 import { projectsSeen } from '../projects/projects-seen.ts';
+import { RoleChoice } from './role-choice.tsx';
 
 const mine = queryOptions({
   queryKey: ['my-tokens'],
@@ -104,14 +105,7 @@ function NewToken() {
           choices={projects.map((one) => [one.name, one.name] as const)}
           onChange={(event) => setProject(event.currentTarget.value)}
         />
-        <Choice
-          label="At most as"
-          value={role}
-          choices={projectRoles.map((one) => [one, one] as const)}
-          onChange={(event) =>
-            setRole(projectRoles.find((one) => one === event.currentTarget.value) ?? 'reader')
-          }
-        />
+        <RoleChoice label="At most as" value={role} onChange={setRole} />
         <Button type="submit" disabled={name.trim() === '' || make.isPending}>
           Make it
         </Button>

@@ -1,11 +1,41 @@
-import { useQuery } from '@tanstack/react-query';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { passwordLinkRoutes } from '@vaquero/contracts';
 import { Page } from '../frame/page.tsx';
+import { api } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
+import { Button } from '../parts/button.tsx';
+import { Failed } from '../parts/failed.tsx';
+import { ShownOnce } from '../parts/shown-once.tsx';
 import { Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
 import { everybody } from './everybody.ts';
 import { Groups } from './groups.tsx';
 import { grantInWords } from './held-in-words.ts';
+
+/** A link for somebody who lost their password, shown this once. */
+function PasswordLink({ name, shownAs }: { readonly name: string; readonly shownAs: string }) {
+  const make = useMutation({
+    mutationFn: () =>
+      api.call(passwordLinkRoutes.makePasswordLinkRoute, { params: { person: name } }),
+  });
+  return (
+    <>
+      <Button
+        aria-label={`Make a password link for ${shownAs}`}
+        disabled={make.isPending}
+        onClick={() => make.mutate()}
+      >
+        Make a link
+      </Button>
+      {make.isSuccess ? (
+        <ShownOnce secret={make.data.address}>
+          Send this to them; it works once, for a day, and is shown this once:
+        </ShownOnce>
+      ) : null}
+      {make.isError ? <Failed error={make.error} /> : null}
+    </>
+  );
+}
 
 /** What there is beside the people, in words; nothing where there is nothing. */
 function besides(services: number, invitations: number): string | undefined {
@@ -52,6 +82,10 @@ export function PeoplePage() {
                   className: 'text-ink-2 whitespace-nowrap',
                   cell: ({ lastSeenAt }) =>
                     lastSeenAt === null ? 'not yet' : moment(lastSeenAt, now),
+                },
+                {
+                  head: 'password',
+                  cell: (one) => (one.kind === 'person' ? <PasswordLink {...one} /> : null),
                 },
               ]}
             />

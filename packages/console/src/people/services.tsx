@@ -1,14 +1,16 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type ServiceSeen, serviceRoutes } from '@vaquero/contracts';
-import { type ProjectRole, projectRoles, scopeInWords } from '@vaquero/core';
+import { type ProjectRole, scopeInWords } from '@vaquero/core';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { Choice, TextField } from '../parts/field.tsx';
+import { TextField } from '../parts/field.tsx';
 import { ShownOnce } from '../parts/shown-once.tsx';
 import { Table } from '../parts/table.tsx';
 import { moment } from '../parts/words.ts';
+import { NewMember } from './new-member.tsx';
+import { RoleChoice } from './role-choice.tsx';
 import { servicesOf } from './services-of.ts';
 import { useMay } from './use-may.ts';
 
@@ -144,54 +146,19 @@ function OneService({
 }
 
 function NewService({ project }: { readonly project: string }) {
-  const [name, setName] = useState('');
-  const [shownAs, setShownAs] = useState('');
   const [role, setRole] = useState<ProjectRole>('reader');
-  const make = useMutation({
-    mutationFn: () =>
-      api.call(serviceRoutes.makeServiceRoute, {
-        params: { project, service: name },
-        body: { shownAs: shownAs.trim() === '' ? name : shownAs, role },
-      }),
-    onSuccess: () => {
-      setName('');
-      setShownAs('');
-    },
-    onSettled: () => queries.invalidateQueries({ queryKey: [project] }),
-  });
-  const send = (event: FormEvent): void => {
-    event.preventDefault();
-    make.mutate();
-  };
   return (
-    <form onSubmit={send} aria-label="A new service" className="border-t border-rule pt-2">
-      <div className="flex flex-wrap items-end gap-3">
-        <TextField
-          label="A new service, by name"
-          required
-          maxLength={40}
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-        />
-        <TextField
-          label="Called"
-          maxLength={100}
-          value={shownAs}
-          onChange={(event) => setShownAs(event.currentTarget.value)}
-        />
-        <Choice
-          label="As"
-          value={role}
-          choices={projectRoles.map((one) => [one, one] as const)}
-          onChange={(event) =>
-            setRole(projectRoles.find((one) => one === event.currentTarget.value) ?? 'reader')
-          }
-        />
-        <Button type="submit" disabled={name.trim() === '' || make.isPending}>
-          Make it
-        </Button>
-      </div>
-      {make.isError ? <Failed error={make.error} /> : null}
-    </form>
+    <NewMember
+      what="service"
+      make={(service, shownAs) =>
+        api.call(serviceRoutes.makeServiceRoute, {
+          params: { project, service },
+          body: { shownAs, role },
+        })
+      }
+      settled={() => queries.invalidateQueries({ queryKey: [project] })}
+    >
+      <RoleChoice label="As" value={role} onChange={setRole} />
+    </NewMember>
   );
 }

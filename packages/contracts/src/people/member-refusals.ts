@@ -8,14 +8,16 @@ type Code =
   | 'only-people-operate'
   | 'no-group'
   | 'password-weak'
-  | 'invitation-over';
+  | 'invitation-over'
+  | 'password-link-over';
 
-const over = {
-  unknown: 'There is no such invitation.',
-  used: 'This invitation was used.',
-  ended: 'This invitation was taken back.',
-  late: 'This invitation has run out.',
-} as const;
+const over = (what: string) =>
+  ({
+    unknown: `There is no such ${what}.`,
+    used: `This ${what} was used.`,
+    ended: `This ${what} was taken back.`,
+    late: `This ${what} has run out.`,
+  }) as const;
 
 /** What the catalogue says of who may do what, given and taken. */
 export const memberRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
@@ -66,7 +68,13 @@ export const memberRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
   'invitation-over': {
     status: 410,
     exit: 3,
-    sentence: ({ because }) => over[because],
+    sentence: ({ because }) => over('invitation')[because],
     next: () => 'Ask whoever invited you for another one.',
+  },
+  'password-link-over': {
+    status: 410,
+    exit: 3,
+    sentence: ({ because }) => over('link')[because],
+    next: () => 'Ask an operator for another one.',
   },
 };

@@ -17,6 +17,8 @@ test('what edges answer changes by moves, by what was stored, by what was made o
     'environment.link-closed',
     'map.set',
     'project.made',
+    'project.ended',
+    'project.renamed',
   ]);
   // Each kind that may leave a build to begin says so: runners wait for nothing else.
   for (const kind of kindsThat('queues')) assert.equal(traits[kind].queues, true);

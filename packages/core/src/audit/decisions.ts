@@ -57,7 +57,9 @@ export interface DecisionFacts {
   'person.invited': { invitation: string; role: string };
   'person.invitation-ended': { invitation: string };
   'person.joined': { person: string; invitation: string; role: string };
-  'person.password-set': { sessionsEnded: number };
+  'person.password-link-made': { person: string };
+  /** `link`: by a link that an operator made, in place of the password that held. */
+  'person.password-set': { sessionsEnded: number; link?: boolean };
   'person.session-ended': { session: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
@@ -180,6 +182,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.invited': plain('settings'),
   'person.invitation-ended': plain('settings'),
   'person.joined': plain('settings'),
+  'person.password-link-made': plain(null),
   'person.password-set': plain(null),
   'person.session-ended': plain(null),
   'person.signed-in': plain(null),

@@ -109,6 +109,22 @@ export const invitations = mysqlTable(
   ],
 );
 
+/** Links by which somebody sets another password, once. */
+export const passwordLinks = mysqlTable(
+  'password_links',
+  {
+    hash: digest('hash').primaryKey(),
+    personId: id('person_id').notNull(),
+    madeBy: id('made_by').notNull(),
+    madeAt: instant('made_at').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+    /** When it was used, or another one took its place. */
+    usedAt: instant('used_at'),
+    endedAt: instant('ended_at'),
+  },
+  (t) => [index('password_links_person').on(t.personId)],
+);
+
 /** Failed sign-ins, by name and by address, for backing off. */
 export const signInTries = mysqlTable('sign_in_tries', {
   subject: varchar('subject', { length: 255 }).primaryKey(),

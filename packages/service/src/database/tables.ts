@@ -32,6 +32,7 @@ export {
   grants,
   groupMembers,
   invitations,
+  passwordLinks,
   people,
   sessions,
   signInTries,

@@ -25,6 +25,7 @@ import { serveMaps } from '../map/map-routes.ts';
 import { serveGroups } from '../people/group-routes.ts';
 import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { serveOwn } from '../people/own-routes.ts';
+import { servePasswordLinks } from '../people/password-link-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveServices } from '../people/service-routes.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
@@ -68,6 +69,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveMembers(app, deps);
   serveGroups(app, deps);
   serveServices(app, deps);
+  servePasswordLinks(app, deps);
   serveInvitations(app, deps);
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
@@ -141,7 +143,7 @@ function serveConsole(app: Express, deps: Deps): void {
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
   app.get(
-    ['/', '/sign-in', '/admit', '/join', '/me', '/new', '/people', '/p/{*rest}'],
+    ['/', '/sign-in', '/admit', '/join', '/me', '/new', '/people', '/password', '/p/{*rest}'],
     (req, res, next) => {
       res.setHeader('cache-control', 'no-cache');
       pageElsewhere(deps, req).then((location) => {

@@ -8,12 +8,17 @@ import { isCredentialGood } from './token-rows.ts';
 /** What ran out is found out after this long at most. */
 const lookEveryMs = 15_000;
 
-/** Cuts a reply that goes on for long once the session or the token it was asked with has ended. */
-export function whileSignedIn(deps: Deps, { credential }: Caller, res: Response): void {
+/**
+ * Cuts a reply that goes on for long once the session or the token it was asked with has ended, or what its person may is
+ * another thing: who comes back is asked anew.
+ */
+export function whileSignedIn(deps: Deps, caller: Caller, res: Response): void {
+  const { credential } = caller;
   const cut = (): void => void res.destroy();
   const own = named(credential);
   const quit = deps.follower.listen((entry) => {
-    if (endedBy(entry).some(({ kind, id }) => kind === own.kind && id === own.id)) cut();
+    const isOver = endedBy(entry).some(({ kind, id }) => kind === own.kind && id === own.id);
+    if (isOver || changesRights(entry, caller)) cut();
   });
   const timer = setInterval(() => {
     isCredentialGood(deps.db, credential, deps.clock()).then(
@@ -26,6 +31,19 @@ export function whileSignedIn(deps: Deps, { credential }: Caller, res: Response)
     clearInterval(timer);
     quit();
   });
+}
+
+const aboutRights = new Set([
+  'person.granted',
+  'person.grant-ended',
+  'group.joined',
+  'group.left',
+  'group.ended',
+]);
+
+/** Whether a decision may have changed what somebody may: their own grants, or those of a group while they are in any. */
+function changesRights({ kind, facts }: ReadEntry, { personId, groups }: Caller): boolean {
+  return aboutRights.has(kind) && (facts.person === personId || groups.length > 0);
 }
 
 /** The sessions and tokens that a decision ended. */

@@ -1,0 +1,38 @@
+import { passwordLinkRoutes } from '@vaquero/contracts';
+import type { Express } from 'express';
+import { inTransaction } from '../database/transaction.ts';
+import type { Deps } from '../deps.ts';
+import { neverAgain, serveAct } from '../http/keyed-calls.ts';
+import { serve } from '../http/serve-route.ts';
+import { fromOf, refuseForged } from './authenticate.ts';
+import { grantsOf } from './grant-rows.ts';
+import { makePasswordLink, passwordLinkOf, usePasswordLink } from './password-links.ts';
+import { meOf, setCookie } from './people-routes.ts';
+import { openSession } from './sign-in.ts';
+
+/** Serves links by which people who lost their password set another one: made by operators, shown, used. */
+export function servePasswordLinks(app: Express, deps: Deps): void {
+  serveAct(
+    app,
+    deps,
+    passwordLinkRoutes.makePasswordLinkRoute,
+    ({ params, caller }, note) =>
+      inTransaction(deps.db, async (tx) => {
+        const made = await makePasswordLink(deps, tx, { name: params.person, caller });
+        return [await note(tx, made.name), made] as const;
+      }),
+    neverAgain,
+  );
+  serve(app, deps, passwordLinkRoutes.showPasswordLinkRoute, async ({ body }) => {
+    const { person, expiresAt } = await passwordLinkOf(deps, body.key);
+    return { name: person.name, shownAs: person.shownAs, expiresAt };
+  });
+  serve(app, deps, passwordLinkRoutes.usePasswordLinkRoute, async ({ body, req, res }) => {
+    // One forged by another page would put the visitor into an account of somebody else's.
+    refuseForged(deps, req);
+    const person = await usePasswordLink(deps, body, fromOf(req));
+    const session = await openSession(deps, person, fromOf(req));
+    setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
+  });
+}
