@@ -185,7 +185,9 @@ test('a project ends for good once its name is typed: its sites, values, service
     const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, { params });
     return builds[0]?.state === 'running';
   });
-  const ended = await end(project);
+  // A push that comes as it ends leaves nothing behind, whichever is first.
+  await made.copy.commit('At the same time', { 'late.txt': 'late' });
+  const [ended] = await Promise.all([end(project), made.copy.push(made.remote)]);
   assert.equal(ended.code, 0, ended.err);
   assert.equal((await service.buildEnded(project, 2)).state, 'cancelled');
   const gone = await service.page(`staging.${project}.localhost`);
@@ -195,6 +197,17 @@ test('a project ends for good once its name is typed: its sites, values, service
     headers: { authorization: `Bearer ${secret}` },
   });
   assert.equal(glass.status, 401);
+
+  const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, { params });
+  assert.deepEqual(
+    builds.filter(({ state }) => state === 'queued' || state === 'running'),
+    [],
+  );
+  assert.deepEqual(await environments(service), []);
+  const shares = service.operator.call(projectRoutes.makeProjectRoute, {
+    body: { name: 'boards', repository: { kind: 'shared', project } },
+  });
+  assert.equal(await codeOf(shares), 'project-ended');
 
   // Read as before, changed by nothing.
   const history = await vaquero('history', project, 'staging');

@@ -344,7 +344,7 @@ export {
   strictest,
   writePass,
 } from './serving/admission.ts';
-export { hostName } from './serving/host-name.ts';
+export { hostName, schemeOf } from './serving/host-name.ts';
 export { missedBase } from './serving/missed-base.ts';
 export { type Answer, makeResolver, type Resolver, withQuery } from './serving/resolve-path.ts';
 export { ruleFaults } from './serving/rule-faults.ts';

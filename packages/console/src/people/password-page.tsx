@@ -52,8 +52,6 @@ export function PasswordPage() {
               set.mutate();
             }}
           >
-            {/* Password keepers want to know whose it is. */}
-            <input type="hidden" name="username" autoComplete="username" value={data.name} />
             <TextField
               label="A password of at least 12 letters: a few words will do"
               type="password"

@@ -69,7 +69,7 @@ export const makeProjectRoute = route({
   method: 'POST',
   path: '/api/projects',
   summary: 'Makes a project with its repository and environments',
-  refuses: ['name-invalid', 'name-taken', 'branch-missing', ...whereLooked],
+  refuses: ['name-invalid', 'name-taken', 'branch-missing', 'project-ended', ...whereLooked],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({

@@ -5,3 +5,8 @@
 export function hostName(host: string): string {
   return host.toLowerCase().replace(/:\d*$/, '').replace(/\.$/, '');
 }
+
+/** How a host is reached: over https, through whatever stands before the edge, but for names of this machine. */
+export function schemeOf(host: string): 'http' | 'https' {
+  return /(?:^|\.)localhost(?::\d+)?$/.test(host) ? 'http' : 'https';
+}

@@ -1,5 +1,5 @@
 import type { RoutingTable } from '@vaquero/contracts';
-import { hostName } from '@vaquero/core';
+import { hostName, schemeOf } from '@vaquero/core';
 
 /** Finds where a host leads that is called otherwise lately: an address without a path. */
 export function makeMoved({
@@ -9,7 +9,6 @@ export function makeMoved({
   const known = new Map(Object.entries(hosts).map(([host, to]) => [hostName(host), to]));
   const renamed = new Map(Object.entries(projects));
   const base = hostName(artifactsBase);
-  const scheme = /(?:^|\.)localhost$/.test(base) ? 'http' : 'https';
   return (host) => {
     const to = known.get(host);
     if (to !== undefined) return to;
@@ -18,6 +17,6 @@ export function makeMoved({
     const now = renamed.get(name);
     return now === undefined || host !== `${build}.${name}.${base}`
       ? undefined
-      : `${scheme}://${build}.${now}.${artifactsBase}`;
+      : `${schemeOf(artifactsBase)}://${build}.${now}.${artifactsBase}`;
   };
 }

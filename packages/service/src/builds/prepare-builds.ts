@@ -52,8 +52,8 @@ export interface PreparedBuild {
 
 /**
  * Reads a commit, resolves the recipes that a ref is built by, and looks for each, and for each set of values that the
- * environments it goes to give it, whether a build of equal inputs is known. `isAsked`: somebody asks for it, wherever the map sends the ref; `proposed`: the pull request that
- * the ref is the head of.
+ * environments it goes to give it, whether a build of equal inputs is known. `isAsked`: somebody asks for it, wherever
+ * the map sends the ref; `proposed`: the pull request that the ref is the head of.
  */
 export async function prepareBuilds(
   deps: Deps,

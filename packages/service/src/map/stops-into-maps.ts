@@ -5,7 +5,7 @@ import { byVaquero } from '../audit/record.ts';
 import { projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { lockProject, projectById } from '../projects/project-rows.ts';
+import { lockedProject, projectById } from '../projects/project-rows.ts';
 import { Impossible, orRefuse } from '../refused.ts';
 import { mapOf, versionsOf } from './map-rows.ts';
 import { writeVersion } from './write-version.ts';
@@ -23,7 +23,7 @@ export async function stopsIntoMaps(deps: Deps): Promise<void> {
 
 async function moveOne(deps: Deps, projectId: string): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
-    await lockProject(tx, projectId);
+    await lockedProject(tx, projectId);
     const project = await projectById(tx, projectId);
     const [newest] = await versionsOf(tx, projectId, 1);
     // Another process of this start was here first.

@@ -1,4 +1,4 @@
-import { type Digest, hostLabelOf, isTop } from '@vaquero/core';
+import { type Digest, hostLabelOf, isTop, schemeOf } from '@vaquero/core';
 import type { ApiConfig } from '../config.ts';
 
 /** The host an environment answers at: the top of the lanes has the project's own name. */
@@ -13,7 +13,7 @@ export function hostOfEnvironment(
 
 /** The address of a host: names of other machines are reached over https by whatever stands before the edge. */
 export function addressOf(host: string): string {
-  return `${/(?:^|\.)localhost(?::\d+)?$/.test(host) ? 'http' : 'https'}://${host}`;
+  return `${schemeOf(host)}://${host}`;
 }
 
 /** The two hosts of an artifact: by its digest, and by the build that can be said aloud. */

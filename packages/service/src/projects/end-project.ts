@@ -2,7 +2,7 @@ import type { Instant } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { openBuildsOf } from '../builds/build-rows.ts';
 import { closeLogs, endOpenBuild } from '../builds/end-open-build.ts';
-import type { Tx } from '../database/pool.ts';
+import type { Db, Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
@@ -26,7 +26,7 @@ import {
 
 /** Says what the end of a project takes, and what stays. Refuses: repository-shared. */
 export async function tryEnd(deps: Deps, project: ProjectRow): Promise<readonly string[]> {
-  await requireUnshared(deps, project);
+  await requireUnshared(deps.db, project);
   const [environments, open, variables, services] = await Promise.all([
     environmentsOf(deps.db, project.id),
     openBuildsOf(deps.db, project.id),
@@ -64,7 +64,6 @@ export async function endProject(
 ): Promise<Instant> {
   requireWhole(caller, 'end a project');
   if (wish.typed !== project.name) return refused({ code: 'name-not-typed', name: project.name });
-  await requireUnshared(deps, project);
   const at = deps.clock();
   const running: string[] = [];
   await inTransaction(deps.db, async (tx) => {
@@ -72,8 +71,8 @@ export async function endProject(
     await lockGrants(tx);
     await lockProject(tx, project.id);
     const locked = await projectById(tx, project.id);
-    if (locked.endedAt !== null)
-      return refused({ code: 'project-ended', name: locked.name, at: locked.endedAt });
+    // Nobody has begun to share its repository meanwhile: that takes the same lock.
+    await requireUnshared(tx, project);
     const builds = await openBuildsOf(tx, project.id);
     for (const { id } of builds) running.push(...(await endOpenBuild(tx, id, at)));
     const environments = await environmentsOf(tx, project.id);
@@ -114,10 +113,10 @@ async function dropWhatIsHeld(
 }
 
 /** Refuses (repository-shared) while others are built from the repository that is this project's. */
-async function requireUnshared(deps: Deps, project: ProjectRow): Promise<void> {
-  const repository = await repositoryById(deps.db, project.repositoryId);
+async function requireUnshared(db: Db | Tx, project: ProjectRow): Promise<void> {
+  const repository = await repositoryById(db, project.repositoryId);
   if (repository.homeId !== project.id) return;
-  const others = (await livingProjectsOf(deps.db, repository.id))
+  const others = (await livingProjectsOf(db, repository.id))
     .filter(({ id }) => id !== project.id)
     .map(({ name }) => name);
   if (others.length > 0) refused({ code: 'repository-shared', name: project.name, others });

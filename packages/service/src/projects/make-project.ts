@@ -18,6 +18,7 @@ import {
   allProjects,
   branchesAmong,
   insertProject,
+  lockProject,
   type ProjectRow,
   projectByName,
   type RepositoryRow,
@@ -32,7 +33,7 @@ type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body> & { readonly 
  * Makes a project with its repository and the environments of map version 1. What stands in the way of
  * reading the repository is said at once and nothing is kept; an empty repository is fine and waited for.
  * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing, token-needs-https,
- * path-not-allowed, not-found.
+ * path-not-allowed, not-found, project-ended.
  */
 export async function makeProject(
   deps: Deps,
@@ -68,6 +69,8 @@ export async function makeProject(
   let done: Done<string>;
   try {
     done = await inTransaction(deps.db, async (tx) => {
+      // Whose repository it is does not end while another project begins to be built from it.
+      if (!isNew) await lockProject(tx, repository.homeId);
       await insertProject(
         tx,
         project,

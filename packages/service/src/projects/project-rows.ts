@@ -3,7 +3,7 @@ import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, projects, refs, repositories } from '../database/tables.ts';
-import { Impossible } from '../refused.ts';
+import { Impossible, refused } from '../refused.ts';
 
 export type ProjectRow = typeof projects.$inferSelect;
 export type RepositoryRow = typeof repositories.$inferSelect;
@@ -174,25 +174,36 @@ export async function setMapVersion(tx: Tx, id: string, mapVersion: number): Pro
   await tx.update(projects).set({ mapVersion }).where(eq(projects.id, id));
 }
 
-/** Locks a project against every other that takes a build number of it. */
-export async function lockProject(tx: Tx, projectId: string): Promise<void> {
-  await tx
-    .select({ id: projects.id })
-    .from(projects)
-    .where(eq(projects.id, projectId))
-    .for('update');
+/** Locks a project's row, and returns it as it is now. */
+export async function lockedProject(tx: Tx, id: string): Promise<ProjectRow> {
+  const [row] = await tx.select().from(projects).where(eq(projects.id, id)).for('update');
+  if (row === undefined) throw new Impossible(`no project ${id}`);
+  return row;
 }
 
-/** The next build number of a project, taken under the project's row lock. */
+/**
+ * Locks a project that something is to be changed of, so that its map and its end wait. Refuses (project-ended) where
+ * somebody has ended it since the call began.
+ */
+export async function lockProject(tx: Tx, id: string): Promise<void> {
+  requireLiving(await lockedProject(tx, id));
+}
+
+function requireLiving({ name, endedAt }: Pick<ProjectRow, 'name' | 'endedAt'>): void {
+  if (endedAt !== null) refused({ code: 'project-ended', name, at: endedAt });
+}
+
+/** The next build number of a project, taken under the project's row lock. Refuses: project-ended. */
 export async function nextBuildNumber(tx: Tx, projectId: string): Promise<number> {
   await tx
     .update(projects)
     .set({ lastBuild: sql`${projects.lastBuild} + 1` })
     .where(eq(projects.id, projectId));
   const [row] = await tx
-    .select({ lastBuild: projects.lastBuild })
+    .select({ name: projects.name, endedAt: projects.endedAt, lastBuild: projects.lastBuild })
     .from(projects)
     .where(eq(projects.id, projectId));
   if (row === undefined) throw new Impossible(`no project ${projectId}`);
+  requireLiving(row);
   return row.lastBuild;
 }

@@ -15,12 +15,11 @@ import { mapOf } from '../map/map-rows.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
 import {
   livingProjectsOf,
-  lockProject,
+  lockedProject,
   lockRepository,
   noteLook,
   noteTrouble,
   type ProjectRow,
-  projectById,
   repositoryById,
   setRef,
 } from '../projects/project-rows.ts';
@@ -117,11 +116,11 @@ function byKind(one: MovedRef, other: MovedRef): number {
   );
 }
 
-/** Locks the projects in the order of their ids; false where somebody has set a map since the builds were prepared. */
+/** Locks the projects in the order of their ids; false where somebody has set a map, or ended one, since the builds were prepared. */
 async function stillOfTheirMaps(tx: Tx, projects: readonly ProjectRow[]): Promise<boolean> {
   for (const { id, mapVersion } of projects) {
-    await lockProject(tx, id);
-    if ((await projectById(tx, id)).mapVersion !== mapVersion) return false;
+    const now = await lockedProject(tx, id);
+    if (now.mapVersion !== mapVersion || now.endedAt !== null) return false;
   }
   return true;
 }
