@@ -3,9 +3,11 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, mapRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
+import { anotherRunner } from './support/another-runner.ts';
 import { commandLine } from './support/command-line.ts';
 import { serves } from './support/lanes.ts';
 import { changeMap } from './support/maps.ts';
+import { until } from './support/place.ts';
 import { refusalOf, startTestService } from './support/service.ts';
 import { recipeOf } from './support/working-copy.ts';
 
@@ -186,4 +188,66 @@ test('before a merge it is told which value or step has staging built anew', asy
     merge?.follows[0],
     'A build from this commit goes to staging, as the step depth is run for staging alone and NOTICE has another value for staging.',
   );
+});
+
+test('values that are set while a build waits: each environment is served its own, and nothing answers for others', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  const made = await service.project(project);
+  const set = (value: string, environment = '', name = 'NOTICE') =>
+    service.operator.call(variableRoutes.setVariableRoute, {
+      params: { ...params, variable: name },
+      query: { environment },
+      body: { kind: 'plain', value },
+    });
+  await changeMap(service, project, (text) =>
+    text
+      .replace('staging, preview', 'staging, quay, preview')
+      .replace(/^ {2}preview/m, '  quay: {follows: {branch: main}}\n  preview'),
+  );
+  await set('calm');
+  await set('north', '', 'SIDE');
+  const recipe = recipeOf('mkdir -p out; echo "$NOTICE $SIDE" > out/index.html').replace(
+    '    run:',
+    '    given: [NOTICE, SIDE]\n    run:',
+  );
+  const show = (build: number) =>
+    service.operator.call(buildRoutes.showBuildRoute, { params: { ...params, build } });
+  const page = async (environment: string) =>
+    (await service.page(`${environment}.${project}.localhost`)).text.trim();
+
+  // Nothing builds yet.
+  const push = async (subject: string, files: Readonly<Record<string, string>>) => {
+    await made.copy.commit(subject, files);
+    await made.copy.push(made.remote);
+  };
+
+  // One build waits for both; then they are given different values, and one of them is called otherwise.
+  await push('One', { 'vaquero.yaml': recipe });
+  await until('build 1 waits', async () => (await show(1).catch(() => null))?.state === 'queued');
+  await set('storm', 'quay');
+  await changeMap(service, project, (text) =>
+    text.replaceAll('quay', 'pier').replace('pier: {', 'pier: {was: quay, '),
+  );
+  const late = await anotherRunner(t, service, 'late');
+  await serves(service, 'staging', 1);
+  await serves(service, 'pier', 2);
+  assert.deepEqual([await page('staging'), await page('pier')], ['calm north', 'storm north']);
+  const two = await show(2);
+  assert.equal(two.destination, 'pier follows main, with values of its own');
+  assert.equal(two.cause, 'parted from 1, as pier is given other values');
+
+  // A value that is set back is given again, not answered by what was made of the other one meanwhile.
+  await late.stop();
+  await push('Two', { 'two.txt': 'two' });
+  await until('build 3 waits', async () => (await show(3).catch(() => null))?.state === 'queued');
+  await set('gale');
+  await anotherRunner(t, service, 'later');
+  await serves(service, 'staging', 3);
+  assert.equal(await page('staging'), 'gale north');
+  await set('calm');
+  await made.copy.git('commit', '--quiet', '--allow-empty', '-m', 'Three');
+  await made.copy.push(made.remote);
+  await serves(service, 'staging', 5);
+  assert.equal((await show(5)).state, 'passed');
+  assert.equal(await page('staging'), 'calm north');
 });

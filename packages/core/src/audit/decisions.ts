@@ -11,6 +11,13 @@ export interface DecisionFacts {
   'build.overtaken': { build: number; commit: string; by: number };
   'build.passed': { build: number; commit: string; attempt: string; artifact: string | null };
   'build.scheduled': { build: number; commit: string; cron: string };
+  /** Values were set otherwise while it waited: what is given other ones is built as `parts`, what has none has failed. */
+  'build.values-changed': {
+    build: number;
+    commit: string;
+    parts: readonly number[];
+    unset: readonly string[];
+  };
   'change.seen': {
     change: string;
     look: number;
@@ -153,6 +160,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'build.overtaken': plain('build'),
   'build.passed': routed('build'),
   'build.scheduled': queued('build'),
+  'build.values-changed': queued('build'),
   'change.seen': queued('repository'),
   'edge.added': plain(null),
   'edge.dropped': plain(null),

@@ -219,20 +219,26 @@ export async function usualTimes(
   return rows.map((row) => (row.endedAt ?? 0) - (row.startedAt ?? 0));
 }
 
-/** The newest good build of a ref before another one; for the first of a pull request, that of what it would be merged into. */
+/**
+ * The newest good build of a ref before another one, one for the same environments before one that was given other
+ * values; for the first of a pull request, that of what it would be merged into.
+ */
 export async function lastGoodBefore(db: Db, build: BuildRecord): Promise<BuildRecord | undefined> {
   const own = await lastGoodOf(db, build, build.ref);
   if (own !== undefined || build.proposedInto === null) return own;
   return lastGoodOf(db, build, `refs/heads/${build.proposedInto}`);
 }
 
+/** A commit is built for so many sets of values at most that the last one of each is among these. */
+const mostSets = 16;
+
 async function lastGoodOf(
   db: Db,
   build: BuildRecord,
   ref: string,
 ): Promise<BuildRecord | undefined> {
-  const [row] = await db
-    .select()
+  const rows = await db
+    .select({ id: builds.id, aim: builds.aim })
     .from(builds)
     .where(
       and(
@@ -244,6 +250,8 @@ async function lastGoodOf(
       ),
     )
     .orderBy(desc(builds.number))
-    .limit(1);
-  return row === undefined ? undefined : readBuild(row);
+    .limit(mostSets);
+  const rules = build.aim?.rules ?? [];
+  const found = rows.find(({ aim }) => aim?.rules.some((rule) => rules.includes(rule))) ?? rows[0];
+  return found === undefined ? undefined : buildById(db, found.id);
 }

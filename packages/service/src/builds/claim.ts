@@ -3,14 +3,11 @@ import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
 import type { Digest, Waiting } from '@vaquero/core';
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { byMachine, byVaquero, decide, sha256 } from '../audit/record.ts';
-import type { Tx } from '../database/pool.ts';
-import { attempts, builds, intakes } from '../database/tables.ts';
+import { attempts, builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { aimOfBuild } from '../map/aim.ts';
-import { mapOf } from '../map/map-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
-import { givenValues } from '../variables/given-values.ts';
+import { failIntakes } from '../releases/intake-rows.ts';
 import { noteUse } from '../variables/variable-rows.ts';
 import { type AttemptRow, endAttempt, lapsedAttempts } from './attempt-rows.ts';
 import { buildById, endBuild, lockBuild, lockQueued } from './build-rows.ts';
@@ -19,6 +16,7 @@ import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue.ts';
 import { isDraining } from './runner-rows.ts';
 import { changesSince, circleOf, sightOf } from './source-routes.ts';
+import { partBuild, valuesAtClaim } from './values-at-claim.ts';
 
 /** How long an attempt lives without a heartbeat. */
 export const leaseMs = 10_000;
@@ -85,10 +83,13 @@ async function claimNext(deps: Deps, asked: Claim, signal: AbortSignal): Promise
 async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun | null> {
   const { runnerId, instance, tools, labels } = asked;
   const credential = randomBytes(32).toString('base64url');
-  const begun = await inTransaction(deps.db, async (tx): Promise<Begun | null> => {
+  const begun = await inTransaction(deps.db, async (tx): Promise<Begun | 'parts' | null> => {
     const build = await lockQueued(tx, next.id);
     if (build === undefined) return null;
     const project = await projectById(tx, build.projectId);
+    const plan = planOf(project, build);
+    const values = await valuesAtClaim(deps, tx, project, build, plan);
+    if (values === undefined) return 'parts';
     const sight = sightOf(project, build) as Digest;
     const kept = asked.keeps.find((one) => one.sight === sight)?.commit;
     const since = changesSince(deps, project, build, kept);
@@ -110,13 +111,6 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       .update(builds)
       .set({ state: 'running', attempts: fence, startedAt })
       .where(eq(builds.id, build.id));
-    const plan = planOf(project, build);
-    const [map, { rules }] = await Promise.all([
-      mapOf(tx, project),
-      aimOfBuild(tx, project, build),
-    ]);
-    const releasing = { project, rules, trust: build.trust };
-    const { values } = await givenValues(deps, tx, map, releasing, plan);
     const names = values.map((one) => one.name);
     await noteUse(tx, project.id, names, startedAt);
     const given = {
@@ -145,7 +139,8 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
     });
     return { given, since };
   });
-  if (begun !== null) return begun;
+  if (begun === 'parts') await partBuild(deps, next);
+  else if (begun !== null) return begun;
   // Somebody else was given it between the choice and the lock: there may be another.
   const other = await nextWaiting(deps.db, labels);
   return other === null ? null : claimNow(deps, asked, other);
@@ -189,12 +184,4 @@ async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
   await packLog(deps.db, attempt.id);
   deps.logs.tell(attempt.id, null);
   deps.log.warn({ build: build.number, attempt: attempt.id, fence: attempt.fence }, 'attempt lost');
-}
-
-/** Marks what waited for a failed build. */
-export async function failIntakes(tx: Tx, buildId: string): Promise<void> {
-  await tx
-    .update(intakes)
-    .set({ state: 'failed' })
-    .where(and(eq(intakes.buildId, buildId), eq(intakes.state, 'waiting')));
 }

@@ -3,9 +3,9 @@ import { and, eq } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
 import { attempts } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { failIntakes } from '../releases/intake-rows.ts';
 import { endAttempt } from './attempt-rows.ts';
 import { endBuild } from './build-rows.ts';
-import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 
 /** Ends a build that waits or runs, and what waits for it; returns the ids of the attempts that ran. */

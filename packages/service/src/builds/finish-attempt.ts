@@ -9,11 +9,11 @@ import type { Deps } from '../deps.ts';
 import { keepProvenance, makeProvenance, type ProvenanceRow } from '../evidence/keep-provenance.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
+import { failIntakes } from '../releases/intake-rows.ts';
 import { publishIfBehind } from '../releases/publish-table.ts';
 import { settleIntakesOf } from '../releases/settle-intakes.ts';
 import { type AttemptRow, endAttempt, setSteps } from './attempt-rows.ts';
 import { type BuildRecord, buildById, endBuild, lockBuild } from './build-rows.ts';
-import { failIntakes } from './claim.ts';
 import { packLog } from './log-rows.ts';
 
 /** An artifact that was built, inspected and seen at its address, and is to be kept from now on. */

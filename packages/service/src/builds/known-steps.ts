@@ -25,6 +25,7 @@ import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { Impossible } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
+import { changedValues } from '../variables/changed-values.ts';
 import { givenValues } from '../variables/given-values.ts';
 import type { AttemptRow } from './attempt-rows.ts';
 import { type BuildRecord, buildById, folderOf } from './build-rows.ts';
@@ -71,9 +72,12 @@ export async function knownSteps(
   const before = stepsBefore(ordered.order);
   const digests = new Map<string, Digest>(Object.entries(outputs));
   const known: Known[] = [];
+  const changed = changedValues(deps.keys, build.variables, given.values);
   for (const step of ordered.order) {
     const names = [...(before.get(step.name) ?? [])].sort();
     if (!isReusable(step) || names.some((name) => !digests.has(name))) continue;
+    // What it makes of the value that the build began with must not answer for the one that is set now.
+    if (step.given.some((name) => changed.has(name))) continue;
     const key = deps.keys.keyed(
       stepKeyText({
         project: project.id,

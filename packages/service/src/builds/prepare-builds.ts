@@ -15,6 +15,7 @@ import {
   type Recipe,
   type RecipeSource,
   type RefName,
+  readRefName,
   rootedPlan,
   seenPaths,
 } from '@vaquero/core';
@@ -27,6 +28,7 @@ import { type CommitFacts, commitFacts, objectsAt } from '../repositories/bare-r
 import { noted } from '../repositories/being-read.ts';
 import { requireBounded } from '../repositories/git-trees.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
+import { digestsOf } from '../variables/changed-values.ts';
 import { type GivenValue, givenSets, givenTogether } from '../variables/given-values.ts';
 import { type KnownBuild, knownBuild } from './build-rows.ts';
 
@@ -163,11 +165,12 @@ async function prepareRecipe(
       const inputs: BuildInputs = {
         trust,
         steps: plan.steps.map(({ name }) => name),
-        given: Object.fromEntries(values.map(({ name, value }) => [name, deps.keys.keyed(value)])),
+        given: digestsOf(deps.keys, values),
       };
       const narrowed = narrowedTo(destination, wanting, ref, into);
       const set = { ...none, recipe, inputs, destination: narrowed };
-      if (unset.length > 0) return { ...set, failure: failureOf(unset, ref, proposed) };
+      const failure = unsetFailure(unset, { ref, proposedInto: into });
+      if (failure !== null) return { ...set, failure };
       const inputKey = await inputKeyOf(deps, directory, project, { commit, trust, plan, values });
       const known = await knownBuild(deps.db, project.id, inputKey);
       return { ...set, failure: null, inputKey, known };
@@ -175,12 +178,14 @@ async function prepareRecipe(
   );
 }
 
-function failureOf(
+/** Why a build cannot begin as names that its recipe reads have no value; null where all have one. */
+export function unsetFailure(
   names: readonly string[],
-  ref: RefName,
-  proposed: Proposed | null,
-): BuildFailure {
-  return proposed === null
+  of: { readonly ref: string; readonly proposedInto: string | null },
+): BuildFailure | null {
+  if (names.length === 0) return null;
+  const ref = readRefName(of.ref);
+  return of.proposedInto === null || ref === undefined
     ? { reason: 'names-unset', names }
     : { reason: 'names-withheld', names, pullRequest: nameOfRef(ref) };
 }

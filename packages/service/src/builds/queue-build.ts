@@ -75,6 +75,7 @@ export async function queueBuild(
     recipeName: build.name,
     ...columnsOf(build.proposed),
     aim: aimOf(build.map, build.destination),
+    variables: build.inputs?.given ?? null,
     needs: build.recipe?.recipe.runner ?? null,
     // What the top waits for comes before anything else, then what another environment takes.
     priority: isForTop(build) ? 2 : names.length > 0 ? 1 : 0,

@@ -109,6 +109,8 @@ export const builds = mysqlTable(
     trust: varchar('trust', { length: 10 }).$type<Trust>().notNull().default('trusted'),
     /** Where the map sent its ref when it was noticed; null before maps were documents. */
     aim: json('aim').$type<Aim | null>(),
+    /** The values that it is given, each as its keyed digest; null in builds from before these were kept. */
+    variables: json('variables').$type<Readonly<Record<string, string>> | null>(),
     /** Somebody said of it that what it publishes may be that much smaller than what is live. */
     meant: boolean('meant').notNull().default(false),
   },

@@ -5,6 +5,7 @@ import {
   type Proposed,
   type RefName,
   readRefName,
+  ruleNamed,
   wantedBy,
 } from '@vaquero/core';
 import type { Db, Tx } from '../database/pool.ts';
@@ -41,6 +42,12 @@ export function narrowedTo(
   return { rules, why: `${wantedBy(rules, ref, into)}, with values of its own` };
 }
 
+/** What a rule is called now that may have been renamed since. */
+function presentName(map: DeliveryMap, name: string): string {
+  if (ruleNamed(map, name) !== undefined) return name;
+  return map.environments.find(({ was }) => was === name)?.name ?? name;
+}
+
 /** What stands on a build of where it goes. */
 export function aimOf(map: DeliveryMap, { rules, why }: Destination): Aim {
   return { map: map.version, rules: rules.map(({ name }) => name), why };
@@ -54,10 +61,13 @@ export interface Aimed {
   readonly trust: Proposed['trust'];
 }
 
-/** Where a build goes. Builds that are older than maps are asked about now. */
+/**
+ * Where a build goes, its rules called as the map calls them now. Builds that are older than maps are asked about now.
+ */
 export async function aimOfBuild(db: Db | Tx, project: ProjectRow, build: Aimed): Promise<Aim> {
-  if (build.aim != null) return build.aim;
   const map = await mapOf(db, project);
+  if (build.aim != null)
+    return { ...build.aim, rules: build.aim.rules.map((name) => presentName(map, name)) };
   const ref = readRefName(build.ref);
   if (ref === undefined) return { map: map.version, rules: [], why: '' };
   const { proposedInto: into, trust } = build;

@@ -92,3 +92,25 @@ export async function releaseOffered(tx: Tx, environmentId: string): Promise<voi
     .set({ state: 'waiting' })
     .where(and(eq(intakes.environmentId, environmentId), eq(intakes.state, 'offered')));
 }
+
+/** Marks what waited for a failed build. */
+export async function failIntakes(tx: Tx, buildId: string): Promise<void> {
+  await tx
+    .update(intakes)
+    .set({ state: 'failed' })
+    .where(and(eq(intakes.buildId, buildId), eq(intakes.state, 'waiting')));
+}
+
+/** Has those environments that waited for a build wait for another one of its commit. */
+export async function handIntakesOver(
+  tx: Tx,
+  build: string,
+  other: { readonly id: string; readonly hasFailed: boolean },
+  environmentIds: readonly string[],
+): Promise<void> {
+  if (environmentIds.length === 0) return;
+  await tx
+    .update(intakes)
+    .set({ buildId: other.id, ...(other.hasFailed ? { state: 'failed' } : {}) })
+    .where(and(eq(intakes.buildId, build), inArray(intakes.environmentId, [...environmentIds])));
+}
