@@ -5,6 +5,7 @@ import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { benchComparisons } from './comparisons.ts';
 import { type Installation, startForBench } from './installation.ts';
 import { benchLog } from './logs.ts';
+import { benchMapSet } from './map-set.ts';
 import { benchMaps } from './maps.ts';
 import { benchRollbacks } from './roll-backs.ts';
 import { benchServing } from './serving.ts';
@@ -23,6 +24,7 @@ const figures = {
   serving: benchServing,
   client: benchClient,
   maps: benchMaps,
+  'map-set': benchMapSet,
   comparisons: benchComparisons,
 };
 

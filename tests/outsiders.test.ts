@@ -6,6 +6,7 @@ import test from 'node:test';
 import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { startGitHost } from '@vaquero/standins';
+import { commandLine } from './support/command-line.ts';
 import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
 import {
@@ -364,4 +365,42 @@ test('where the map says never, no word builds what outsiders propose, and nothi
   await say('on-word');
   await giveWord(service, commit);
   await until('it is built', async () => (await numbersOf(service)).length > 1);
+});
+
+test('where the map shuts outsiders in, their steps reach nothing, and a member’s the same as ever', async (t) => {
+  const service = await startTestService(t);
+  const made = await service.project('timetable');
+  const vaquero = commandLine(service, join(service.state, 'home'), {
+    VAQUERO_TOKEN: service.operatorSecret,
+  });
+  await changeMap(service, 'timetable', (text) =>
+    text.replace('preview: {', 'preview: {outsiders: {network: none}, '),
+  );
+  const recipe = `${forPulls}steps:
+  pages:
+    network: out
+    run:
+      - mkdir -p out && echo fares > out/index.html
+      - node -p "'sees ' + Object.keys(os.networkInterfaces()).filter((name) => name !== 'lo')"
+      - test ! -e shut || { getent hosts fares.example || echo 'Could not resolve host'; false; }
+serve: {site: out}
+`;
+  const first = await made.push('First', { 'vaquero.yaml': recipe });
+  assert.equal(first.state, 'passed');
+  const lines = async (number: number) =>
+    (await vaquero('log', 'timetable', String(number))).out.split('\n');
+  assert.ok((await lines(1)).some((line) => /sees \S+$/.test(line)));
+  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
+  await fork.git('pull', '--quiet', made.copy.folder, 'main');
+  await fork.git('checkout', '--quiet', '-b', 'fares');
+  await fork.commit('Fares', { shut: 'x' });
+  const { head } = await open(service, 'fares', fork.folder);
+  await giveWord(service, head?.commit ?? '');
+  const build = await service.buildEnded('timetable', 2);
+  assert.equal(build.state, 'failed');
+  assert.ok((await lines(2)).some((line) => /sees $/.test(line)));
+  assert.match(
+    (await vaquero('build', 'timetable', '2')).out.replace(/\s+/g, ' '),
+    /What outsiders propose reaches nothing here: the map says so of preview/,
+  );
 });

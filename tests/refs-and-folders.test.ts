@@ -112,10 +112,14 @@ serve: {site: out}
   assert.equal(builds.length, 2);
 });
 
-test('a schedule is due at the minute it names, in UTC', () => {
-  const due = (cron: string, at: string) =>
-    new Date(lastDue(cron, Date.parse(at) as Instant)).toISOString();
+test('a schedule is due at the minute it names, in the zone of the map', () => {
+  const due = (cron: string, at: string, zone?: string) =>
+    new Date(lastDue(cron, Date.parse(at) as Instant, zone)).toISOString();
   assert.equal(due('0 6 * * 1', '2026-11-24T09:00:00Z'), '2026-11-23T06:00:00.000Z');
   assert.equal(due('0 6 * * 1', '2026-11-23T06:00:00Z'), '2026-11-23T06:00:00.000Z');
   assert.equal(due('*/15 * * * *', '2026-11-23T05:44:59Z'), '2026-11-23T05:30:00.000Z');
+  // Six in the morning at the quay, in winter and in summer.
+  const dublin = 'Europe/Dublin';
+  assert.equal(due('0 6 * * *', '2026-11-24T09:00:00Z', dublin), '2026-11-24T06:00:00.000Z');
+  assert.equal(due('0 6 * * *', '2026-06-24T09:00:00Z', dublin), '2026-06-24T05:00:00.000Z');
 });

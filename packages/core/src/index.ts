@@ -182,6 +182,7 @@ export {
   type Destination,
   destinationOf,
   neverBuiltBy,
+  shutInBy,
   wantedBy,
   wants,
 } from './map/destinations.ts';
@@ -287,6 +288,7 @@ export {
   recipeFileName,
   recipeFolderName,
   type Serve,
+  shutIn,
   type Tools,
   testsStep,
 } from './recipes/recipe.ts';

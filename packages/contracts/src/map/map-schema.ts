@@ -84,20 +84,39 @@ const environment = z.strictObject({
       'Whom its sites admit: anyone, members, or members and whoever has a lent link; anyone where it is left out, members in a family.',
     ),
   outsiders: z
-    .strictObject({ build: z.enum(outsidersBuilt) })
+    .strictObject({
+      build: z.enum(outsidersBuilt).default('on-word'),
+      network: z.enum(['out', 'none']).default('out'),
+    })
     .optional()
     .describe(
-      'Whether what outsiders propose is built on a member’s word or never; on-word where it is left out.',
+      'Whether what outsiders propose is built on a member’s word or never, and whether its steps reach out as they say or not at all; on-word and out where they are left out.',
     ),
   'at-most': z.number().int().min(1).max(200).optional(),
   was: environmentName.optional(),
 });
+
+/** Whether the IANA database has a time zone of that name. Offsets such as +01:00 are none: they know no summer. */
+function isZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name });
+    return /^[A-Za-z]/.test(name);
+  } catch (error) {
+    if (error instanceof RangeError) return false;
+    throw error;
+  }
+}
 
 /** The language of maps. */
 export const mapSchema = z
   .strictObject({
     map: written('line').min(1).max(80).describe('What the map is called.'),
     format: z.literal(1).default(1),
+    zone: written('line')
+      .max(64)
+      .refine(isZone, 'must be a time zone such as Europe/Dublin')
+      .default('UTC')
+      .describe('The time zone of clock times, such as Europe/Dublin; UTC where it is left out.'),
     trunk: written('line').min(1).max(250).optional(),
     lanes: z.array(environmentName).min(1).max(64),
     environments: z.record(environmentName, environment),
@@ -190,6 +209,7 @@ export function mapOf(
     version,
     name: read.map,
     trunk: read.trunk ?? trunk,
+    zone: read.zone,
     environments: inOrder.flatMap((name) => {
       const said = named.get(name);
       return said === undefined ? [] : [ruleOf(name, said)];
@@ -218,7 +238,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
         untouchedMs: said.ends?.untouched ?? 14 * 86_400_000,
       },
       atMost: said['at-most'] ?? 20,
-      outsiders: said.outsiders?.build ?? 'on-word',
+      outsiders: said.outsiders ?? { build: 'on-word', network: 'out' },
     };
   const from = said.accepts?.from ?? null;
   if (said.follows === undefined) return { ...every, kind: 'accepts', from: from ?? '' };

@@ -41,6 +41,11 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  a: {follows: {branch: b}, stops: [typos]}'), /a\.stops\.0 must be .*broken-asset/],
     [around('  a: {follows: {branch: b}, outsiders: {build: never}}'), /that is said where pull/],
     [around('  a: {each: {branch: b}, outsiders: {build: always}}'), /build must be on-word or/],
+    [around('  a: {each: {branch: b}, outsiders: {network: some}}'), /network must be out or none/],
+    ...['+01:00', 'Kettle/Quay', '""'].map((zone): readonly [string, RegExp] => [
+      `zone: ${zone}\n${around('  a: {follows: {branch: b}}')}`,
+      /zone must be a time zone such as Europe\/Dublin/,
+    ]),
     [around('  a: {follows: {branch: "a?"}}'), /no ref has a \?/],
     [
       around('  pr-3: {follows: {branch: b}}', 'pr-3'),
@@ -51,6 +56,8 @@ test('what is no map is told with line and column, in our words', () => {
   for (const [text, wanted] of cases)
     assert.match(faultsOf(text).join('\n'), wanted, text.slice(0, 80));
   assert.deepEqual(faultsOf(around('  a: {follows: {branch: main}}')), ['taken']);
+  const read = readMap(`zone: Europe/Dublin\n${around('  a: {follows: {branch: b}}')}`, 1, 'main');
+  assert.ok(read.ok && read.value.zone === 'Europe/Dublin');
 });
 
 test('a map is bounded in rules, names and letters, so that no map and no refs take long together', () => {

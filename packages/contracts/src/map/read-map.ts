@@ -15,11 +15,11 @@ const language: Language<typeof mapSchema> = {
   schema: mapSchema,
   noun: 'map',
   notKnownYet: new Set([
-    ...['zone', 'probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
+    ...['probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
     ...['marks', 'server'],
   ]),
   keysAt: [
-    [/^$/, ['map', 'format', 'trunk', 'lanes', 'environments']],
+    [/^$/, ['map', 'format', 'zone', 'trunk', 'lanes', 'environments']],
     [
       /^environments\.[^.]+$/,
       [
@@ -40,7 +40,7 @@ const language: Language<typeof mapSchema> = {
     ],
     [/\.(?:follows|each)$/, ['branch', 'tag', 'proposed-into']],
     [/\.accepts$/, ['from']],
-    [/\.outsiders$/, ['build']],
+    [/\.outsiders$/, ['build', 'network']],
     [/\.gives$/, ['build']],
     [/\.may$/, [...mapActs]],
     [/\.ends$/, ['closed', 'untouched']],

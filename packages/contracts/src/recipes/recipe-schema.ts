@@ -291,7 +291,9 @@ export const recipeSchema = z.strictObject({
     })
     .nullable()
     .default(null)
-    .describe('When it is built again, every step afresh: cron, in UTC.'),
+    .describe(
+      'When it is built again, every step afresh: cron, in the zone of the map, UTC where that names none.',
+    ),
   beyond: oneOrMore(beyondPath, 64).default([]).describe('All that steps see outside the folder.'),
   tools: z
     .strictObject({

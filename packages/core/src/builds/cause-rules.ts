@@ -1,6 +1,8 @@
 /** What is known of a step when its log is read: how it came that it could not do what it says. */
 export interface StepSituation {
   readonly network: 'none' | 'out';
+  /** The family whose rule lets nothing of outsiders reach out, where that is so here. */
+  readonly shutInBy: string | null;
   /** Packages that the project's manifest depends on; a program of theirs is there once they are installed. */
   readonly dependencies: readonly string[];
   /** Whether a step that installs them comes before it. */
@@ -108,11 +110,14 @@ export const causeRules: readonly CauseRule[] = [
   {
     name: 'no network',
     form: /\b(?:ENOTFOUND|EAI_AGAIN|ENETUNREACH|ECONNREFUSED)\b|Temporary failure in name resolution|Network is unreachable|Could not resolve host/,
-    named: (_, { network }) => (network === 'out' ? 'a host that does not answer' : null),
-    next: (_, { network }) =>
-      network === 'out'
-        ? 'The step may reach the outside, but this host does not answer there: look whether its address is right, or ask the operator which registries the runner reaches.'
-        : 'Steps reach nothing unless they say network: out; add that to this step, or fetch in an earlier one.',
+    named: (_, { network, shutInBy }) =>
+      network === 'out' && shutInBy === null ? 'a host that does not answer' : null,
+    next: (_, { network, shutInBy }) =>
+      shutInBy !== null
+        ? `What outsiders propose reaches nothing here: the map says so of ${shutInBy} (outsiders: {network: none}). Bring what the step fetches with the commit, or ask a maintainer to look at it.`
+        : network === 'out'
+          ? 'The step may reach the outside, but this host does not answer there: look whether its address is right, or ask the operator which registries the runner reaches.'
+          : 'Steps reach nothing unless they say network: out; add that to this step, or fetch in an earlier one.',
   },
   {
     name: 'a variable that is not there',
@@ -225,6 +230,7 @@ const notInstalled =
 /** Where a line alone is known. */
 const unknownSituation: StepSituation = {
   network: 'none',
+  shutInBy: null,
   dependencies: [],
   isInstalled: false,
   manager: null,

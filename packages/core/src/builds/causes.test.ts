@@ -5,6 +5,7 @@ import { tellingLine } from './telling-line.ts';
 
 const plain: StepSituation = {
   network: 'none',
+  shutInBy: null,
   dependencies: ['vite', 'react'],
   isInstalled: true,
   manager: 'npm',

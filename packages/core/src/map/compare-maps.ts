@@ -122,7 +122,8 @@ function inWords(rule: EnvironmentRule): string {
       ? [
           `at most ${rule.atMost}`,
           `ends ${spanInWords(rule.ends.closedMs)} after its ref and ${spanInWords(rule.ends.untouchedMs)} after its newest commit`,
-          ...(rule.outsiders === 'never' ? ['outsiders’ code is never built'] : []),
+          ...(rule.outsiders.build === 'never' ? ['outsiders’ code is never built'] : []),
+          ...(rule.outsiders.network === 'none' ? ['outsiders’ code reaches no network'] : []),
         ]
       : []),
   ];

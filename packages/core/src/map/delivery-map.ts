@@ -50,6 +50,14 @@ export interface Accepting extends Every {
 export const outsidersBuilt = ['on-word', 'never'] as const;
 export type OutsidersBuilt = (typeof outsidersBuilt)[number];
 
+/** What a family has done with what outsiders propose and it would match. */
+export interface ForOutsiders {
+  /** Whether it is built on a member's word, or never. */
+  readonly build: OutsidersBuilt;
+  /** Whether its steps reach out where they say so, or nothing at all. */
+  readonly network: 'out' | 'none';
+}
+
 /** A family: an environment of its own for every ref that matches. */
 export interface Family extends Every {
   readonly kind: 'each';
@@ -58,8 +66,7 @@ export interface Family extends Every {
   readonly ends: Ends;
   /** More than these do not live at once: the longest untouched ends. */
   readonly atMost: number;
-  /** Whether what outsiders propose, and it would match, is built on a member's word, or never. */
-  readonly outsiders: OutsidersBuilt;
+  readonly outsiders: ForOutsiders;
 }
 
 /** A rule of the map: what an environment serves, or what each of a family does. */
@@ -71,6 +78,8 @@ export interface DeliveryMap {
   readonly name: string;
   /** The branch that ahead and behind are counted from. */
   readonly trunk: string;
+  /** The time zone of clock times, by its name in the IANA database. */
+  readonly zone: string;
   readonly environments: readonly EnvironmentRule[];
 }
 

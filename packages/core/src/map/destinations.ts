@@ -64,9 +64,17 @@ export function wants(
 /** The family that has none of what outsiders propose built, among those that match; null where a member's word is enough. */
 export function neverBuiltBy(map: DeliveryMap, ref: RefName, into: string | null): string | null {
   const never = map.environments.find(
-    (rule) => rule.kind === 'each' && rule.outsiders === 'never' && wants(rule, ref, into),
+    (rule) => rule.kind === 'each' && rule.outsiders.build === 'never' && wants(rule, ref, into),
   );
   return never?.name ?? null;
+}
+
+/** The family that lets nothing of what outsiders propose reach out, among those that match; null where their steps may as they say. */
+export function shutInBy(map: DeliveryMap, ref: RefName, into: string | null): string | null {
+  const shut = map.environments.find(
+    (rule) => rule.kind === 'each' && rule.outsiders.network === 'none' && wants(rule, ref, into),
+  );
+  return shut?.name ?? null;
 }
 
 /** One rule's answer to a ref. */

@@ -37,12 +37,13 @@ export const preview: Family = {
   enters: 'by-itself',
   ends: { closedMs: 1000, untouchedMs: 10_000 },
   atMost: 3,
-  outsiders: 'on-word',
+  outsiders: { build: 'on-word', network: 'out' },
 };
 export const mapOf = (...environments: EnvironmentRule[]): DeliveryMap => ({
   version: 1,
   name: 'timetable',
   trunk: 'main',
+  zone: 'UTC',
   environments,
 });
 export const usual = mapOf(production, staging, preview);

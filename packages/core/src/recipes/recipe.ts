@@ -128,6 +128,11 @@ export const recipeFolderName = '.vaquero';
 export const recipeFileName = 'vaquero.yaml';
 
 /** A step that says no more than its name, commands and what else is given: sees and writes the whole tree. */
+/** A plan none of whose steps reaches out, whatever they say. */
+export function shutIn(plan: Recipe): Recipe {
+  return { ...plan, steps: plan.steps.map((step) => ({ ...step, network: 'none' })) };
+}
+
 export function plainStep(
   step: Pick<RecipeStep, 'name' | 'run'> & Partial<RecipeStep>,
 ): RecipeStep {

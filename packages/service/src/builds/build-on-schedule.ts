@@ -7,6 +7,7 @@ import type { Db, Tx } from '../database/pool.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
+import { mapOf } from '../map/map-rows.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
 import {
   livingProjects,
@@ -18,9 +19,9 @@ import { directoryOf } from '../repositories/bare-repository.ts';
 import { mayPublish, prepareBuilds } from './prepare-builds.ts';
 import { queueBuild } from './queue-build.ts';
 
-/** The instant a schedule was last due at or before another. Source: crontab(5), five fields, in UTC. Throws when it is no schedule. */
-export function lastDue(cron: string, at: Instant): Instant {
-  const options = { currentDate: new Date(at + 1), tz: 'UTC' };
+/** The instant a schedule was last due at or before another. Source: crontab(5), five fields, read in a time zone. Throws when it is no schedule. */
+export function lastDue(cron: string, at: Instant, zone = 'UTC'): Instant {
+  const options = { currentDate: new Date(at + 1), tz: zone };
   return CronExpressionParser.parse(cron, options).prev().getTime() as Instant;
 }
 
@@ -64,7 +65,8 @@ async function buildRecipe(
   const again = newest?.recipe?.recipe.again ?? null;
   const ref = again === null ? undefined : refOfBranch(again.branch ?? project.branch);
   if (again === null || ref === undefined) return;
-  const due = lastDue(again.cron, deps.clock());
+  const { zone } = await mapOf(deps.db, project);
+  const due = lastDue(again.cron, deps.clock(), zone);
   const last = await newestWithRecipe(deps.db, project.id, name, ref);
   const head = readCommitId((await refsKnown(deps.db, project.repositoryId)).get(ref) ?? '');
   if (last === undefined || last.queuedAt >= due || head === undefined) return;

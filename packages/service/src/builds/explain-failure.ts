@@ -82,6 +82,7 @@ async function situationOf(
   const manager = installerFor(recipe, step.name);
   return {
     network: step.network,
+    shutInBy: build.aim?.shutInBy ?? null,
     given: step.given,
     dependencies: readPackage(text ?? '')?.dependencies ?? [],
     isInstalled: manager !== null,

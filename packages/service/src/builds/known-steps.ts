@@ -12,6 +12,7 @@ import {
   readsOf,
   rootedPlan,
   seenPaths,
+  shutIn,
   stepKeyText,
   stepsBefore,
   type TreeFile,
@@ -39,7 +40,8 @@ export function planOf(project: ProjectRow, build: BuildRecord): Recipe {
   const ref = readRefName(build.ref);
   const { recipe } = build.recipe;
   const plan = ref === undefined ? recipe : planFor(recipe, ref, build.proposedInto);
-  return withTools(rootedPlan(plan, folderOf(project, build)));
+  const allowed = build.aim?.shutInBy === undefined ? plan : shutIn(plan);
+  return withTools(rootedPlan(allowed, folderOf(project, build)));
 }
 
 /** How many of a project's newest results are read at once; older ones are asked for one by one. */

@@ -18,6 +18,8 @@ import {
   readRefName,
   rootedPlan,
   seenPaths,
+  shutIn,
+  shutInBy as shutInByFamily,
 } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { destinationFor, narrowedTo } from '../map/aim.ts';
@@ -43,6 +45,8 @@ export interface PreparedBuild {
   readonly map: DeliveryMap;
   /** Where the map sends its ref, asked once, here: of several rules that are given different values each set has a build. */
   readonly destination: Destination;
+  /** The family that lets none of its steps reach out, as it is an outsider's; null where they may as they say. */
+  readonly shutInBy: string | null;
   readonly recipe: { readonly recipe: Recipe; readonly source: RecipeSource } | null;
   readonly failure: BuildFailure | null;
   readonly inputKey: Digest | null;
@@ -98,6 +102,7 @@ export async function prepareBuilds(
       proposed,
       map,
       destination,
+      shutInBy: null,
       recipe: null,
       inputs: null,
       inputKey: null,
@@ -147,14 +152,17 @@ async function prepareRecipe(
     proposed,
     map,
     destination,
+    shutInBy: null,
     inputs: null,
     inputKey: null,
     known: null,
   };
   if (!('recipe' in one)) return [{ ...none, recipe: null, failure: one.failure }];
   const recipe = { recipe: one.recipe, source: one.source };
-  const plan = planFor(one.recipe, ref, proposed?.into);
   const trust = proposed?.trust ?? 'trusted';
+  const shutInBy = trust === 'outsider' ? shutInByFamily(map, ref, proposed?.into ?? null) : null;
+  const asked = planFor(one.recipe, ref, proposed?.into);
+  const plan = shutInBy === null ? asked : shutIn(asked);
   const rules = destination.rules.map(({ name }) => name);
   // What publishes nothing reaches no environment: its values part nothing.
   const given = one.recipe.serve === null ? givenTogether : givenSets;
@@ -168,7 +176,7 @@ async function prepareRecipe(
         given: digestsOf(deps.keys, values),
       };
       const narrowed = narrowedTo(destination, wanting, ref, into);
-      const set = { ...none, recipe, inputs, destination: narrowed };
+      const set = { ...none, shutInBy, recipe, inputs, destination: narrowed };
       const failure = unsetFailure(unset, { ref, proposedInto: into });
       if (failure !== null) return { ...set, failure };
       const inputKey = await inputKeyOf(deps, directory, project, { commit, trust, plan, values });

@@ -1,7 +1,7 @@
 import type { CommitId, Instant, Proposed, RefName } from '@vaquero/core';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Tx } from '../database/pool.ts';
-import { builds, environments, intakes } from '../database/tables.ts';
+import { type Aim, builds, environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { aimOf } from '../map/aim.ts';
 import type { WantingEnvironment } from '../map/named-environments.ts';
@@ -74,7 +74,7 @@ export async function queueBuild(
     meant,
     recipeName: build.name,
     ...columnsOf(build.proposed),
-    aim: aimOf(build.map, build.destination),
+    aim: { ...aimOf(build.map, build.destination), ...shutInOf(build) },
     variables: build.inputs?.given ?? null,
     needs: build.recipe?.recipe.runner ?? null,
     // What the top waits for comes before anything else, then what another environment takes.
@@ -109,6 +109,10 @@ function takersOf(build: PreparedBuild, wanting: readonly WantingEnvironment[]):
   return wanting
     .filter(({ rule }) => rules.some(({ name }) => name === rule))
     .map(({ name }) => name);
+}
+
+function shutInOf({ shutInBy }: PreparedBuild): Pick<Aim, 'shutInBy'> {
+  return shutInBy === null ? {} : { shutInBy };
 }
 
 function columnsOf(proposed: Proposed | null) {

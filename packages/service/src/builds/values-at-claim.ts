@@ -123,7 +123,7 @@ function aimAt(map: DeliveryMap, build: BuildRecord, names: readonly string[]): 
     return rule === undefined || rule.kind === 'accepts' ? [] : [rule];
   });
   const why = `${wantedBy(rules, ref, build.proposedInto)}, with values of its own`;
-  return { map: map.version, rules: names, why };
+  return { ...build.aim, map: map.version, rules: names, why };
 }
 
 async function insertPart(

@@ -60,6 +60,8 @@ export interface Aim {
   /** The rules that want it, in lane order. */
   readonly rules: readonly string[];
   readonly why: string;
+  /** The family whose rule lets none of its steps reach out; left out where they may as they say. */
+  readonly shutInBy?: string;
 }
 
 type LogSegments = roleRoutes.LogSegments;
