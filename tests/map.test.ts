@@ -76,8 +76,13 @@ test('a proposed change has an environment of its own, which follows it and ends
   assert.equal(ended.status, 410);
   assert.match(
     ended.text,
-    /pr-1 of timetable ended on .* UTC: its pull request or branch has ended\./,
+    /pr-1 of timetable ended on .* UTC: its pull request or branch has ended\. The same bytes still answer at <a href="http:\/\/staging\.timetable\.localhost:\d+\/">/,
   );
+  assert.match(
+    ended.text,
+    /<a href="http:[^"]*\/p\/timetable\/history\/pr-1">the project’s history<\/a>/,
+  );
+  assert.ok(!/build-3\.timetable/.test(ended.text), 'what is for members is not led to');
 });
 
 test('a map is tried, set with the version it replaces, and takes nothing away that nobody named', async (t) => {
@@ -345,59 +350,4 @@ test('the map by the command line: shown, checked, tried, set, its versions, why
   assert.match(why.out, /^harbour: staging follows harbour$/m);
   assert.match(why.out, /^at +nothing: the repository has no such ref now$/m);
   assert.match(why.out, /^no +production: it takes no ref: it accepts from staging$/m);
-});
-
-test('maps set at once and while branches are pushed: one is told of the other, and what lives is what the last one says', async (t) => {
-  const service = await startTestService(t);
-  const made = await service.project(project);
-  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
-  const { text, tag } = await service.operator.call(mapRoutes.showMapRoute, { params });
-  const withBranches = (glob: string): string =>
-    text.replace('each: {proposed-into: main}', `each: {branch: "${glob}"}, ends: {closed: 0 min}`);
-  const set = (body: string, seen: string) =>
-    service.operator
-      .call(mapRoutes.setMapRoute, {
-        params,
-        body: { text: body, reason: 'at once', ends: [] },
-        seen,
-      })
-      .then(
-        () => 'set',
-        () => 'refused',
-      );
-  const both = await Promise.all([
-    set(withBranches('try/*'), tag),
-    set(withBranches('new/*'), tag),
-  ]);
-  assert.deepEqual(both.sort(), ['refused', 'set']);
-
-  // Each push goes by the map that stands as it is written down; what it missed is found when the next map is set.
-  const pushes = ['try/a', 'new/b', 'try/c', 'new/d'].map((branch) => `main:${branch}`);
-  const push = async (): Promise<void> => {
-    for (const one of pushes) await made.copy.git('push', '--quiet', made.remote, one);
-  };
-  const change = async (): Promise<void> => {
-    for (const glob of ['new/*', 'try/*', 'new/*', 'try/*', 'new/*'])
-      await changeMap(service, project, () => withBranches(glob));
-  };
-  await Promise.all([push(), change()]);
-  const seen = () => environments(service);
-  const areServing = async () => {
-    const serving = (await seen()).filter((one) => one.family !== null && one.serves !== null);
-    return (
-      serving
-        .map(({ name }) => name)
-        .sort()
-        .join() === 'new-b,new-d'
-    );
-  };
-  await until('the branches of the last map are served, and no other', areServing, { seen });
-  await until('what lives is what the map says', async () => {
-    const tried = await service.operator.call(mapRoutes.tryMapRoute, {
-      params,
-      body: { text: withBranches('new/*') },
-    });
-    const { starts, ends } = tried.difference;
-    return starts.length + ends.length === 0;
-  });
 });

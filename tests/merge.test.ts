@@ -6,7 +6,7 @@ import { commandLine } from './support/command-line.ts';
 import { changeMap } from './support/maps.ts';
 import { until } from './support/place.ts';
 import { refusalOf, startTestService, type TestService } from './support/service.ts';
-import { recipeOf, writesPage } from './support/working-copy.ts';
+import { recipeOf, type WorkingCopy, writesPage } from './support/working-copy.ts';
 
 const project = 'timetable';
 
@@ -86,6 +86,28 @@ test('a merge from here moves the branch on, and its preview’s bytes with it',
     const seen = await show(service, next);
     return seen.merge?.how === 'commit' && seen;
   });
+  // What is previewed is what a merge would bring, once main is in it; asked twice it is there already.
+  const { name: third } = await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
+    params: { project },
+    body: { branch: await aside(copy, remote), title: 'The buoys' },
+  });
+  const brought = await vaquero('bring-in', project, third);
+  assert.match(
+    brought.out,
+    /^main is in try\/buoys: pr-3 is at \w{8} Merge main into try\/buoys/,
+    brought.err,
+  );
+  assert.match(
+    (await vaquero('bring-in', project, third)).out,
+    /^pr-3 has all of main already\.$/m,
+  );
+  const { merge: after, ahead } = await show(service, third);
+  assert.deepEqual([after?.how, ahead], ['fast-forward', 2]);
+  await until('its preview has both', async () => {
+    const built = (await show(service, third)).builds[0];
+    return built?.state === 'passed' && built.commit.subject.startsWith('Merge main');
+  });
+
   const old = { ...late, merge: { ...late.merge, target: one.head?.commit } } as PullRequestReply;
   assert.equal((await refusalOf(merge(service, old))).code, 'branch-moved');
   assert.match(late.merge?.follows[0] ?? '', /^A build from the merge goes to staging\.$/);
@@ -98,6 +120,15 @@ test('a merge from here moves the branch on, and its preview’s bytes with it',
   assert.equal((await copy.git('show', 'HEAD:lines.txt')).trim(), 'lines');
   assert.equal((await copy.git('show', 'HEAD:other.txt')).trim(), 'other');
 });
+
+/** Pushes a branch that leaves main before its newest commit. */
+async function aside(copy: WorkingCopy, remote: string): Promise<string> {
+  await copy.git('checkout', '--quiet', '-b', 'try/buoys', 'main~1');
+  await copy.commit('Buoys', { 'buoys.txt': 'buoys\n' });
+  await copy.git('push', '--quiet', remote, 'try/buoys');
+  await copy.git('checkout', '--quiet', 'main');
+  return 'try/buoys';
+}
 
 test('what both have changed is named and merged by nobody; what a map asks a word for is offered', async (t) => {
   const { service, made, copy, remote, propose } = await begun(t);
@@ -115,6 +146,15 @@ test('what both have changed is named and merged by nobody; what a map asks a wo
   });
   assert.deepEqual([one.merge?.paths, one.merge?.follows], [['notes.txt'], []]);
   const refusal = await refusalOf(merge(service, one));
+  const bringIn = (pull: PullRequestReply) =>
+    service.operator.call(pullRequestRoutes.bringInRoute, {
+      params: { project, pullRequest: pull.name },
+      body: {
+        head: pull.head?.commit ?? ('' as never),
+        target: pull.merge?.target ?? ('' as never),
+      },
+    });
+  assert.equal((await refusalOf(bringIn(one))).code, 'merge-conflicts');
   assert.deepEqual(
     [refusal.code, 'paths' in refusal && refusal.paths],
     ['merge-conflicts', ['notes.txt']],

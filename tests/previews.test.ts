@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
-import { auditRoutes, previewRoutes } from '@vaquero/contracts';
+import { admissionRoutes, auditRoutes, previewRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { memberPage } from './support/admission.ts';
 import { commandLine } from './support/command-line.ts';
@@ -100,8 +100,19 @@ test('previews are listed with whose they are, kept until a day, and ended sever
   assert.match(letGo.err, /^look-a ends when the map says so\.$/m);
   const absent = await vaquero('end', project, 'pr-1', 'nowhere', '--yes');
   assert.deepEqual([absent.code, /no environment nowhere/.test(absent.err)], [3, true]);
+  const host = `pr-1.${project}.localhost`;
+  const { pass } = await service.operator.call(admissionRoutes.passRoute, { body: { host } });
   const ended = await vaquero('end', project, 'pr-1', 'look-a', '--yes');
   assert.match(ended.err, /^pr-1 has ended\..*\nlook-a has ended\./m);
+  // Its address says who ended it to members alone, and where the bytes are still.
+  const end = await service.page(host, '/', { 'vaquero-pass': pass });
+  assert.equal(end.status, 410);
+  assert.match(
+    end.text,
+    /somebody ended it \(ines\)\. The same bytes still answer at <a href="[^"]*build-\d+\./,
+  );
+  const stranger = (await service.page(host)).text;
+  assert.match(stranger, /: somebody ended it\. What it served/);
   const { entries } = await service.operator.call(auditRoutes.auditRoute, { params });
   assert.deepEqual(
     entries

@@ -64,6 +64,7 @@ import { acceptRecipe } from './recipes/accept-recipe.ts';
 import { checkRecipe } from './recipes/check-recipe.ts';
 import { recipe } from './recipes/recipe.ts';
 import { recipeSchema } from './recipes/recipe-schema.ts';
+import { bringIn } from './refs/bring-in.ts';
 import { closePullRequest } from './refs/close-pull-request.ts';
 import { draft } from './refs/draft.ts';
 import { giveWord } from './refs/give-word.ts';
@@ -126,6 +127,7 @@ export const groups: readonly Group[] = [
       openPullRequest,
       verdict,
       giveWord,
+      bringIn,
       mergePullRequest,
       closePullRequest,
       reopenPullRequest,

@@ -175,6 +175,7 @@ export {
   refsInWords,
   ruleInWords,
   ruleNamed,
+  shownBy,
   sourceOf,
 } from './map/delivery-map.ts';
 export {
@@ -297,6 +298,7 @@ export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';
 export { toolPrograms, withTools } from './recipes/with-tools.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
 export {
+  decideBringIn,
   decideMerge,
   decideVerdict,
   decideWord,

@@ -107,6 +107,7 @@ export interface RefusalFields {
     readonly seen: string;
     readonly now: string | null;
   };
+  'branch-elsewhere': { readonly name: string; readonly branch: string };
   'merges-elsewhere': { readonly name: string };
   'merge-conflicts': {
     readonly name: string;

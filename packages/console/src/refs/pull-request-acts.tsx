@@ -28,6 +28,15 @@ export function MergeAct({ project, pull }: OfOne) {
       }),
     () => setOpen(false),
   );
+  const bringIn = useMove(
+    project,
+    () =>
+      api.call(pullRequestRoutes.bringInRoute, {
+        params: { project, pullRequest: pull.name },
+        body: { head: seen(head).commit, target: seen(merge).target },
+      }),
+    () => undefined,
+  );
   if (merge === null || head === null) return null;
   if (pull.isDraft)
     return (
@@ -59,7 +68,7 @@ export function MergeAct({ project, pull }: OfOne) {
         </p>
       ) : null}
       {isClean ? (
-        <p className="mt-2">
+        <p className="mt-2 flex flex-wrap items-baseline gap-2">
           <Button
             tone="action"
             data-act="merge"
@@ -67,7 +76,16 @@ export function MergeAct({ project, pull }: OfOne) {
             onClick={() => setOpen(true)}
           >
             Merge…
-          </Button>{' '}
+          </Button>
+          {merge.how === 'commit' && merge.isHere && !pull.outsider ? (
+            <Button
+              data-act="bring-in"
+              disabled={!may || bringIn.isPending}
+              onClick={() => bringIn.mutate()}
+            >
+              {bringIn.isPending ? `Bringing ${pull.into} in` : `Bring ${pull.into} in`}
+            </Button>
+          ) : null}
           <span className="text-ink-2">
             {merge.isHere
               ? may
@@ -77,6 +95,7 @@ export function MergeAct({ project, pull }: OfOne) {
           </span>
         </p>
       ) : null}
+      {bringIn.isError ? <Failed error={bringIn.error} /> : null}
       <Sheet
         open={open}
         onOpenChange={setOpen}

@@ -23,6 +23,8 @@ export const routingEntry = z.object({
   admits: z.enum(admissions).default('anyone'),
   /** The SHA-256 of the link that is lent for it. */
   link: z.string().nullable().default(null),
+  /** Whether its pages bear the brand and its name. */
+  marks: z.boolean().default(false),
 });
 export type RoutingEntry = z.output<typeof routingEntry>;
 export const routingTable = z.object({
@@ -44,7 +46,15 @@ export const routingTable = z.object({
   ended: z
     .record(
       z.string(),
-      z.object({ project: z.string(), environment: z.string(), at: atMs, because: z.string() }),
+      z.object({
+        project: z.string(),
+        environment: z.string(),
+        at: atMs,
+        because: z.string(),
+        /** Who ended it, where somebody did, and the artifact that it served then. */
+        by: z.string().nullable().default(null),
+        artifact: digest.nullable().default(null),
+      }),
     )
     .default({}),
   /**

@@ -77,6 +77,12 @@ const environment = z.strictObject({
     .describe(
       'Who promotes to it, rolls it back, holds it, ends it: a role, nobody, or people by name.',
     ),
+  marks: z
+    .enum(['yes', 'no'])
+    .optional()
+    .describe(
+      'Whether its pages bear the brand and its name in a corner; no where it is left out.',
+    ),
   admits: z
     .enum(admissions)
     .optional()
@@ -225,6 +231,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
     stops: [...new Set(said.stops ?? holdingByDefault)],
     may: said.may ?? {},
     admits: said.admits ?? (said.each === undefined ? ('anyone' as const) : ('members' as const)),
+    marks: said.marks === 'yes',
     was: said.was ?? null,
   };
   if (said.each !== undefined)

@@ -21,8 +21,8 @@ test('what is no map is told with line and column, in our words', () => {
     [around('  __proto__: {follows: {branch: main}}'), /^4:3 .*is no key/],
     [around('  a: {folows: {branch: main}}'), /^4:7 .*did you mean “follows”/],
     [
-      around('  a: {follows: {branch: main}, marks: yes}'),
-      /^4:32 environments\.a\.marks is not known yet/,
+      around('  a: {follows: {branch: main}, keeps: {count: 3}}'),
+      /^4:32 environments\.a\.keeps is not known yet/,
     ],
     [around('  a: {}'), /^4:3 environments\.a says neither/],
     [around('  a: {follows: {branch: b}, accepts: {from: a}}'), /circle: a accepts from a/],

@@ -16,7 +16,7 @@ const language: Language<typeof mapSchema> = {
   noun: 'map',
   notKnownYet: new Set([
     ...['probes', 'freezes', 'domains', 'gates', 'shares', 'watch', 'keeps'],
-    ...['marks', 'server'],
+    'server',
   ]),
   keysAt: [
     [/^$/, ['map', 'format', 'zone', 'trunk', 'lanes', 'environments']],
@@ -30,6 +30,7 @@ const language: Language<typeof mapSchema> = {
         'gives',
         'may',
         'admits',
+        'marks',
         'overtaken',
         'stops',
         'ends',

@@ -4,6 +4,7 @@ type Code =
   | 'outsiders-not-built'
   | 'pull-request-draft'
   | 'pull-request-ended'
+  | 'branch-elsewhere'
   | 'merges-elsewhere'
   | 'merge-conflicts'
   | 'branch-moved'
@@ -34,6 +35,12 @@ export const pullRequestRefusals: { readonly [One in Code]: CatalogueEntry<One> 
     sentence: ({ name, state }) => `${name} is ${state} already.`,
     next: ({ name }) =>
       `Open another one if there is more to merge; what ${name} was built as stays on record.`,
+  },
+  'branch-elsewhere': {
+    status: 409,
+    exit: 3,
+    sentence: ({ name, branch }) => `The branch ${branch} of ${name} lies in another repository.`,
+    next: () => 'Whoever has it brings the target in there and pushes; that is noticed.',
   },
   'merges-elsewhere': {
     status: 409,

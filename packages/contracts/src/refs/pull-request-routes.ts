@@ -198,6 +198,25 @@ export const mergePullRequestRoute = route({
   body: z.strictObject({ head: commitId, target: commitId }),
   reply: pullRequestReply,
 });
+/** Brings what its target has into a pull request's branch, both as they were seen. Asked again, nothing is left to bring. */
+export const bringInRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/pull-requests/:pullRequest/target-brought-in',
+  summary:
+    'Brings what its target has into the branch of a pull request whose repository is hosted here',
+  refuses: [
+    'merges-elsewhere',
+    'branch-elsewhere',
+    'pull-request-ended',
+    'pull-request-moved',
+    'branch-moved',
+    'merge-conflicts',
+  ],
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({ head: commitId, target: commitId }),
+  reply: pullRequestReply,
+});
 export const reopenPullRequestRoute = route({
   method: 'POST',
   path: '/api/projects/:project/pull-requests/:pullRequest/reopen',

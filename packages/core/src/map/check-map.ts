@@ -82,9 +82,25 @@ function acceptFaults(rule: EnvironmentRule, all: readonly EnvironmentRule[]): r
 }
 
 function topFaults([top]: readonly EnvironmentRule[]): readonly MapFault[] {
-  return top?.kind === 'each'
-    ? [{ path: ['lanes', 0], message: `${top.name} is a family; the top lane is one environment` }]
-    : [];
+  if (top === undefined) return [];
+  return [
+    ...(top.kind === 'each'
+      ? [
+          {
+            path: ['lanes', 0],
+            message: `${top.name} is a family; the top lane is one environment`,
+          },
+        ]
+      : []),
+    ...(top.marks
+      ? [
+          {
+            path: ['environments', top.name, 'marks'],
+            message: 'is for what stands below the top: what is live for all bears no mark of ours',
+          },
+        ]
+      : []),
+  ];
 }
 
 /** A ref as the map is asked about it. */

@@ -23,6 +23,8 @@ interface Every {
   readonly may: ActsAllowed;
   /** Whom its sites admit. */
   readonly admits: Admits;
+  /** Whether its pages bear the brand and its name in a corner. */
+  readonly marks: boolean;
   /** The name that it had before. */
   readonly was: string | null;
 }
@@ -128,6 +130,11 @@ export function refsInWords({ branch, tag, proposedInto }: RefRule): string {
     ...tag.map((name) => `tag ${name}`),
     ...proposedInto.map((name) => `pull request into ${name}`),
   ].join(' or ');
+}
+
+/** How the environments of a rule are shown to visitors; closed and plain where the map has no rule for them any more. */
+export function shownBy(map: DeliveryMap, rule: string): Pick<Every, 'admits' | 'marks'> {
+  return { admits: admitsOf(map, rule), marks: ruleNamed(map, rule)?.marks ?? false };
 }
 
 /** Whom an environment admits; members alone where the map has no rule for it any more. */

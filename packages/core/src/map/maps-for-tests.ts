@@ -13,6 +13,7 @@ export const every = {
   stops: holdingByDefault,
   may: {},
   admits: 'anyone' as const,
+  marks: false,
   was: null,
 };
 export const production: Accepting = {

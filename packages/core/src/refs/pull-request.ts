@@ -83,6 +83,24 @@ export function decideMerge(
     : allow(target);
 }
 
+/**
+ * Whether the branch of a pull request, as it was seen, is brought up to what its target has; returns the target's commit.
+ * Refuses: pull-request-ended, branch-elsewhere, pull-request-moved, branch-moved.
+ */
+export function decideBringIn(
+  pull: PullRequest,
+  seen: { readonly head: CommitId; readonly target: CommitId },
+  target: CommitId | null,
+): Decision<CommitId> {
+  if (pull.state === 'open' && trustOf(pull.from) === 'outsider')
+    return refuse({
+      code: 'branch-elsewhere',
+      name: nameOfPullRequest(pull.number),
+      branch: pull.from.branch,
+    });
+  return decideMerge({ ...pull, isDraft: false }, seen, target);
+}
+
 /** What a member says of a commit that they looked at. */
 export const verdicts = ['looks-right', 'not-yet'] as const;
 export type Verdict = (typeof verdicts)[number];

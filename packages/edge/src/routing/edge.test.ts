@@ -68,6 +68,7 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
         previous: null,
         admits: 'anyone',
         link: null,
+        marks: false,
         earlier: previous === null ? [] : [{ artifact: previous, until: 10 as Instant }],
       },
     },

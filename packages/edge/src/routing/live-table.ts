@@ -53,6 +53,8 @@ export interface LiveTable {
   readonly moved: (host: string) => string | undefined;
   /** What a host was that has ended lately. */
   readonly ended: (host: string) => RoutingTable['ended'][string] | undefined;
+  /** Hosts that answer with an artifact, for somebody who is admitted where members are or only where anyone is. */
+  readonly answersAt: (artifact: Digest, isMember: boolean) => readonly string[];
   /** Whether a request that shows this key is the service's own. */
   readonly mayLook: (shown: string | undefined) => boolean;
   /** What the service vouches for by a word; undefined where it is none of its words. */
@@ -163,6 +165,7 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
     onDisk: () => onDisk,
     ended: (asked) => ended.get(hostName(asked)),
     moved: (asked) => moved(hostName(asked)),
+    answersAt: (artifact, isMember) => answersAt(table, artifact, isMember),
     gate: (asked, shown) => {
       const host = hostName(asked);
       return gateOf(hosts.get(host), named.get(host), () => lookedAt(host, shown));
@@ -329,6 +332,22 @@ export function servedBy({ hosts }: RoutingTable): ReadonlySet<Digest> {
     ),
   );
 }
+
+function answersAt(table: RoutingTable, artifact: Digest, isMember: boolean): readonly string[] {
+  const isFor = ({ admits }: { readonly admits: Admits }): boolean =>
+    isMember || admits === 'anyone';
+  const environments = Object.entries(table.hosts)
+    .filter(([, entry]) => entry.targets.some((target) => target.artifact === artifact))
+    .filter(([, entry]) => isFor(entry))
+    .map(([host]) => host);
+  const builds = table.artifacts
+    .filter((known) => known.artifact === artifact && isFor(known))
+    .map(({ build, project }) => `build-${build}.${project}.${table.artifactsBase}`);
+  return [...environments, ...builds].slice(0, mostAnswers);
+}
+
+/** So many places are said at most where the same bytes answer. */
+const mostAnswers = 5;
 
 /** Indexes of artifacts that no name leads to any more need not be kept. */
 function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void {

@@ -92,6 +92,7 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
       previous: null,
       admits: 'anyone',
       link: null,
+      marks: false,
       earlier: [],
     },
   },

@@ -56,6 +56,21 @@ export function turnedAway(
   return sendForWord(visiting, returnPath(`${target}${query === undefined ? '' : `?${query}`}`));
 }
 
+/** Whether a visitor shows a pass of a member's for a host, as one does who was there within the hour. */
+export function isMember(
+  { table, clock }: { readonly table: LiveTable; readonly clock: () => number },
+  req: IncomingMessage,
+  asked: string,
+): boolean {
+  const host = hostName(asked);
+  const { visitor, pass } = cookiesOf(req, host);
+  const shown = { host, now: clock() };
+  if (visitor !== undefined && passes(table, pass, { ...shown, visitor: hashOf(visitor) }))
+    return true;
+  const own = req.headers['vaquero-pass'];
+  return typeof own === 'string' && passes(table, own, { ...shown, visitor: null });
+}
+
 /** Who asks, and what opens the place. */
 interface Visiting {
   readonly table: LiveTable;

@@ -4,8 +4,9 @@ import type { Logger } from 'pino';
 import { BlobDamaged } from '../blobs/read-blob.ts';
 import type { ArtifactIndex, ServedFile } from '../routing/artifact-index.ts';
 import { isTopOf, type LiveTable, type Place } from '../routing/live-table.ts';
-import { type Turned, turnedAway } from './admission.ts';
+import { isMember as showsMember, type Turned, turnedAway } from './admission.ts';
 import { type Head, headList } from './head.ts';
+import { sendMarked } from './mark-pages.ts';
 import {
   hasEnded,
   movedTo,
@@ -128,11 +129,12 @@ async function answerOrThrow(
 
 /** A host that stands for nothing, or for nothing any more. */
 function nothingThere(
-  { table }: Serving,
+  serving: Serving,
   req: IncomingMessage,
   res: ServerResponse,
   host: string,
 ): Sent {
+  const { table } = serving;
   const to = table.moved(host);
   // For a while only: whoever is given the name next is not to be passed by for ever.
   if (to !== undefined && (req.url ?? '').startsWith('/'))
@@ -145,10 +147,16 @@ function nothingThere(
       movedTo(to),
     );
   const ended = table.ended(host);
-  const gone = ['X-Robots-Tag', 'noindex'];
-  return ended === undefined
-    ? send(req, res, 404, ownHead([]), page, noSuchHost(host))
-    : send(req, res, 410, ownHead(gone), page, hasEnded(ended));
+  if (ended === undefined) return send(req, res, 404, ownHead([]), page, noSuchHost(host));
+  const isMember = showsMember(serving, req, host);
+  const text = hasEnded(ended, {
+    isMember,
+    console: table.admission()?.console ?? null,
+    answersAt: ended.artifact === null ? [] : table.answersAt(ended.artifact, isMember),
+  });
+  // What a member is told is nobody else's, and is kept nowhere.
+  const gone = ['X-Robots-Tag', 'noindex', 'Cache-Control', 'private, no-store'];
+  return send(req, res, 410, ownHead(gone), page, text);
 }
 
 /** Answers whoever is admitted from an artifact. */
@@ -190,10 +198,37 @@ function answerFrom(
   if (found.kind === 'file' && file !== undefined) {
     // What not everybody may have is looked at each time who asks.
     const again = found.status === 200 && query === undefined && !isClosed ? place : null;
-    return sendFile(serving, req, res, file, found.status, head, again);
+    return sendPublished(serving, req, res, { place, file, status: found.status, head, again });
   }
   const status = found.kind === 'malformed' ? 400 : 404;
   return send(req, res, status, ownHead(own), page, notFound(status));
+}
+
+/** Sends a file of a place, with its mark where the map has its pages marked. */
+async function sendPublished(
+  serving: Serving,
+  req: IncomingMessage,
+  res: ServerResponse,
+  {
+    place,
+    file,
+    status,
+    head,
+    again,
+  }: {
+    readonly place: Place;
+    readonly file: ServedFile;
+    readonly status: 200 | 404;
+    readonly head: Head;
+    readonly again: Place | null;
+  },
+): Promise<Sent> {
+  if (place.kind === 'environment' && place.entry.marks && !isTop(place)) {
+    const { environment } = place.entry;
+    const sent = await sendMarked(serving, req, res, file, status, head, environment);
+    if (sent !== null) return sent;
+  }
+  return sendFile(serving, req, res, file, status, head, again);
 }
 
 function noRobots(req: IncomingMessage, res: ServerResponse, own: readonly string[]): Sent {

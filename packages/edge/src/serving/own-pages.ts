@@ -1,4 +1,5 @@
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
+import { schemeOf } from '@vaquero/core';
 
 function page(title: string, text: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${title}</title><style>:root{color-scheme:light dark}body{font:16px/1.5 Georgia,serif;max-width:34em;margin:18vh auto;padding:0 1em}h1{font-size:1.35em;font-weight:600}</style><h1>${title}</h1><p>${text}</p>`;
@@ -16,18 +17,37 @@ export function servesNothing(entry: RoutingEntry): string {
   );
 }
 
-/** The page of an environment that has ended: when, and why. */
-export function hasEnded({
-  environment,
-  project,
-  at,
-  because,
-}: RoutingTable['ended'][string]): string {
-  const why = endings[because] ?? 'the map has no rule for it any more';
+/** What the page of an ended environment tells its visitor. */
+interface ToldOfEnd {
+  /** Whether it may name people: a member sees it. */
+  readonly isMember: boolean;
+  /** The console, where its history is read. */
+  readonly console: string | null;
+  /** Addresses at which this visitor finds the same bytes. */
+  readonly answersAt: readonly string[];
+}
+
+/** The page of an environment that has ended: when, why, by whom, and where its bytes still answer for whoever asks. */
+export function hasEnded(
+  { environment, project, at, because, by }: RoutingTable['ended'][string],
+  { isMember, console, answersAt }: ToldOfEnd,
+): string {
+  const ended = endings[because] ?? 'the map has no rule for it any more';
+  const why = isMember && by !== null ? `${ended} (${safe(by)})` : ended;
   const when = new Date(at).toISOString().slice(0, 16).replace('T', ' ');
+  const links = answersAt.map((host) => {
+    const address = safe(`${schemeOf(host)}://${host}/`);
+    return `<a href="${address}">${safe(host)}</a>`;
+  });
+  const still =
+    links.length === 0 ? '' : ` The same bytes still answer at ${links.join(' and at ')}.`;
+  const history =
+    console === null
+      ? 'the project’s history'
+      : `<a href="${safe(`${console}/p/${project}/history/${environment}`)}">the project’s history</a>`;
   return page(
     'This has ended.',
-    `${safe(environment)} of ${safe(project)} ended on ${when} UTC: ${why}. What it served and who made it stays in the project’s history.`,
+    `${safe(environment)} of ${safe(project)} ended on ${when} UTC: ${why}.${still} What it served and who made it stays in ${history}, for members.`,
   );
 }
 

@@ -43,6 +43,9 @@ export const environments = mysqlTable(
     linkBy: id('link_by'),
     linkAt: instant('link_at'),
     endedBecause: varchar('ended_because', { length: 12 }).$type<EndedBecause>(),
+    /** Who ended it, where somebody did, and what it served then. */
+    endedBy: id('ended_by'),
+    endedDeployId: id('ended_deploy_id'),
     generation: int('generation').notNull().default(0),
     intake: int('intake').notNull().default(0),
     lastDeploy: int('last_deploy').notNull().default(0),

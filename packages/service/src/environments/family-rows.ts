@@ -191,6 +191,8 @@ async function revive(
       closedAt: null,
       endedAt: null,
       endedBecause: null,
+      endedBy: null,
+      endedDeployId: null,
       startedAt: at,
       touchedAt: at,
     })
@@ -249,6 +251,8 @@ export async function endEnvironment(
       living: null,
       endedAt: at,
       endedBecause: because,
+      endedBy: doing.actor.kind === 'person' ? doing.actor.id : null,
+      endedDeployId: row.servesDeployId,
       servesDeployId: null,
       linkHash: null,
       keptUntil: null,

@@ -8,7 +8,7 @@ import {
   type ServedBefore,
   undoneNumbers,
 } from '@vaquero/core';
-import { and, asc, desc, eq, gte, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gte, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, deploys, people } from '../database/tables.ts';
@@ -244,6 +244,16 @@ export async function deployById(db: Db | Tx, id: string): Promise<DeployView> {
   const [row] = await oneDeploy(db).execute({ id });
   if (row === undefined) throw new Impossible(`no deploy ${id}`);
   return readDeploy(row);
+}
+
+/** What many environments serve, in one question; by id. */
+export async function deploysById(
+  db: Db | Tx,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, DeployView>> {
+  if (ids.length === 0) return new Map();
+  const rows = await selectDeploys(db).where(inArray(deploys.id, [...ids]));
+  return new Map(rows.map((row) => [row.deploy.id, readDeploy(row)]));
 }
 
 const oneDeploy = madeOnce((db) =>

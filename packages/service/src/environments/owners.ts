@@ -1,6 +1,6 @@
 import { pullRequestOf } from '@vaquero/core';
 import type { Db } from '../database/pool.ts';
-import { personById } from '../people/people-rows.ts';
+import { peopleByIds } from '../people/people-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { lastPusherOf } from '../refs/change-rows.ts';
 import { openersOf } from '../refs/pull-request-rows.ts';
@@ -22,23 +22,22 @@ export async function ownersOf(
     repositoryId,
     refs.flatMap((ref) => pullRequestOf(ref) ?? []),
   );
-  const owners = await Promise.all(
-    refs.map((ref) => {
-      const number = pullRequestOf(ref);
-      return number === undefined ? pusherOf(db, repositoryId, ref) : openers.get(number);
-    }),
+  const pushers = new Map(
+    await Promise.all(
+      refs
+        .filter((ref) => pullRequestOf(ref) === undefined)
+        .map(async (ref) => [ref, await lastPusherOf(db, repositoryId, ref)] as const),
+    ),
+  );
+  const people = await peopleByIds(
+    db,
+    [...pushers.values()].flatMap((id) => id ?? []),
   );
   return new Map(
-    refs.flatMap((ref, place) => {
-      const owner = owners[place];
+    refs.flatMap((ref): readonly (readonly [string, Owner])[] => {
+      const number = pullRequestOf(ref);
+      const owner = number === undefined ? people.get(pushers.get(ref) ?? '') : openers.get(number);
       return owner === undefined ? [] : [[ref, owner]];
     }),
   );
-}
-
-/** Who pushed a branch last; two questions, each read by an index. */
-async function pusherOf(db: Db, repositoryId: string, ref: string): Promise<Owner | undefined> {
-  const id = await lastPusherOf(db, repositoryId, ref);
-  const person = id === null ? undefined : await personById(db, id);
-  return person === undefined ? undefined : { name: person.name, shownAs: person.shownAs };
 }

@@ -147,7 +147,7 @@ async function viewEnvironment(
 }
 
 /** Who may do what to it, as the map says or leaves it. */
-function mayOf(
+export function mayOf(
   rule: EnvironmentRule | undefined,
   { place }: EnvironmentRow,
 ): EnvironmentSeen['may'] {
@@ -159,6 +159,8 @@ function mayOf(
 }
 
 async function wayBackOf(deps: Deps, row: EnvironmentRow): Promise<EnvironmentSeen['wayBack']> {
+  // What has moved once at most has nothing behind it: most previews are so.
+  if (row.generation < 2) return null;
   const now = await environmentNow(deps.db, row);
   const back = findWayBack(now, await decisionLedger(deps.db, row, null, now), null);
   if (!back.ok) return null;

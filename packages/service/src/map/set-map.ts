@@ -1,3 +1,4 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import { type MapReply, readMap } from '@vaquero/contracts';
 import { type DeliveryMap, entranceOf, ruleAfter, ruleNamed, rulesGone } from '@vaquero/core';
 import { lastSet } from '../audit/last-set.ts';
@@ -25,6 +26,9 @@ import { keepFamilies } from './keep-families.ts';
 import { mapOf } from './map-rows.ts';
 import { viewMap } from './view-map.ts';
 import { writeVersion } from './write-version.ts';
+
+/** How long the reply waits for what the map starts. */
+const startsWithinMs = 1_000;
 
 /** A map that somebody sets. */
 export interface MapWish {
@@ -69,10 +73,12 @@ export async function setMap(
     await writeVersion(tx, locked, next, { ...caller, at: deps.clock() });
   });
   const now = await projectById(deps.db, project.id);
-  // The map is set; what it starts is found again by the loop, should this not come to its end.
-  await keepFamilies(deps, now).catch((err: unknown) =>
+  // The map is set; what it starts is found again by the loop, should this not come to its end. Hundreds of previews
+  // that start go on starting behind the reply.
+  const kept = keepFamilies(deps, now).catch((err: unknown) =>
     deps.log.warn({ err, project: project.name }, 'its families were not kept'),
   );
+  await Promise.race([kept, pause(startsWithinMs, null, { ref: false })]);
   await deps.edges.confirmed(await publishTable(deps), 1_000);
   return viewMap(deps, now);
 }

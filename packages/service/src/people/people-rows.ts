@@ -40,6 +40,19 @@ export async function peopleShownAs(
   return new Map(rows.map(({ id, shownAs }) => [id, shownAs]));
 }
 
+/** People by their ids: what they are called and shown as. */
+export async function peopleByIds(
+  db: Db | Tx,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, { readonly name: string; readonly shownAs: string }>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ id: people.id, name: people.name, shownAs: people.shownAs })
+    .from(people)
+    .where(inArray(people.id, [...new Set(ids)]));
+  return new Map(rows.map(({ id, ...row }) => [id, row]));
+}
+
 /** Every group, or every service of a project, that has not ended, by name. */
 export async function membersOfKind(
   db: Db | Tx,

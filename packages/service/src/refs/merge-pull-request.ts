@@ -4,8 +4,9 @@ import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
-import { commitMerge, type Merge, mergeOf, moveBranch } from '../repositories/merge-commits.ts';
+import { moveBranch } from '../repositories/merge-commits.ts';
 import type { Doorbell } from './doorbell.ts';
+import { joined } from './join-commits.ts';
 import type { PullRequestRow } from './pull-request-rows.ts';
 
 /** A merge as somebody saw it before they asked for it. */
@@ -37,39 +38,13 @@ export async function mergePullRequest(
   const ref = refOfBranch(pull.into);
   const now = ref === undefined ? undefined : (await refsOf(directory)).get(ref);
   const from = orRefuse(decideMerge(pull, { head, target }, now ?? null));
-  const to = await merged(directory, pull, from, await mergeOf(directory, from, head), caller);
+  const to = await joined(directory, { name, base: from, other: head, baseIs: pull.into }, caller, {
+    message: `Merge ${name} into ${pull.into}: ${pull.title}\n`,
+  });
   if (ref === undefined || !(await moveBranch(directory, ref, { from, to }))) {
     const stands = ref === undefined ? undefined : (await refsOf(directory)).get(ref);
     return refused({ code: 'branch-moved', branch: pull.into, seen: target, now: stands ?? null });
   }
   // Merged it is, whatever becomes of this look: the next one finds it.
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
-}
-
-/** The commit that a branch moves on to. Refuses: merge-conflicts. */
-async function merged(
-  directory: string,
-  pull: PullRequestRow,
-  target: CommitId,
-  merge: Merge,
-  caller: Caller,
-): Promise<CommitId> {
-  const name = nameOfPullRequest(pull.number);
-  const head = pull.head ?? target;
-  if (merge.how === 'nothing') return target;
-  if (merge.how === 'fast-forward') return head;
-  if (merge.how !== 'commit')
-    return refused({
-      code: 'merge-conflicts',
-      name,
-      into: pull.into,
-      paths: merge.how === 'conflicts' ? merge.paths : [],
-      why: merge.how === 'impossible' ? merge.why : null,
-    });
-  return commitMerge(directory, merge.tree, [target, head], {
-    name: caller.shownAs,
-    // People have no mail address here yet; this one reaches nobody (RFC 2606).
-    mail: `${caller.name}@people.invalid`,
-    message: `Merge ${name} into ${pull.into}: ${pull.title}\n`,
-  });
 }

@@ -7,6 +7,7 @@ import { serve } from '../http/serve-route.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
 import { homeOf, type ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
+import { bringInTarget } from './bring-in-target.ts';
 import { closePullRequest } from './close-pull-request.ts';
 import type { Doorbell } from './doorbell.ts';
 import { giveVerdict } from './give-verdict.ts';
@@ -100,6 +101,12 @@ export function servePullRequestChanges(app: Express, deps: Deps, doorbell: Door
       return viewWhole(deps, project, await known(deps, project, params.pullRequest));
     },
   );
+  serve(app, deps, pullRequestRoutes.bringInRoute, async ({ project, params, body, caller }) => {
+    await requirePushing(deps, project, caller);
+    const pull = await known(deps, project, params.pullRequest);
+    await bringInTarget(deps, doorbell, project, pull, { ...body, caller });
+    return viewWhole(deps, project, await known(deps, project, params.pullRequest));
+  });
   serve(
     app,
     deps,

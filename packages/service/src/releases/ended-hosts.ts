@@ -1,7 +1,7 @@
 import type { RoutingTable } from '@vaquero/contracts';
-import type { Instant } from '@vaquero/core';
+import type { Digest, Instant } from '@vaquero/core';
 import { desc, eq, gt } from 'drizzle-orm';
-import { environments, projects } from '../database/tables.ts';
+import { deploys, environments, people, projects } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
 
@@ -20,23 +20,30 @@ export async function endedHosts(
       place: environments.place,
       at: environments.endedAt,
       because: environments.endedBecause,
+      by: people.shownAs,
+      artifact: deploys.artifact,
     })
     .from(environments)
     .innerJoin(projects, eq(projects.id, environments.projectId))
+    .leftJoin(people, eq(people.id, environments.endedBy))
+    .leftJoin(deploys, eq(deploys.id, environments.endedDeployId))
     // What lives again has no end any more.
     .where(gt(environments.endedAt, deps.clock() - saysEndedMs))
     .orderBy(desc(environments.endedAt))
     .limit(mostEnded);
-  return rows
-    .toReversed()
-    .flatMap(({ project, environment, place, at, because }) =>
-      at === null
-        ? []
-        : [
-            [
-              hostOfEnvironment(deps.config, project, { name: environment, place }),
-              { project, environment, at: at as Instant, because: because ?? 'unruled' },
-            ] as const,
-          ],
-    );
+  return rows.toReversed().flatMap(({ place, at, because, artifact, ...row }) =>
+    at === null
+      ? []
+      : [
+          [
+            hostOfEnvironment(deps.config, row.project, { name: row.environment, place }),
+            {
+              ...row,
+              at: at as Instant,
+              because: because ?? 'unruled',
+              artifact: artifact as Digest | null,
+            },
+          ] as const,
+        ],
+  );
 }

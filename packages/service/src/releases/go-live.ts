@@ -1,12 +1,12 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
 import {
-  admitsOf,
   type Decision,
   type DeployKind,
   type Digest,
   type EnvironmentNow,
   type Instant,
+  shownBy,
 } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
@@ -233,7 +233,7 @@ async function commit(
     environment: targetRow.name,
     place: targetRow.place,
     waitsFor: waitsForOf(map, targetRow.rule, targetRow.ref),
-    admits: admitsOf(map, targetRow.rule),
+    ...shownBy(map, targetRow.rule),
     link: targetRow.linkHash,
     targets: [{ artifact: decided.artifact, share: 100 }],
     deploy: number,

@@ -1,7 +1,6 @@
 import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import {
   type Admits,
-  admitsOf,
   type DeliveryMap,
   type Digest,
   type Instant,
@@ -11,6 +10,7 @@ import {
   nameOfRef,
   refsInWords,
   ruleNamed,
+  shownBy,
 } from '@vaquero/core';
 import { asc, desc, eq, inArray } from 'drizzle-orm';
 import { sha256 } from '../audit/record.ts';
@@ -117,9 +117,8 @@ async function readTable(deps: Deps, committed?: number): Promise<ReadTable> {
     rows.map(async ({ id, map: ofMap, rule, ref, ...row }) => {
       const map = await mapOf(deps.db, ofMap);
       const waitsFor = waitsForOf(map, rule, ref);
-      const admits = admitsOf(map, rule);
       const lately = newestOnce(earlier.get(id) ?? [], row, deps.clock());
-      return entryFor(deps, { ...row, waitsFor, admits }, lately);
+      return entryFor(deps, { ...row, ...shownBy(map, rule), waitsFor }, lately);
     }),
   );
   const hosts = Object.fromEntries(entries);
@@ -211,6 +210,7 @@ interface Served {
   readonly commit: string | null;
   readonly build: number | null;
   readonly admits: Admits;
+  readonly marks: boolean;
   /** The hash of the link that is lent for it. */
   readonly link: string | null;
 }
@@ -234,6 +234,7 @@ function entryFor(deps: Deps, row: Served, earlier: Earlier): readonly [string, 
       waitsFor: row.waitsFor,
       admits: row.admits,
       link: row.link,
+      marks: row.marks,
     },
   ];
 }

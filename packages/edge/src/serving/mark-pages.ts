@@ -1,0 +1,76 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import fresh from 'fresh';
+import { readVerified } from '../blobs/read-blob.ts';
+import type { ServedFile } from '../routing/artifact-index.ts';
+import { type Head, headList } from './head.ts';
+import type { Bytes } from './representation.ts';
+import { nothingSent, type Sent } from './send-file.ts';
+
+/** Larger pages are sent as they are: a mark is not worth holding them. */
+const mostBytes = 1 << 20;
+
+/**
+ * Sends a page with the brand and the name of its environment in a corner, under an entity tag that says so. Null, and
+ * nothing was sent, for what is to be sent as it is: no whole page of HTML, one that is large, and one of a site whose
+ * own policy says what its pages may hold. Throws BlobDamaged.
+ */
+export async function sendMarked(
+  { store, memory }: Bytes,
+  req: IncomingMessage,
+  res: ServerResponse,
+  file: ServedFile,
+  status: 200 | 404,
+  head: Head,
+  name: string,
+): Promise<Sent | null> {
+  if (!file.mediaType.startsWith('text/html') || file.sizeBytes > mostBytes) return null;
+  if (head.said.has('content-security-policy') || head.said.has('content-type')) return null;
+  const key = `${file.digest}.marked.${name}`;
+  let body = memory.get(key);
+  if (body === undefined) {
+    const page = await readVerified(store, file.digest);
+    if (!isWholePage(page)) return null;
+    body = marked(page, name);
+    memory.keep(key, body);
+  }
+  const etag = `"${file.digest.slice(0, 32)}-marked-${name}"`;
+  const isKnown = status === 200 && fresh(req.headers, { etag });
+  const length = isKnown ? [] : ['Content-Length', String(body.length)];
+  const fields = ['ETag', etag, 'Content-Type', file.mediaType, ...length];
+  res.writeHead(isKnown ? 304 : status, headList({ ...head, isLasting: false }, fields));
+  const isBare = isKnown || req.method === 'HEAD';
+  res.end(isBare ? undefined : body);
+  return isBare ? nothingSent : { bytes: body.length, at: null };
+}
+
+/** Whether bytes are a page from its beginning, in letters that ASCII fits into, that forbids nothing itself. */
+function isWholePage(page: Buffer): boolean {
+  const text = page.toString('latin1');
+  const isPage = /^(?:\u00ef\u00bb\u00bf)?\s*(?:<!--.*?-->\s*)*<(?:!doctype\s+html|html)[\s>]/is;
+  return isPage.test(text.slice(0, 4_096)) && !/content-security-policy/i.test(text);
+}
+
+/** Puts the mark before the last end of a body, or at the end. Names of environments are letters, digits and hyphens. */
+function marked(page: Buffer, name: string): Buffer {
+  const at = page.toString('latin1').toLowerCase().lastIndexOf('</body');
+  const place = at === -1 ? page.length : at;
+  return Buffer.concat([page.subarray(0, place), Buffer.from(markOf(name)), page.subarray(place)]);
+}
+
+/** In a corner, over nothing that is pressed: it leads nowhere, and takes neither pointer nor selection. */
+function markOf(name: string): string {
+  const style = [
+    'all:initial',
+    'position:fixed',
+    'right:8px',
+    'bottom:8px',
+    'z-index:2147483647',
+    'padding:3px 8px',
+    'font:13px/1.4 Georgia,serif',
+    'color:#e9e6dd',
+    'background:#202131',
+    'pointer-events:none',
+    'user-select:none',
+  ].join(';');
+  return `<style>@media print{[data-vaquero-mark]{display:none!important}}</style><div data-vaquero-mark role="note" style="${style}">Vaquero: ${name}</div>`;
+}
