@@ -20,10 +20,7 @@ test('pages are marked where the map says so, under an entity tag of their own, 
   const service = await startTestService(t);
   const made = await service.project(project);
   const staging = `staging.${project}.localhost`;
-  const text = recipe.replace(
-    /^serve: .*$/m,
-    `serve: {site: out, headers: {/strict: {Content-Security-Policy: "default-src 'self'"}}}`,
-  );
+  const text = `${recipe}  headers: {/strict: {Content-Security-Policy: "default-src 'self'"}}\n`;
   const pushed = await made.push('One', { ...files, 'vaquero.yaml': text });
   assert.equal(pushed.state, 'passed', JSON.stringify(pushed.failure));
   await serves(service, 'staging', 1);
