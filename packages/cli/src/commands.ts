@@ -33,6 +33,7 @@ import { setMap } from './map/set-map.ts';
 import { tryMap } from './map/try-map.ts';
 import { why } from './map/why.ts';
 import { endGroup } from './people/end-group.ts';
+import { endSecondFactor } from './people/end-second-factor.ts';
 import { endService } from './people/end-service.ts';
 import { grant } from './people/grant.ts';
 import { grantEverywhere } from './people/grant-everywhere.ts';
@@ -47,9 +48,11 @@ import { members } from './people/members.ts';
 import { passwordLink } from './people/password-link.ts';
 import { people } from './people/people.ts';
 import { revokeToken } from './people/revoke-token.ts';
+import { secondFactor } from './people/second-factor.ts';
 import { serviceToken } from './people/service-token.ts';
 import { services } from './people/services.ts';
 import { signIn } from './people/sign-in.ts';
+import { signInRule } from './people/sign-in-rule.ts';
 import { signOut } from './people/sign-out.ts';
 import { tokens } from './people/tokens.ts';
 import { who } from './people/who.ts';
@@ -173,6 +176,9 @@ export const groups: readonly Group[] = [
       people,
       grantEverywhere,
       passwordLink,
+      secondFactor,
+      endSecondFactor,
+      signInRule,
       groupsOfPeople,
       makeGroup,
       joinGroup,

@@ -14,6 +14,7 @@ import * as groupRoutes from './people/group-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
 import * as passwordLinkRoutes from './people/password-link-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
+import * as secondFactorRoutes from './people/second-factor-routes.ts';
 import * as serviceRoutes from './people/service-routes.ts';
 import * as credentialRoutes from './projects/credential-routes.ts';
 import * as lifeRoutes from './projects/life-routes.ts';
@@ -31,6 +32,7 @@ const groups: readonly object[] = [
   groupRoutes,
   memberRoutes,
   passwordLinkRoutes,
+  secondFactorRoutes,
   serviceRoutes,
   projectRoutes,
   lifeRoutes,

@@ -49,6 +49,7 @@ export * as memberRoutes from './people/member-routes.ts';
 export * as passwordLinkRoutes from './people/password-link-routes.ts';
 export type { TokenSeen } from './people/people-routes.ts';
 export * as peopleRoutes from './people/people-routes.ts';
+export * as secondFactorRoutes from './people/second-factor-routes.ts';
 export type { ServiceSeen } from './people/service-routes.ts';
 export * as serviceRoutes from './people/service-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';

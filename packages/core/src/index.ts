@@ -228,6 +228,7 @@ export {
   decideName,
   decideNewcomer,
   decidePassword,
+  leastLetters,
   roleIn,
 } from './people/grants.ts';
 export {
@@ -246,6 +247,7 @@ export {
 } from './people/may.ts';
 export { actingGrants, narrowed, type Scope, type ScopedPlace } from './people/scope.ts';
 export { scopeInWords } from './people/scope-in-words.ts';
+export { isFactorDemanded, readFactorCode, recoveryWord } from './people/second-factor.ts';
 export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export {

@@ -13,6 +13,11 @@ export interface DocumentFault {
 export interface RefusalFields {
   'not-signed-in': { readonly tried: 'nothing' | 'session' | 'token' };
   'wrong-password': Record<never, never>;
+  'code-needed': Record<never, never>;
+  'wrong-code': { readonly because: 'wrong' | 'used' };
+  'factor-demanded': { readonly from: Role; readonly has: boolean };
+  'factor-first': Record<never, never>;
+  'no-factor': { readonly person: string };
   'too-many-tries': { readonly retryAfterS: number };
   'not-allowed': {
     readonly needs: string;

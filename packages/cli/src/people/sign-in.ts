@@ -4,6 +4,7 @@ import { clientFor } from '../addressing.ts';
 import { command } from '../command.ts';
 import { when } from '../output.ts';
 import { keepSignIn } from './kept-sign-in.ts';
+import { withCode } from './second-factor.ts';
 
 /** Signs in with a password and keeps a token for this machine. */
 export const signIn = command({
@@ -17,13 +18,17 @@ export const signIn = command({
         new Option('--password <text>', 'the password; asked for when left out').env(
           'VAQUERO_PASSWORD',
         ),
-      ),
-  run: async (context, [name], { password }) => {
+      )
+      .option('--code <digits>', 'of your second factor; asked for where one is needed'),
+  run: async (context, [name], { password, code }) => {
     const given = password ?? (await context.io.value(`Password of ${name}: `, true));
     const { address } = context.client;
-    const token = await clientFor(address, undefined).call(peopleRoutes.signInForTokenRoute, {
-      body: { name, password: given, token: `command line, ${when(Date.now())}`, days: 30 },
-    });
+    const wish = { name, password: given, token: `command line, ${when(Date.now())}`, days: 30 };
+    const token = await withCode(context, code, (typed) =>
+      clientFor(address, undefined).call(peopleRoutes.signInForTokenRoute, {
+        body: { ...wish, code: typed },
+      }),
+    );
     await keepSignIn(context.found.signIn, { address, token: token.secret, name });
     context.io.err(`Signed in at ${address} as ${name} until ${when(token.expiresAt)}.`);
   },

@@ -13,6 +13,7 @@ import { Table } from '../parts/table.tsx';
 import { capital, moment } from '../parts/words.ts';
 import { grantInWords } from './held-in-words.ts';
 import { mine, mySessions } from './mine.ts';
+import { MyFactor } from './my-factor.tsx';
 import { MyTokens } from './my-tokens.tsx';
 
 /** Oneself: what one may do, where one is signed in, and the password. */
@@ -28,6 +29,7 @@ export function MePage() {
           <div className="grid gap-8 lg:grid-cols-2">
             <Sessions />
             <Password />
+            <MyFactor me={me} />
             <MyTokens />
             {may(me.grants, 'operate', null) ? (
               <p className="sm:hidden">

@@ -28,6 +28,7 @@ export function PasswordPage() {
       api.call(passwordLinkRoutes.usePasswordLinkRoute, { body: { key, password } }),
     onSuccess: async () => {
       queries.clear();
+      // Whoever is asked for a second factor signs in with it.
       await navigate('/', { replace: true });
     },
   });

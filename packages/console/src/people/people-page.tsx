@@ -8,9 +8,11 @@ import { Failed } from '../parts/failed.tsx';
 import { ShownOnce } from '../parts/shown-once.tsx';
 import { Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
+import { EndFactor } from './end-factor.tsx';
 import { everybody } from './everybody.ts';
 import { Groups } from './groups.tsx';
 import { grantInWords } from './held-in-words.ts';
+import { SignInRule } from './sign-in-rule.tsx';
 
 /** A link for somebody who lost their password, shown this once. */
 function PasswordLink({ name, shownAs }: { readonly name: string; readonly shownAs: string }) {
@@ -84,12 +86,18 @@ export function PeoplePage() {
                     lastSeenAt === null ? 'not yet' : moment(lastSeenAt, now),
                 },
                 {
+                  head: 'second factor',
+                  cell: (one) =>
+                    one.kind === 'person' ? one.hasFactor ? <EndFactor {...one} /> : 'none' : null,
+                },
+                {
                   head: 'password',
                   cell: (one) => (one.kind === 'person' ? <PasswordLink {...one} /> : null),
                 },
               ]}
             />
             <Groups />
+            <SignInRule />
           </>
         );
       }}

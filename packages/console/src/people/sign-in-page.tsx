@@ -3,11 +3,13 @@ import { peopleRoutes } from '@vaquero/contracts';
 import { returnPath } from '@vaquero/core';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { api, queries } from '../http/api.ts';
+import { api, queries, troubleOf } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
+import { CodeField } from './code-field.tsx';
+import { SetUpFactor } from './set-up-factor.tsx';
 
 /** Signing in with name and password. */
 export function SignInPage() {
@@ -15,13 +17,28 @@ export function SignInPage() {
   const [search] = useSearchParams();
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
+  const [code, setCode] = useState('');
   const signIn = useMutation({
-    mutationFn: () => api.call(peopleRoutes.signInRoute, { body: { name, password } }),
+    mutationFn: () =>
+      api.call(peopleRoutes.signInRoute, {
+        body: { name, password, ...(code === '' ? {} : { code }) },
+      }),
     onSuccess: async () => {
       queries.clear();
       await navigate(returnPath(search.get('then')));
     },
   });
+  const refusal = signIn.isError ? troubleOf(signIn.error).code : null;
+  const isAsked = refusal === 'code-needed' || code !== '' || refusal === 'wrong-code';
+  if (refusal === 'factor-demanded')
+    return (
+      <main className="mx-auto mt-[10vh] w-[min(26rem,calc(100vw-2rem))]">
+        <AnswerLine below="Your role takes one here: a program for codes on your telephone, say.">
+          Sign in with a second factor
+        </AnswerLine>
+        <SetUpFactor name={name} password={password} done={() => signIn.reset()} />
+      </main>
+    );
   return (
     <main className="mx-auto mt-[14vh] w-[min(22rem,calc(100vw-2rem))]">
       <AnswerLine below="What is live, what waits, and the way back stand behind it.">
@@ -49,6 +66,7 @@ export function SignInPage() {
           value={password}
           onChange={(event) => setPassword(event.target.value)}
         />
+        {isAsked ? <CodeField value={code} onChange={setCode} /> : null}
         {signIn.isError ? <Failed error={signIn.error} /> : null}
         <Button type="submit" tone="action" disabled={signIn.isPending}>
           {signIn.isPending ? 'Signing in' : 'Sign in'}

@@ -8,6 +8,11 @@ type Code =
   | 'only-people-operate'
   | 'no-group'
   | 'password-weak'
+  | 'code-needed'
+  | 'wrong-code'
+  | 'factor-demanded'
+  | 'factor-first'
+  | 'no-factor'
   | 'invitation-over'
   | 'password-link-over';
 
@@ -58,6 +63,46 @@ export const memberRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
     sentence: ({ name, kind }) => `${name} is a ${kind}.`,
     next: () =>
       'A group has people in it; what is no group has nobody, and what is no person is in none.',
+  },
+  'code-needed': {
+    status: 401,
+    exit: 3,
+    sentence: () => 'A code of the second factor is needed, too.',
+    next: () => 'Type the six digits that it shows now, or one of the recovery words.',
+  },
+  'wrong-code': {
+    status: 401,
+    exit: 3,
+    sentence: ({ because }) =>
+      because === 'used' ? 'This code was used already.' : 'This is no code of the second factor.',
+    next: ({ because }) =>
+      because === 'used'
+        ? 'Wait for the next one, which comes within half a minute.'
+        : 'Type the six digits that it shows now; look whether the clocks agree. An operator can end a factor that is lost.',
+  },
+  'factor-demanded': {
+    status: 403,
+    exit: 3,
+    sentence: ({ from, has }) =>
+      has
+        ? `Whoever is ${from} or more has a second factor here.`
+        : `Whoever is ${from} or more signs in with a second factor here, and there is none yet.`,
+    next: ({ has }) =>
+      has
+        ? 'Set up another one in its place.'
+        : 'Set one up: vaquero second-factor NAME, or on the page.',
+  },
+  'factor-first': {
+    status: 409,
+    exit: 3,
+    sentence: () => 'It would lock you out: you have no second factor yourself.',
+    next: () => 'Set up your own first.',
+  },
+  'no-factor': {
+    status: 404,
+    exit: 3,
+    sentence: ({ person }) => `${person} has no second factor.`,
+    next: () => 'There is nothing to end or to confirm.',
   },
   'password-weak': {
     status: 422,

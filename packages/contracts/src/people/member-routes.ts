@@ -88,6 +88,7 @@ export const listPeopleRoute = route({
           z.object({ project: z.string().nullable(), role, group: z.string().nullable() }),
         ),
         lastSeenAt: at.nullable(),
+        hasFactor: z.boolean(),
       }),
     ),
     invitations: z.array(invitationSeen),

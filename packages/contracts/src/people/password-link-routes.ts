@@ -31,7 +31,8 @@ export const showPasswordLinkRoute = route({
 export const usePasswordLinkRoute = route({
   method: 'POST',
   path: '/api/password-links/used',
-  summary: 'Uses a link: sets the password, and opens a session',
+  summary:
+    'Uses a link: sets the password, and opens a session where no second factor is asked for',
   refuses: ['password-link-over', 'password-weak', 'forged-request', 'too-many-tries'],
   access: { in: 'open' },
   query: nothing,

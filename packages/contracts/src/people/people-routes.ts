@@ -18,6 +18,8 @@ export const me = z
       }),
     ),
     through: z.enum(['session', 'token']),
+    /** One's second factor; null where one has none. */
+    factor: z.object({ since: at, wordsLeft: z.number() }).nullable(),
   })
   .meta({ id: 'Me' });
 
@@ -50,10 +52,22 @@ export const signInRoute = route({
   method: 'POST',
   path: '/api/sign-in',
   summary: 'Opens a session by name and password',
-  refuses: ['wrong-password', 'too-many-tries', 'forged-request'],
+  refuses: [
+    'wrong-password',
+    'too-many-tries',
+    'code-needed',
+    'wrong-code',
+    'factor-demanded',
+    'forged-request',
+  ],
   access: { in: 'open' },
   query: nothing,
-  body: z.strictObject({ name: line, password: z.string().min(1).max(1000) }),
+  body: z.strictObject({
+    name: line,
+    password: z.string().min(1).max(1000),
+    /** Of one’s second factor, where one has one. */
+    code: z.string().max(40).optional(),
+  }),
   reply: me,
 });
 export const signOutRoute = route({
@@ -142,12 +156,13 @@ export const signInForTokenRoute = route({
   method: 'POST',
   path: '/api/sign-in/token',
   summary: 'Makes a token by name and password',
-  refuses: ['wrong-password', 'too-many-tries'],
+  refuses: ['wrong-password', 'too-many-tries', 'code-needed', 'wrong-code', 'factor-demanded'],
   access: { in: 'open' },
   query: nothing,
   body: z.strictObject({
     name: line,
     password: z.string().min(1).max(1000),
+    code: z.string().max(40).optional(),
     token: line,
     kind: z.enum(tokenKinds).default('all'),
     days: z.number().int().min(1).max(366).default(90),

@@ -67,6 +67,13 @@ export interface DecisionFacts {
   'person.password-link-made': { person: string };
   /** `link`: by a link that an operator made, in place of the password that held. */
   'person.password-set': { sessionsEnded: number; link?: boolean };
+  /** A second factor holds from now on, in place of any before. */
+  'person.factor-set': Record<never, never>;
+  /** `person`: an operator ended somebody's. */
+  'person.factor-ended': { person: string };
+  'person.recovery-word-used': { left: number };
+  /** From which role on a second factor is demanded; null demands none. */
+  'installation.factor-demanded': { from: string | null; sessionsEnded: number };
   'person.session-ended': { session: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
@@ -192,6 +199,10 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.joined': plain('settings'),
   'person.password-link-made': plain(null),
   'person.password-set': plain(null),
+  'person.factor-set': plain(null),
+  'person.factor-ended': plain(null),
+  'person.recovery-word-used': plain(null),
+  'installation.factor-demanded': plain(null),
   'person.session-ended': plain(null),
   'person.signed-in': plain(null),
   'person.signed-out': plain(null),

@@ -72,12 +72,16 @@ const nameRule =
   '2 to 40 of a–z, 0–9 and single hyphens, beginning with a letter and not ending in a hyphen';
 /** Words that maps and commands use for something else. */
 const reserved = new Set<string>(['nobody', 'vaquero', 'operators', 'everybody', ...roles]);
-const leastLetters = 12;
+export const leastLetters = 12;
 
 /** Checks the name and password that somebody chooses. Refuses: name-invalid, password-weak. */
-export function decideNewcomer(name: string, password: string): Decision<string> {
+export function decideNewcomer(
+  name: string,
+  password: string,
+  common: ReadonlySet<string>,
+): Decision<string> {
   const named = decideName(name);
-  return named.ok ? decidePassword(name, password) : named;
+  return named.ok ? decidePassword(name, password, common) : named;
 }
 
 /** Checks the name of a person, a group or a service, which share one name space. Refuses: name-invalid. */
@@ -90,11 +94,17 @@ export function decideName(name: string): Decision<string> {
 }
 
 /** Checks a password that somebody of a name chooses: long, and not guessed at once. Refuses: password-weak. */
-export function decidePassword(name: string, password: string): Decision<string> {
+export function decidePassword(
+  name: string,
+  password: string,
+  common: ReadonlySet<string>,
+): Decision<string> {
   if ([...password].length < leastLetters)
     return refuse({ code: 'password-weak', why: `has fewer than ${leastLetters} letters` });
   if (password.toLowerCase().includes(name))
     return refuse({ code: 'password-weak', why: 'has the name in it' });
+  if (common.has(password.toLowerCase()))
+    return refuse({ code: 'password-weak', why: 'is one of those that many people have' });
   return new Set(password).size < 5
     ? refuse({ code: 'password-weak', why: 'is the same few letters again and again' })
     : allow(name);

@@ -8,7 +8,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { digest, id, instant } from './columns.ts';
+import { bytes, digest, id, instant } from './columns.ts';
 
 /** People, groups of them, and services of a project: one name space, as a map's `may` names any of them. */
 export const people = mysqlTable(
@@ -87,6 +87,36 @@ export const tokens = mysqlTable(
     index('tokens_made_with').on(t.madeWith),
   ],
 );
+
+/** Second factors: the secret that codes are made of, sealed with a key outside the database. */
+export const secondFactors = mysqlTable('second_factors', {
+  personId: id('person_id').primaryKey(),
+  /** The one that holds. */
+  sealed: bytes('sealed'),
+  since: instant('since'),
+  /** The step of time whose code was used last: no code is good twice. */
+  lastStep: instant('last_step').notNull().default(0),
+  /** One that was begun and is not confirmed yet. */
+  nextSealed: bytes('next_sealed'),
+});
+
+/** Words for whoever lost what makes their codes, each good once. */
+export const recoveryWords = mysqlTable(
+  'recovery_words',
+  {
+    hash: digest('hash').primaryKey(),
+    personId: id('person_id').notNull(),
+    usedAt: instant('used_at'),
+  },
+  (t) => [index('recovery_words_person').on(t.personId)],
+);
+
+/** What an installation demands at sign-in; one row. */
+export const signInRules = mysqlTable('sign_in_rules', {
+  id: int('id').primaryKey(),
+  /** The role from which on a second factor is demanded. */
+  factorFrom: varchar('factor_from', { length: 20 }).$type<Role>(),
+});
 
 /** Links that make a person with a role, once. */
 export const invitations = mysqlTable(

@@ -34,7 +34,10 @@ export {
   invitations,
   passwordLinks,
   people,
+  recoveryWords,
+  secondFactors,
   sessions,
+  signInRules,
   signInTries,
   tokens,
 } from './people-tables.ts';

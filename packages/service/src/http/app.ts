@@ -27,6 +27,7 @@ import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { serveOwn } from '../people/own-routes.ts';
 import { servePasswordLinks } from '../people/password-link-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
+import { serveSecondFactors } from '../people/second-factor-routes.ts';
 import { serveServices } from '../people/service-routes.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
 import { serveProjectLife } from '../projects/life-routes.ts';
@@ -70,6 +71,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveGroups(app, deps);
   serveServices(app, deps);
   servePasswordLinks(app, deps);
+  serveSecondFactors(app, deps);
   serveInvitations(app, deps);
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);

@@ -4,10 +4,11 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
+import { commonPasswords } from './common-passwords.ts';
 import { hashPassword } from './passwords.ts';
 import { setPasswordHash } from './people-rows.ts';
 import { deleteOtherSessions } from './session-rows.ts';
-import { checkSignIn } from './sign-in.ts';
+import { checkPasswordThen } from './sign-in.ts';
 
 /**
  * Sets another password for whoever knows the one that holds. Every session but the one that asks ends.
@@ -17,10 +18,10 @@ export async function changePassword(
   deps: Deps,
   caller: Caller,
   { now, next }: { readonly now: string; readonly next: string },
-  address: string,
 ): Promise<void> {
-  orRefuse(decidePassword(caller.name, next));
-  const person = await checkSignIn(deps, caller.name, now, address);
+  orRefuse(decidePassword(caller.name, next, await commonPasswords()));
+  const wish = { name: caller.name, password: now };
+  const person = await checkPasswordThen(deps, wish, caller.doing, async (one) => one);
   const hash = await hashPassword(next);
   if (hash === undefined) return refused({ code: 'too-many-tries', retryAfterS: 2 });
   const { credential } = caller;

@@ -8,6 +8,7 @@ import { isNamedInMaps } from '../map/named-in-maps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
+import { commonPasswords } from './common-passwords.ts';
 import { grantsOf, insertGrant } from './grant-rows.ts';
 import {
   endInvitationRow,
@@ -121,7 +122,7 @@ export async function join(
 ): Promise<PersonRow> {
   // A guessed key costs no hashing.
   await invitationOf(deps, key);
-  orRefuse(decideNewcomer(name, password));
+  orRefuse(decideNewcomer(name, password, await commonPasswords()));
   const passwordHash = await hashPassword(password);
   if (passwordHash === undefined) return refused({ code: 'too-many-tries', retryAfterS: 2 });
   const person: PersonRow = { ...asPerson, id: deps.newId(), name, shownAs, passwordHash };

@@ -13,6 +13,8 @@ import { type InvitationView, openInvitations } from './invitation-rows.ts';
 import { endInvitation, type Invited, invitationOf, invite, join } from './invite.ts';
 import { meOf, setCookie } from './people-routes.ts';
 import { lastSeen } from './people-rows.ts';
+import { takesFactor } from './second-factor.ts';
+import { namesHavingFactor } from './second-factor-rows.ts';
 import { setRole } from './set-grant.ts';
 import { openSession } from './sign-in.ts';
 
@@ -29,13 +31,14 @@ export function serveMembers(app: Express, deps: Deps): void {
   });
   serve(app, deps, memberRoutes.listPeopleRoute, async () => {
     const all = await everybody(deps.db);
-    const [seen, projects, open] = await Promise.all([
+    const [seen, projects, open, having] = await Promise.all([
       lastSeen(
         deps.db,
         all.map(({ name }) => name),
       ),
       allProjects(deps.db),
       openInvitations(deps.db, null, deps.clock()),
+      namesHavingFactor(deps.db),
     ]);
     const names = new Map(projects.map(({ id, name }) => [id, name]));
     return {
@@ -50,6 +53,7 @@ export function serveMembers(app: Express, deps: Deps): void {
           group,
         })),
         lastSeenAt: seen.get(name) ?? null,
+        hasFactor: having.has(name),
       })),
       invitations: open.map(viewInvitation),
     };
@@ -104,8 +108,11 @@ export function serveInvitations(app: Express, deps: Deps): void {
     // One forged by another page would put the visitor into an account of somebody else's.
     refuseForged(deps, req);
     const person = await join(deps, body, fromOf(req));
-    const session = await openSession(deps, person, fromOf(req));
-    setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    // Neither a link nor an invitation takes the place of a second factor: then they sign in like everybody.
+    if (!(await takesFactor(deps, person))) {
+      const session = await openSession(deps, person, fromOf(req));
+      setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    }
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });
 }

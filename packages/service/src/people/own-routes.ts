@@ -6,7 +6,6 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';
 import { refused } from '../refused.ts';
-import { originOf } from './authenticate.ts';
 import { requireWhole, sessionById } from './caller.ts';
 import { changePassword } from './change-password.ts';
 import { deleteSessionOf, sessionsOf } from './session-rows.ts';
@@ -40,9 +39,9 @@ export function serveOwn(app: Express, deps: Deps): void {
     });
     return null;
   });
-  serve(app, deps, peopleRoutes.changePasswordRoute, async ({ caller, body, req }) => {
+  serve(app, deps, peopleRoutes.changePasswordRoute, async ({ caller, body }) => {
     requireWhole(caller, 'change a password');
-    await changePassword(deps, caller, body, originOf(req));
+    await changePassword(deps, caller, body);
     return null;
   });
 }

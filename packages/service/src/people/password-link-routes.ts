@@ -8,6 +8,7 @@ import { fromOf, refuseForged } from './authenticate.ts';
 import { grantsOf } from './grant-rows.ts';
 import { makePasswordLink, passwordLinkOf, usePasswordLink } from './password-links.ts';
 import { meOf, setCookie } from './people-routes.ts';
+import { takesFactor } from './second-factor.ts';
 import { openSession } from './sign-in.ts';
 
 /** Serves links by which people who lost their password set another one: made by operators, shown, used. */
@@ -31,8 +32,11 @@ export function servePasswordLinks(app: Express, deps: Deps): void {
     // One forged by another page would put the visitor into an account of somebody else's.
     refuseForged(deps, req);
     const person = await usePasswordLink(deps, body, fromOf(req));
-    const session = await openSession(deps, person, fromOf(req));
-    setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    // Neither a link nor an invitation takes the place of a second factor: then they sign in like everybody.
+    if (!(await takesFactor(deps, person))) {
+      const session = await openSession(deps, person, fromOf(req));
+      setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    }
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });
 }

@@ -6,6 +6,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
+import { commonPasswords } from './common-passwords.ts';
 import { noteLinkUsed, passwordLinkByHash, putPasswordLink } from './password-link-rows.ts';
 import { hashPassword } from './passwords.ts';
 import { type PersonRow, personByName, setPasswordHash } from './people-rows.ts';
@@ -84,7 +85,7 @@ export async function usePasswordLink(
 ): Promise<PersonRow> {
   // A guessed key costs no hashing.
   const { person } = await passwordLinkOf(deps, key);
-  orRefuse(decidePassword(person.name, password));
+  orRefuse(decidePassword(person.name, password, await commonPasswords()));
   const hash = await hashPassword(password);
   if (hash === undefined) return refused({ code: 'too-many-tries', retryAfterS: 2 });
   await inTransaction(deps.db, async (tx) => {

@@ -8,10 +8,12 @@ import { neverAgain, serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
 import { allProjects } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
-import { fromOf, originOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
+import { fromOf, refuseForged, sessionCookie, sessionSecretOf } from './authenticate.ts';
 import { requireWhole } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';
 import { groupsOf } from './group-rows.ts';
+import { requireFactor } from './second-factor.ts';
+import { factorSince, wordsLeft } from './second-factor-rows.ts';
 import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
 import { revokeToken, tokensOf } from './token-rows.ts';
 import { readScope, viewScopes } from './token-scope.ts';
@@ -22,7 +24,8 @@ export function servePeople(app: Express, deps: Deps): void {
   serve(app, deps, peopleRoutes.signInRoute, async ({ body, req, res }) => {
     // A sign-in forged by another page would put the visitor into somebody else's account.
     refuseForged(deps, req);
-    const person = await checkSignIn(deps, body.name, body.password, originOf(req));
+    const person = await checkSignIn(deps, body, fromOf(req));
+    await requireFactor(deps, person);
     const session = await openSession(deps, person, fromOf(req));
     setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
@@ -37,7 +40,8 @@ export function servePeople(app: Express, deps: Deps): void {
     meOf(deps, { ...caller, id: caller.personId }),
   );
   serve(app, deps, peopleRoutes.signInForTokenRoute, async ({ body, req }) => {
-    const person = await checkSignIn(deps, body.name, body.password, originOf(req));
+    const person = await checkSignIn(deps, body, fromOf(req));
+    await requireFactor(deps, person);
     const token = await makeToken(
       deps,
       person,
@@ -98,9 +102,11 @@ export async function meOf(
     by: 'session' | 'token';
   },
 ): Promise<Me> {
-  const [projects, groups] = await Promise.all([
+  const [projects, groups, since, left] = await Promise.all([
     allProjects(deps.db),
     groupsOf(deps.db, person.id),
+    factorSince(deps.db, person.id),
+    wordsLeft(deps.db, person.id),
   ]);
   const names = new Map(projects.map((project) => [project.id, project.name]));
   return {
@@ -108,6 +114,7 @@ export async function meOf(
     name: person.name,
     shownAs: person.shownAs,
     through: person.by,
+    factor: since === undefined ? null : { since, wordsLeft: left },
     groups: [...groups],
     grants: person.grants.map((grant) => ({
       project: grant.project === null ? null : (names.get(grant.project) ?? grant.project),

@@ -1,5 +1,5 @@
 import type { Instant } from '@vaquero/core';
-import { and, desc, eq, gt, like, lt, ne } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, like, lt, ne } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { sessions } from '../database/tables.ts';
 
@@ -62,4 +62,17 @@ export async function deleteOtherSessions(
 /** Forgets sessions that ended before an instant. */
 export async function deleteSessionsBefore(db: Db, at: Instant): Promise<void> {
   await db.delete(sessions).where(lt(sessions.expiresAt, at));
+}
+
+/** The ids of people who are signed in in some browser. */
+export async function peopleSignedIn(tx: Tx): Promise<readonly string[]> {
+  const rows = await tx.selectDistinct({ id: sessions.personId }).from(sessions);
+  return rows.map((row) => row.id);
+}
+
+/** Ends every session of some people; returns how many. */
+export async function deleteSessionsOf(tx: Tx, personIds: readonly string[]): Promise<number> {
+  if (personIds.length === 0) return 0;
+  const [done] = await tx.delete(sessions).where(inArray(sessions.personId, [...personIds]));
+  return done.affectedRows;
 }

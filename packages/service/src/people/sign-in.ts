@@ -5,10 +5,11 @@ import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
-import { refused } from '../refused.ts';
+import { Refused, refused } from '../refused.ts';
 import { sessionById } from './caller.ts';
 import { checkPassword, nobodysHash } from './passwords.ts';
 import { type PersonRow, personByName } from './people-rows.ts';
+import { checkFactor } from './second-factor.ts';
 import { deleteSession, deleteSessionsBefore, insertSession } from './session-rows.ts';
 import { insertToken, type TokenRow } from './token-rows.ts';
 import { forgetFailures, forgetTriesBefore, lockTries, setTries, takeBackTry } from './try-rows.ts';
@@ -23,18 +24,42 @@ function backOffMs(tries: number, free: number): number {
   return tries < free ? 0 : Math.min(900_000, 1000 * 2 ** (tries - free));
 }
 
+/** Who signs in, by what, and from where. */
+export interface SignInWish {
+  readonly name: string;
+  readonly password: string;
+  /** Of the second factor. */
+  readonly code?: string | undefined;
+}
+
 /**
- * Checks a name and password. A try is counted before it is checked, so that many at once are as many tries. It counts
- * for the name from this address: wrong passwords from elsewhere lock nobody out.
- * Refuses: wrong-password, too-many-tries.
+ * Checks a name and password, and a code where there is a second factor.
+ * Refuses: wrong-password, too-many-tries, code-needed, wrong-code.
  */
 export async function checkSignIn(
   deps: Deps,
-  name: string,
-  password: string,
-  address: string,
+  { code, ...wish }: SignInWish,
+  from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<PersonRow> {
-  const from = tellingPart(address);
+  return checkPasswordThen(deps, wish, from, async (person) => {
+    await checkFactor(deps, person, code, from);
+    return person;
+  });
+}
+
+/**
+ * Checks a name and password, and what else is to hold: what that refuses counts like a wrong password, unless it only
+ * asks for a code. A try is counted before it is checked, so that many at once are as many tries. It counts for the name
+ * from this address: wrong passwords from elsewhere lock nobody out.
+ * Refuses: wrong-password, too-many-tries.
+ */
+export async function checkPasswordThen<T>(
+  deps: Deps,
+  { name, password }: SignInWish,
+  { origin }: Pick<Doing, 'origin'>,
+  then: (person: PersonRow) => Promise<T>,
+): Promise<T> {
+  const from = tellingPart(origin ?? 'unknown');
   const pair = `pair:${sha256(`${name.toLowerCase()}\n${from}`)}`;
   const place = `address:${from}`;
   await countTry(deps, [
@@ -50,8 +75,13 @@ export async function checkSignIn(
   // Neither a group nor a service has a password; the row says so, whatever comes to stand there.
   if (person === undefined || person.kind !== 'person' || good !== true)
     return refused({ code: 'wrong-password' });
+  const done = await then(person).catch(async (error: unknown) => {
+    if (error instanceof Refused && error.refusal.code === 'code-needed')
+      await Promise.all([pair, place].map((subject) => takeBackTry(deps.db, subject)));
+    throw error;
+  });
   await Promise.all([forgetFailures(deps.db, pair), takeBackTry(deps.db, place)]);
-  return person;
+  return done;
 }
 
 /**

@@ -1,0 +1,48 @@
+import { secondFactorRoutes } from '@vaquero/contracts';
+import type { Express, Request } from 'express';
+import type { Deps } from '../deps.ts';
+import { serve } from '../http/serve-route.ts';
+import { fromOf } from './authenticate.ts';
+import {
+  beginFactor,
+  confirmFactor,
+  demandFactor,
+  endFactorOf,
+  endOwnFactor,
+} from './second-factor.ts';
+import { factorDemandedFrom } from './second-factor-rows.ts';
+import { checkPasswordThen, checkSignIn } from './sign-in.ts';
+
+/** Serves second factors: one's own by name and password, those of others and what is demanded by operators. */
+export function serveSecondFactors(app: Express, deps: Deps): void {
+  const signedIn = (
+    req: Request,
+    { name, password, code }: { name: string; password: string; code?: string | undefined },
+  ) => checkSignIn(deps, { name, password, code }, fromOf(req));
+  serve(app, deps, secondFactorRoutes.beginFactorRoute, async ({ body, req }) =>
+    beginFactor(deps, await signedIn(req, body)),
+  );
+  serve(app, deps, secondFactorRoutes.confirmFactorRoute, async ({ body, req }) => {
+    const { name, password, code } = body;
+    // The code is one of what was begun; trying it is a try like that of a password.
+    const words = await checkPasswordThen(deps, { name, password }, fromOf(req), (person) =>
+      confirmFactor(deps, person, code, fromOf(req)),
+    );
+    return { words: [...words] };
+  });
+  serve(app, deps, secondFactorRoutes.endFactorRoute, async ({ body, req }) => {
+    await endOwnFactor(deps, await signedIn(req, body), fromOf(req));
+    return null;
+  });
+  serve(app, deps, secondFactorRoutes.endFactorOfRoute, async ({ params, caller }) => {
+    await endFactorOf(deps, params.person, caller);
+    return null;
+  });
+  serve(app, deps, secondFactorRoutes.showSignInRuleRoute, async () => ({
+    factorFrom: await factorDemandedFrom(deps.db),
+  }));
+  serve(app, deps, secondFactorRoutes.setSignInRuleRoute, async ({ body, caller }) => ({
+    factorFrom: body.factorFrom,
+    sessionsEnded: await demandFactor(deps, body.factorFrom, caller),
+  }));
+}
