@@ -84,7 +84,7 @@ function Picture({ text }: { readonly text: string }) {
       role="img"
       aria-label="The secret as a picture for a camera"
       viewBox={`0 0 ${size} ${size}`}
-      className="w-48 bg-white text-black"
+      className="w-48 bg-sheet text-ink [color-scheme:light]"
       shapeRendering="crispEdges"
     >
       <path d={path} fill="currentColor" />
