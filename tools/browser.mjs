@@ -22,6 +22,6 @@ export async function signIn(page, origin, name, password) {
   await page.goto(`${origin}/sign-in`);
   await page.getByLabel('Name').fill(name);
   await page.getByLabel('Password').fill(password);
-  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await page.waitForURL(`${origin}/`);
 }

@@ -21,9 +21,15 @@ after(async () => {
 /** A page of the console, signed in as an operator; any error of the browser's fails the test. */
 export async function openConsole(
   t: TestContext,
-  options: { colorScheme?: 'light' | 'dark'; width?: number } = {},
+  options: {
+    colorScheme?: 'light' | 'dark';
+    width?: number;
+    environment?: Readonly<Record<string, string>>;
+  } = {},
 ): Promise<{ service: TestService; page: Page }> {
-  const service = await startTestService(t, { environment: { VAQUERO_CONSOLE: built } });
+  const service = await startTestService(t, {
+    environment: { VAQUERO_CONSOLE: built, ...options.environment },
+  });
   await addOperator(service);
   browser ??= openBrowser();
   const context = await (await browser).newContext({

@@ -15,6 +15,7 @@ import { MapPage } from './map/map-page.tsx';
 import { ReachPage } from './map/reach-page.tsx';
 import { Failed } from './parts/failed.tsx';
 import { Reading } from './parts/reading.tsx';
+import { BackPage } from './people/back-page.tsx';
 import { JoinPage } from './people/join-page.tsx';
 import { MePage } from './people/me-page.tsx';
 import { mine } from './people/mine.ts';
@@ -55,6 +56,7 @@ function SignedIn() {
 
 const router = createBrowserRouter([
   { path: '/sign-in', element: <SignInPage /> },
+  { path: '/sign-in/back', element: <BackPage /> },
   { path: '/join', element: <JoinPage /> },
   { path: '/password', element: <PasswordPage /> },
   {

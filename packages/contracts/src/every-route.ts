@@ -10,6 +10,7 @@ import * as evidenceRoutes from './evidence/evidence-routes.ts';
 import * as roleRoutes from './http/role-routes.ts';
 import type { AnyRoute } from './http/route.ts';
 import * as mapRoutes from './map/map-routes.ts';
+import * as elsewhereRoutes from './people/elsewhere-routes.ts';
 import * as groupRoutes from './people/group-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
 import * as passwordLinkRoutes from './people/password-link-routes.ts';
@@ -31,6 +32,7 @@ const groups: readonly object[] = [
   peopleRoutes,
   groupRoutes,
   memberRoutes,
+  elsewhereRoutes,
   passwordLinkRoutes,
   secondFactorRoutes,
   serviceRoutes,

@@ -14,6 +14,10 @@ export interface RefusalFields {
   'not-signed-in': { readonly tried: 'nothing' | 'session' | 'token' };
   'wrong-password': Record<never, never>;
   'code-needed': Record<never, never>;
+  'elsewhere-none': Record<never, never>;
+  'elsewhere-failed': { readonly called: string; readonly why: string };
+  'elsewhere-unknown': { readonly called: string };
+  'elsewhere-taken': { readonly called: string };
   'wrong-code': { readonly because: 'wrong' | 'used' };
   'factor-demanded': { readonly from: Role; readonly has: boolean };
   'factor-first': Record<never, never>;

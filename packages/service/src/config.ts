@@ -36,6 +36,11 @@ const schema = z.object({
   VAQUERO_OUTSIDER_FETCH_MB: z.coerce.number().int().min(1).default(1024),
   /** Proxies before the api whose X-Forwarded-For is believed: addresses or networks, parted by commas. */
   VAQUERO_TRUSTED_PROXIES: listOf(z.union([z.ipv4(), z.ipv6(), z.cidrv4(), z.cidrv6()])),
+  /** Where people may sign in instead: an issuer of OpenID Connect, what it knows this installation by, and what people call it. */
+  VAQUERO_ELSEWHERE_ISSUER: z.url({ protocol: /^https?$/ }).optional(),
+  VAQUERO_ELSEWHERE_CLIENT: z.string().min(1).default('vaquero'),
+  VAQUERO_ELSEWHERE_SECRET: z.string().min(1).optional(),
+  VAQUERO_ELSEWHERE_CALLED: z.string().min(1).max(60).optional(),
   VAQUERO_CONSOLE: z.string().optional(),
   VAQUERO_FIRST_OPERATOR: z
     .string()
@@ -48,6 +53,15 @@ const schema = z.object({
   VAQUERO_TERMINAL: z.literal('1').optional(),
   VAQUERO_LOG_LEVEL: z.enum(['trace', 'debug', 'info', 'warn', 'error', 'fatal']).default('info'),
 });
+
+/** An issuer of OpenID Connect. */
+export interface Elsewhere {
+  readonly issuer: string;
+  readonly client: string;
+  readonly secret: string;
+  /** What people call it. */
+  readonly called: string;
+}
 
 /** What the api role is told at its start. */
 export interface ApiConfig {
@@ -69,6 +83,8 @@ export interface ApiConfig {
   readonly sharedOutputBytes: number;
   readonly outsiderFetchBytes: number;
   readonly trustedProxies: readonly string[];
+  /** Where people may sign in instead of here; null where nowhere. */
+  readonly elsewhere: Elsewhere | null;
   readonly consoleDirectory: string | null;
   /** Who is made the operator of an installation that has nobody yet. */
   /** Whether somebody may read along: only there a key is shown. */
@@ -112,6 +128,7 @@ export function readApiConfig(
     sharedOutputBytes: given.VAQUERO_SHARED_OUTPUTS_MB * (1 << 20),
     outsiderFetchBytes: given.VAQUERO_OUTSIDER_FETCH_MB * (1 << 20),
     trustedProxies: given.VAQUERO_TRUSTED_PROXIES,
+    elsewhere: elsewhereOf(given),
     consoleDirectory: given.VAQUERO_CONSOLE ?? null,
     firstOperator: firstOperatorOf(given.VAQUERO_FIRST_OPERATOR),
     isOnTerminal: given.VAQUERO_TERMINAL === '1',
@@ -119,6 +136,22 @@ export function readApiConfig(
   };
   refuseSharedSites(config);
   return config;
+}
+
+function elsewhereOf(given: z.output<typeof schema>): Elsewhere | null {
+  const { VAQUERO_ELSEWHERE_ISSUER: issuer, VAQUERO_ELSEWHERE_SECRET: secret } = given;
+  if (issuer === undefined) return null;
+  if (secret === undefined)
+    throw new Error(
+      'The configuration cannot be used:\n  VAQUERO_ELSEWHERE_SECRET: must be given beside VAQUERO_ELSEWHERE_ISSUER',
+    );
+  const { hostname, protocol } = new URL(issuer);
+  if (protocol === 'http:' && !/^(?:localhost|127\.\d+\.\d+\.\d+)$/.test(hostname))
+    throw new Error(
+      'The configuration cannot be used:\n  VAQUERO_ELSEWHERE_ISSUER: must be https, as whoever stands between could sign in as anybody',
+    );
+  const called = given.VAQUERO_ELSEWHERE_CALLED ?? hostname;
+  return { issuer, client: given.VAQUERO_ELSEWHERE_CLIENT, secret, called };
 }
 
 function firstOperatorOf(text: string | undefined): ApiConfig['firstOperator'] {

@@ -9,6 +9,7 @@ import type { ApiConfig } from './config.ts';
 import type { Db } from './database/pool.ts';
 import type { ReadingThreads } from './evidence/reading-threads.ts';
 import type { InstallationKeys } from './installation-keys.ts';
+import type { Issuer } from './people/elsewhere-issuer.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
 
 /** What the use cases of the api work with; made once in start.ts and passed as plain values. */
@@ -28,6 +29,8 @@ export interface Deps {
   readonly manifests: Map<Digest, Manifest>;
   readonly log: Logger;
   readonly follower: LogFollower;
+  /** Where people may sign in instead; null where nowhere. */
+  readonly issuer: Issuer | null;
   readonly news: PassingNews;
   readonly logs: LogTopics;
   readonly edges: EdgeStreams;

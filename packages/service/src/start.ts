@@ -28,6 +28,7 @@ import { openInstallationKeys } from './installation-keys.ts';
 import { startLoop } from './loop.ts';
 import { keepAllFamilies } from './map/keep-families.ts';
 import { stopsIntoMaps } from './map/stops-into-maps.ts';
+import { makeIssuer } from './people/elsewhere-issuer.ts';
 import { firstLinkPath, startWithOperator } from './people/first-operator.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { allRepositories } from './projects/project-rows.ts';
@@ -89,6 +90,10 @@ export async function startApi({
     manifests: new Map(),
     knownEdges: new Map(),
     log,
+    issuer:
+      config.elsewhere === null
+        ? null
+        : makeIssuer(config.elsewhere, `${config.origin}/sign-in/back`),
     follower,
     news: makePassingNews(db, log),
     logs: makeLogTopics(),

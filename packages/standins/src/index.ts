@@ -1,1 +1,6 @@
 export { type GitHost, startGitHost } from './git-host.ts';
+export {
+  type IdentityProvider,
+  type KnownThere,
+  startIdentityProvider,
+} from './identity-provider.ts';

@@ -13,6 +13,7 @@ import { Table } from '../parts/table.tsx';
 import { capital, moment } from '../parts/words.ts';
 import { grantInWords } from './held-in-words.ts';
 import { mine, mySessions } from './mine.ts';
+import { MyElsewhere } from './my-elsewhere.tsx';
 import { MyFactor } from './my-factor.tsx';
 import { MyTokens } from './my-tokens.tsx';
 
@@ -30,6 +31,7 @@ export function MePage() {
             <Sessions />
             <Password />
             <MyFactor me={me} />
+            <MyElsewhere me={me} />
             <MyTokens />
             {may(me.grants, 'operate', null) ? (
               <p className="sm:hidden">

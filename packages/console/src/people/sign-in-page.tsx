@@ -10,6 +10,7 @@ import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { CodeField } from './code-field.tsx';
 import { SetUpFactor } from './set-up-factor.tsx';
+import { SignInElsewhere } from './sign-in-elsewhere.tsx';
 
 /** Signing in with name and password. */
 export function SignInPage() {
@@ -72,6 +73,7 @@ export function SignInPage() {
           {signIn.isPending ? 'Signing in' : 'Sign in'}
         </Button>
       </form>
+      <SignInElsewhere then={returnPath(search.get('then'))} />
     </main>
   );
 }

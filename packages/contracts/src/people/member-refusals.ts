@@ -9,6 +9,10 @@ type Code =
   | 'no-group'
   | 'password-weak'
   | 'code-needed'
+  | 'elsewhere-none'
+  | 'elsewhere-failed'
+  | 'elsewhere-unknown'
+  | 'elsewhere-taken'
   | 'wrong-code'
   | 'factor-demanded'
   | 'factor-first'
@@ -63,6 +67,31 @@ export const memberRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
     sentence: ({ name, kind }) => `${name} is a ${kind}.`,
     next: () =>
       'A group has people in it; what is no group has nobody, and what is no person is in none.',
+  },
+  'elsewhere-none': {
+    status: 404,
+    exit: 3,
+    sentence: () => 'There is nowhere else to sign in.',
+    next: () => 'Sign in with name and password; an operator names an issuer in the configuration.',
+  },
+  'elsewhere-failed': {
+    status: 401,
+    exit: 3,
+    sentence: ({ called, why }) => `${called} did not vouch for you: ${why}.`,
+    next: () => 'Begin again; sign in with name and password if it stays so.',
+  },
+  'elsewhere-unknown': {
+    status: 403,
+    exit: 3,
+    sentence: ({ called }) => `${called} knows you, and nobody here is joined with that.`,
+    next: () =>
+      'Sign in with name and password, and join it on your own page; who has neither asks for an invitation.',
+  },
+  'elsewhere-taken': {
+    status: 409,
+    exit: 3,
+    sentence: ({ called }) => `Somebody else here is joined with what you are at ${called}.`,
+    next: () => 'Sign in there as somebody else, or ask whoever is joined with it to leave.',
   },
   'code-needed': {
     status: 401,

@@ -20,6 +20,8 @@ export const me = z
     through: z.enum(['session', 'token']),
     /** One's second factor; null where one has none. */
     factor: z.object({ since: at, wordsLeft: z.number() }).nullable(),
+    /** Since when one signs in elsewhere, too; null where one does not. */
+    elsewhereSince: at.nullable(),
   })
   .meta({ id: 'Me' });
 

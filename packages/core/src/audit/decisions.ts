@@ -69,6 +69,9 @@ export interface DecisionFacts {
   'person.password-set': { sessionsEnded: number; link?: boolean };
   /** A second factor holds from now on, in place of any before. */
   'person.factor-set': Record<never, never>;
+  /** Somebody signs in by another installation from now on, too; or no more. */
+  'person.elsewhere-joined': { issuer: string };
+  'person.elsewhere-left': { issuer: string };
   /** `person`: an operator ended somebody's. */
   'person.factor-ended': { person: string };
   'person.recovery-word-used': { left: number };
@@ -200,6 +203,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.password-link-made': plain(null),
   'person.password-set': plain(null),
   'person.factor-set': plain(null),
+  'person.elsewhere-joined': plain(null),
+  'person.elsewhere-left': plain(null),
   'person.factor-ended': plain(null),
   'person.recovery-word-used': plain(null),
   'installation.factor-demanded': plain(null),

@@ -118,6 +118,21 @@ export const signInRules = mysqlTable('sign_in_rules', {
   factorFrom: varchar('factor_from', { length: 20 }).$type<Role>(),
 });
 
+/** What people sign in as elsewhere: an issuer of OpenID Connect and its name for them. */
+export const identities = mysqlTable(
+  'identities',
+  {
+    issuer: varchar('issuer', { length: 255 }).notNull(),
+    subject: varchar('subject', { length: 255 }).notNull(),
+    personId: id('person_id').notNull(),
+    since: instant('since').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.issuer, t.subject] }),
+    uniqueIndex('identities_person').on(t.personId, t.issuer),
+  ],
+);
+
 /** Links that make a person with a role, once. */
 export const invitations = mysqlTable(
   'invitations',

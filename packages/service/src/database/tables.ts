@@ -31,6 +31,7 @@ export { maps } from './map-tables.ts';
 export {
   grants,
   groupMembers,
+  identities,
   invitations,
   passwordLinks,
   people,

@@ -22,6 +22,7 @@ import { serveEnvironments } from '../environments/environment-routes.ts';
 import { servePreviews } from '../environments/preview-routes.ts';
 import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { serveMaps } from '../map/map-routes.ts';
+import { serveElsewhere } from '../people/elsewhere-routes.ts';
 import { serveGroups } from '../people/group-routes.ts';
 import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { serveOwn } from '../people/own-routes.ts';
@@ -72,6 +73,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveServices(app, deps);
   servePasswordLinks(app, deps);
   serveSecondFactors(app, deps);
+  serveElsewhere(app, deps);
   serveInvitations(app, deps);
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
@@ -145,7 +147,18 @@ function serveConsole(app: Express, deps: Deps): void {
   );
   app.use(express.static(directory, { index: false, maxAge: 0 }));
   app.get(
-    ['/', '/sign-in', '/admit', '/join', '/me', '/new', '/people', '/password', '/p/{*rest}'],
+    [
+      '/',
+      '/sign-in',
+      '/sign-in/back',
+      '/admit',
+      '/join',
+      '/me',
+      '/new',
+      '/people',
+      '/password',
+      '/p/{*rest}',
+    ],
     (req, res, next) => {
       res.setHeader('cache-control', 'no-cache');
       pageElsewhere(deps, req).then((location) => {

@@ -14,12 +14,15 @@ import { holderOf, noteTokenUse } from './token-rows.ts';
 /** The session cookie: the prefix makes browsers refuse it from other hosts, paths and plain http (RFC 6265bis 4.1.3.2). */
 export const sessionCookie = '__Host-vaquero';
 
+/** A cookie of a request, if it carries one of that name. */
+export function cookieOf(req: IncomingMessage, name: string): string | undefined {
+  const pairs = (req.headers.cookie ?? '').split(';').map((pair) => pair.trim());
+  return pairs.find((pair) => pair.startsWith(`${name}=`))?.slice(name.length + 1);
+}
+
 /** The secret of the session cookie of a request, if it carries one. */
 export function sessionSecretOf(req: IncomingMessage): string | undefined {
-  const pairs = (req.headers.cookie ?? '').split(';').map((pair) => pair.trim());
-  return pairs
-    .find((pair) => pair.startsWith(`${sessionCookie}=`))
-    ?.slice(sessionCookie.length + 1);
+  return cookieOf(req, sessionCookie);
 }
 
 /** Where a request came from: the address that a proxy names if the operator trusts that proxy, else the other end itself. */

@@ -12,6 +12,7 @@ import { fromOf, refuseForged, sessionCookie, sessionSecretOf } from './authenti
 import { requireWhole } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';
 import { groupsOf } from './group-rows.ts';
+import { identitySince } from './identity-rows.ts';
 import { requireFactor } from './second-factor.ts';
 import { factorSince, wordsLeft } from './second-factor-rows.ts';
 import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
@@ -102,11 +103,13 @@ export async function meOf(
     by: 'session' | 'token';
   },
 ): Promise<Me> {
-  const [projects, groups, since, left] = await Promise.all([
+  const issuer = deps.config.elsewhere?.issuer;
+  const [projects, groups, since, left, elsewhere] = await Promise.all([
     allProjects(deps.db),
     groupsOf(deps.db, person.id),
     factorSince(deps.db, person.id),
     wordsLeft(deps.db, person.id),
+    issuer === undefined ? undefined : identitySince(deps.db, person.id, issuer),
   ]);
   const names = new Map(projects.map((project) => [project.id, project.name]));
   return {
@@ -114,6 +117,7 @@ export async function meOf(
     name: person.name,
     shownAs: person.shownAs,
     through: person.by,
+    elsewhereSince: elsewhere ?? null,
     factor: since === undefined ? null : { since, wordsLeft: left },
     groups: [...groups],
     grants: person.grants.map((grant) => ({
@@ -126,7 +130,7 @@ export async function meOf(
 
 /** Hands a browser its session, or takes it. */
 export function setCookie(res: Response, secret: string, maxAgeS: number): void {
-  res.setHeader(
+  res.appendHeader(
     'set-cookie',
     `${sessionCookie}=${secret}; Path=/; Secure; HttpOnly; SameSite=Strict; Max-Age=${maxAgeS}`,
   );

@@ -1,0 +1,69 @@
+import * as oidc from 'openid-client';
+import type { Elsewhere } from '../config.ts';
+
+/** What a browser takes along when it goes to the issuer, and must bring back. */
+export interface Underway {
+  readonly state: string;
+  readonly nonce: string;
+  readonly verifier: string;
+}
+
+/** An issuer of OpenID Connect, as signing in takes it. */
+export interface Issuer {
+  /** Where the browser goes. Throws while the issuer does not answer. */
+  readonly begin: () => Promise<{ readonly address: string; readonly underway: Underway }>;
+  /** Whom it vouches for, by the query with which the browser came back. Throws where it vouches for nobody. */
+  readonly answer: (search: string, underway: Underway) => Promise<string>;
+}
+
+const timeoutS = 10;
+
+/** Makes one; what it says of itself is asked when it is first needed, and again while that fails. Source: OpenID Connect Core 1.0, RFC 7636. */
+export function makeIssuer({ issuer, client, secret }: Elsewhere, redirect: string): Issuer {
+  let found: Promise<oidc.Configuration> | null = null;
+  const isPlain = new URL(issuer).protocol === 'http:';
+  const discovered = (): Promise<oidc.Configuration> => {
+    found ??= oidc
+      .discovery(new URL(issuer), client, secret, undefined, {
+        timeout: timeoutS,
+        // Its words are held against its keys, whatever stands between.
+        execute: [
+          oidc.enableNonRepudiationChecks,
+          ...(isPlain ? [oidc.allowInsecureRequests] : []),
+        ],
+      })
+      .catch((error: unknown) => {
+        found = null;
+        throw error;
+      });
+    return found;
+  };
+  return {
+    begin: async () => {
+      const verifier = oidc.randomPKCECodeVerifier();
+      const underway = { state: oidc.randomState(), nonce: oidc.randomNonce(), verifier };
+      const address = oidc.buildAuthorizationUrl(await discovered(), {
+        redirect_uri: redirect,
+        scope: 'openid',
+        code_challenge: await oidc.calculatePKCECodeChallenge(verifier),
+        code_challenge_method: 'S256',
+        state: underway.state,
+        nonce: underway.nonce,
+      });
+      return { address: address.href, underway };
+    },
+    answer: async (search, { state, nonce, verifier }) => {
+      const came = new URL(redirect);
+      came.search = search;
+      const tokens = await oidc.authorizationCodeGrant(await discovered(), came, {
+        expectedState: state,
+        expectedNonce: nonce,
+        pkceCodeVerifier: verifier,
+        idTokenExpected: true,
+      });
+      const claims = tokens.claims();
+      if (claims === undefined) throw new Error('it named nobody');
+      return claims.sub;
+    },
+  };
+}
