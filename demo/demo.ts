@@ -12,6 +12,7 @@ import {
 import { join } from 'node:path';
 import { unmountBelow } from '@vaquero/runner';
 import { makeLog, nodeProgram, requireFree, supervise } from '@vaquero/service';
+import { joinHarbourOffice, openHarbourOffice } from './harbour-office.ts';
 import { makeHistory } from './make-history.ts';
 import { cast } from './stage.ts';
 import { walkAbout } from './visitor.ts';
@@ -104,6 +105,7 @@ async function main(): Promise<void> {
   const password = passwordOfTheCast();
   await historyOnce(password);
   const begun = Date.now();
+  const office = await openHarbourOffice(port + 91);
   const logPath = join(state, 'service.log');
   const file = createWriteStream(logPath, { flags: 'a', mode: 0o600 });
   file.once('open', (descriptor: number) => fchmodSync(descriptor, 0o600));
@@ -120,6 +122,7 @@ async function main(): Promise<void> {
       edge: nodeProgram(join(here, 'edge.mjs')),
     },
     environment: {
+      ...office?.environment,
       ...process.env,
       VAQUERO_MIGRATIONS: join(here, 'migrations'),
       VAQUERO_CONSOLE: join(here, 'console'),
@@ -151,11 +154,13 @@ async function main(): Promise<void> {
   const ports = [port, edgePort, healthPort];
   await Promise.all(ports.map((one) => answersAt(`http://127.0.0.1:${one}/health`)));
   say(`  up after ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
+  if (office !== null)
+    await joinHarbourOffice(`http://localhost:${port}`, { name: 'milo', ...cast.milo, password });
   goHome = walkAbout(edgePort);
-  process.stdout.write(`${whereToLook(password, logPath)}\n`);
+  process.stdout.write(`${whereToLook(password, logPath, office !== null)}\n`);
 }
 
-function whereToLook(password: string, logPath: string): string {
+function whereToLook(password: string, logPath: string, hasOffice: boolean): string {
   const people = Object.entries(cast).map(
     ([name, { shownAs, role }]) =>
       `  ${name.padEnd(8)} ${shownAs.padEnd(16)} ${role ?? 'what a group of theirs may'}`,
@@ -172,7 +177,7 @@ Repository   http://localhost:${port}/git/timetable.git   (a working copy: ${joi
 Log          ${logPath}
 
 Who can sign in, all with the password ${password}
-${people.join('\n')}
+${people.join('\n')}${hasOffice ? '\nMilo signs in by the harbour office, too: a stand-in, where one chooses who one is.' : ''}
 
 Five commands to try next, in another terminal:${where}
   ${vaquero} sign-in ines --password ${password}
