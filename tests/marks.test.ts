@@ -12,6 +12,7 @@ const files = {
   'piece.html': '<p>a piece</p>',
   'own.html': `<!doctype html><meta http-equiv="Content-Security-Policy" content="default-src 'self'">`,
   'strict.html': page,
+  'own-styles.html': page,
   'board.js': 'show("</body>")',
 };
 const recipe = `${recipeOf(`mkdir out && cp page.html out/index.html && cp *.html board.js out/ && head -c 1500000 /dev/zero | tr '\\0' 'x' > out/filling && { echo '<!doctype html>'; cat out/filling; } > out/large.html && rm out/filling`)}`;
@@ -20,7 +21,7 @@ test('pages are marked where the map says so, under an entity tag of their own, 
   const service = await startTestService(t);
   const made = await service.project(project);
   const staging = `staging.${project}.localhost`;
-  const text = `${recipe}  headers: {/strict: {Content-Security-Policy: "default-src 'self'"}}\n`;
+  const text = `${recipe}  headers: {/strict: {Content-Security-Policy: "default-src 'self'; style-src 'none'"}, /own-styles: {Content-Security-Policy: "default-src 'self'"}}\n`;
   const pushed = await made.push('One', { ...files, 'vaquero.yaml': text });
   assert.equal(pushed.state, 'passed', JSON.stringify(pushed.failure));
   await serves(service, 'staging', 1);
@@ -37,12 +38,19 @@ test('pages are marked where the map says so, under an entity tag of their own, 
   const marked = await service.page(staging);
   assert.match(
     marked.text,
-    /<h1>Quay<\/h1><style>.*<div data-vaquero-mark role="note" .*>Vaquero: staging<\/div><\/body>$/,
+    /<h1>Quay<\/h1><link rel="stylesheet" href="([^"]+)"><div data-vaquero-mark role="note">Vaquero: staging<\/div><\/body>$/,
   );
   assert.equal(marked.headers['content-length'], String(marked.body.length));
   assert.notEqual(marked.headers.etag, plain.headers.etag);
   assert.match(String(marked.headers.etag), /-marked-staging"$/);
   assert.equal(marked.headers['vaquero-environment'], 'staging');
+
+  const [, style = ''] = /href="([^"]+)"/.exec(marked.text) ?? [];
+  const css = await service.page(staging, style);
+  assert.deepEqual([css.status, css.headers['content-type']], [200, 'text/css; charset=utf-8']);
+  assert.match(css.text, /pointer-events: none/);
+  // A policy that lets the page have styles of its own host lets it have the mark.
+  assert.match((await service.page(staging, '/own-styles')).text, /data-vaquero-mark/);
 
   // What is known already is not sent again; a head is that of the marked page; no piece is cut of it.
   const again = await service.page(staging, '/', { 'if-none-match': String(marked.headers.etag) });

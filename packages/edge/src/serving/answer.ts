@@ -6,7 +6,7 @@ import type { ArtifactIndex, ServedFile } from '../routing/artifact-index.ts';
 import { isTopOf, type LiveTable, type Place } from '../routing/live-table.ts';
 import { isMember as showsMember, type Turned, turnedAway } from './admission.ts';
 import { type Head, headList } from './head.ts';
-import { sendMarked } from './mark-pages.ts';
+import { markPath, markStyle, sendMarked } from './mark-pages.ts';
 import {
   hasEnded,
   movedTo,
@@ -117,6 +117,8 @@ async function answerOrThrow(
     const text = place.kind === 'environment' ? servesNothing(place.entry) : '';
     return send(req, res, 503, ownHead([...ownFields(place), 'Retry-After', '10']), page, text);
   }
+  if (target === markPath && place.kind === 'environment')
+    return send(req, res, 200, ownHead(ownFields(place)), 'text/css; charset=utf-8', markStyle);
   const isClosed = gate.admits !== 'anyone';
   return answerFrom(serving, req, res, {
     place,

@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { admissionPath } from '@vaquero/core';
 import fresh from 'fresh';
 import { readVerified } from '../blobs/read-blob.ts';
 import type { ServedFile } from '../routing/artifact-index.ts';
@@ -12,7 +13,7 @@ const mostBytes = 1 << 20;
 /**
  * Sends a page with the brand and the name of its environment in a corner, under an entity tag that says so. Null, and
  * nothing was sent, for what is to be sent as it is: no whole page of HTML, one that is large, and one of a site whose
- * own policy says what its pages may hold. Throws BlobDamaged.
+ * own policy lets it have no style. Throws BlobDamaged.
  */
 export async function sendMarked(
   { store, memory }: Bytes,
@@ -24,7 +25,8 @@ export async function sendMarked(
   name: string,
 ): Promise<Sent | null> {
   if (!file.mediaType.startsWith('text/html') || file.sizeBytes > mostBytes) return null;
-  if (head.said.has('content-security-policy') || head.said.has('content-type')) return null;
+  if (head.said.has('content-type') || !mayStyle(head.said.get('content-security-policy')))
+    return null;
   const key = `${file.digest}.marked.${name}`;
   let body = memory.get(key);
   if (body === undefined) {
@@ -57,20 +59,48 @@ function marked(page: Buffer, name: string): Buffer {
   return Buffer.concat([page.subarray(0, place), Buffer.from(markOf(name)), page.subarray(place)]);
 }
 
+/** Whether a site's policy lets a page have a style of its own host. Source: Content Security Policy Level 3 section 6.8. */
+function mayStyle(policy: string | undefined): boolean {
+  if (policy === undefined) return true;
+  // Several policies hold together; what a page may is not read out of them here.
+  if (policy.includes(',')) return false;
+  const directives = new Map(
+    policy.split(';').map((text): [string, readonly string[]] => {
+      const [name = '', ...sources] = text.trim().toLowerCase().split(/\s+/);
+      return [name, sources];
+    }),
+  );
+  const sources =
+    directives.get('style-src-elem') ??
+    directives.get('style-src') ??
+    directives.get('default-src');
+  return sources === undefined || sources.includes("'self'") || sources.includes('*');
+}
+
+/** Where the style of the mark is, on every host: no page needs one within itself, which its policy may forbid. */
+export const markPath = `${admissionPath}mark.css`;
+
 /** In a corner, over nothing that is pressed: it leads nowhere, and takes neither pointer nor selection. */
+export const markStyle = `[data-vaquero-mark] {
+  all: initial;
+  position: fixed;
+  right: 8px;
+  bottom: 8px;
+  z-index: 2147483647;
+  padding: 3px 8px;
+  font: 13px/1.4 Georgia, serif;
+  color: #e9e6dd;
+  background: #202131;
+  pointer-events: none;
+  user-select: none;
+}
+@media print {
+  [data-vaquero-mark] {
+    display: none;
+  }
+}
+`;
+
 function markOf(name: string): string {
-  const style = [
-    'all:initial',
-    'position:fixed',
-    'right:8px',
-    'bottom:8px',
-    'z-index:2147483647',
-    'padding:3px 8px',
-    'font:13px/1.4 Georgia,serif',
-    'color:#e9e6dd',
-    'background:#202131',
-    'pointer-events:none',
-    'user-select:none',
-  ].join(';');
-  return `<style>@media print{[data-vaquero-mark]{display:none!important}}</style><div data-vaquero-mark role="note" style="${style}">Vaquero: ${name}</div>`;
+  return `<link rel="stylesheet" href="${markPath}"><div data-vaquero-mark role="note">Vaquero: ${name}</div>`;
 }

@@ -15,7 +15,7 @@ import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
-import { nextBuildNumber, type ProjectRow, projectById } from '../projects/project-rows.ts';
+import { lockProject, nextBuildNumber, type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { failIntakes, handIntakesOver } from '../releases/intake-rows.ts';
 import { changedValues, digestsOf } from '../variables/changed-values.ts';
 import {
@@ -58,7 +58,7 @@ export async function partBuild(deps: Deps, { id }: Waiting): Promise<void> {
   const { projectId } = await buildById(deps.db, id);
   await inTransaction(deps.db, async (tx) => {
     // The project before the build, as whoever queues and overtakes builds takes them.
-    const number = await nextBuildNumber(tx, projectId);
+    await lockProject(tx, projectId);
     const build = await lockQueued(tx, id);
     if (build === undefined) return;
     const project = await projectById(tx, projectId);
@@ -67,7 +67,7 @@ export async function partBuild(deps: Deps, { id }: Waiting): Promise<void> {
     if (own === undefined) return;
     const parts: number[] = [];
     for (const set of others) {
-      const next = parts.length === 0 ? number : await nextBuildNumber(tx, projectId);
+      const next = await nextBuildNumber(tx, projectId);
       await insertPart(deps, tx, map, build, set, next);
       parts.push(next);
     }

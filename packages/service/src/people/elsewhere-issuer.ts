@@ -62,7 +62,9 @@ export function makeIssuer({ issuer, client, secret }: Elsewhere, redirect: stri
         idTokenExpected: true,
       });
       const claims = tokens.claims();
-      if (claims === undefined) throw new Error('it named nobody');
+      // Source: OpenID Connect Core 1.0 section 2: at most 255 letters of ASCII.
+      if (claims === undefined || !/^[\x20-\x7e]{1,255}$/.test(claims.sub))
+        throw new Error('it named nobody');
       return claims.sub;
     },
   };
