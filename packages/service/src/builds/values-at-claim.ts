@@ -15,7 +15,12 @@ import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
-import { lockProject, nextBuildNumber, type ProjectRow, projectById } from '../projects/project-rows.ts';
+import {
+  lockProject,
+  nextBuildNumber,
+  type ProjectRow,
+  projectById,
+} from '../projects/project-rows.ts';
 import { failIntakes, handIntakesOver } from '../releases/intake-rows.ts';
 import { changedValues, digestsOf } from '../variables/changed-values.ts';
 import {
