@@ -5,6 +5,7 @@ import { benchCommitToLive, type Row } from './commit-to-live.ts';
 import { benchComparisons } from './comparisons.ts';
 import { type Installation, startForBench } from './installation.ts';
 import { benchLog } from './logs.ts';
+import { benchManyHosts } from './many-hosts.ts';
 import { benchMapSet } from './map-set.ts';
 import { benchMaps } from './maps.ts';
 import { benchRollbacks } from './roll-backs.ts';
@@ -25,6 +26,7 @@ const figures = {
   client: benchClient,
   maps: benchMaps,
   'map-set': benchMapSet,
+  'many-hosts': benchManyHosts,
   comparisons: benchComparisons,
 };
 

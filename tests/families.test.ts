@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { mapRoutes, pullRequestRoutes } from '@vaquero/contracts';
+import { auditRoutes, mapRoutes, pullRequestRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { keepFamilies, projectByName } from '@vaquero/service';
 import { sql } from 'drizzle-orm';
@@ -76,6 +76,10 @@ interface Preview {
   head: number;
   touchedAt: number;
   closedAt: number | null;
+  /** What the log says of it. */
+  made: number;
+  revived: number;
+  ended: number;
   /** Why it ended: what brings it back hangs on it. */
   because: 'closed' | 'untouched' | 'asked' | null;
 }
@@ -113,20 +117,33 @@ class Reference {
       const closed = one.closedAt === null ? Infinity : one.closedAt + this.rule.closed * hour;
       if (Math.min(untouched, closed) > this.now) continue;
       one.lives = false;
+      one.ended += 1;
       one.because = closed <= untouched ? 'closed' : 'untouched';
     }
     for (const [name, head] of wanted) {
       const one = this.previews.get(name);
       const isNew = one === undefined || one.head !== head;
-      if (isNew || (!one.lives && one.because === 'closed'))
-        this.previews.set(name, {
-          lives: true,
-          head,
-          touchedAt: this.now,
-          closedAt: null,
-          because: null,
-        });
+      if (!isNew && (one.lives || one.because !== 'closed')) continue;
+      this.previews.set(name, {
+        lives: true,
+        head,
+        touchedAt: this.now,
+        closedAt: null,
+        because: null,
+        made: one === undefined ? 1 : one.made,
+        revived: (one?.revived ?? 0) + (one === undefined || one.lives ? 0 : 1),
+        ended: one?.ended ?? 0,
+      });
     }
+  }
+
+  /** How often each was made, brought back and ended. */
+  told(): Readonly<Record<string, readonly number[]>> {
+    return Object.fromEntries(
+      [...this.previews]
+        .map(([name, { made, revived, ended }]) => [name, [made, revived, ended]] as const)
+        .sort(([a], [b]) => (a < b ? -1 : 1)),
+    );
   }
 
   living(): Readonly<Record<string, number>> {
@@ -260,6 +277,7 @@ class Both {
       params: { ...this.params, environment: name },
     });
     own.lives = false;
+    own.ended += 1;
     own.because = 'asked';
   }
 
@@ -271,6 +289,24 @@ class Both {
     );
     const own = rows as unknown as readonly Row[];
     return Object.fromEntries(own.map((row) => [row.name, this.commits.indexOf(row.head)]));
+  }
+
+  /** What the log says of each: made, brought back, ended, how often. */
+  async told(): Promise<Readonly<Record<string, readonly number[]>>> {
+    const { entries } = await this.service.operator.call(auditRoutes.auditRoute, {
+      params: this.params,
+      query: { limit: 200 },
+    });
+    const kinds = ['environment.made', 'environment.revived', 'environment.ended'];
+    const told = new Map<string, number[]>();
+    for (const { kind, bytes } of entries) {
+      if (!kinds.includes(kind)) continue;
+      const { facts } = JSON.parse(bytes) as { facts: { environment: string } };
+      const counts = told.get(facts.environment) ?? [0, 0, 0];
+      counts[kinds.indexOf(kind)] = (counts[kinds.indexOf(kind)] ?? 0) + 1;
+      told.set(facts.environment, counts);
+    }
+    return Object.fromEntries([...told].sort(([a], [b]) => (a < b ? -1 : 1)));
   }
 }
 
@@ -304,6 +340,7 @@ test('whatever happens to branches, pull requests, map and time, in whatever ord
           `after ${JSON.stringify(events.slice(0, index + 1))}`,
         );
       }
+      assert.deepEqual(await both.told(), both.reference.told(), JSON.stringify(events));
     }),
     { numRuns: sequences, endOnFailure: false },
   );

@@ -352,6 +352,7 @@ export {
 } from './serving/admission.ts';
 export { hostName, schemeOf } from './serving/host-name.ts';
 export { missedBase } from './serving/missed-base.ts';
+export { changesBetween, type RecordChanges, withChanges } from './serving/record-changes.ts';
 export { type Answer, makeResolver, type Resolver, withQuery } from './serving/resolve-path.ts';
 export { ruleFaults } from './serving/rule-faults.ts';
 export { rulesInWords } from './serving/rules-in-words.ts';

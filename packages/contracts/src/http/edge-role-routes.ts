@@ -72,6 +72,10 @@ export const routingTable = z.object({
 });
 export type RoutingTable = z.output<typeof routingTable>;
 
+/** What makes one record of another. */
+const changesOf = <Entry extends z.ZodType>(entry: Entry) =>
+  z.object({ set: z.record(z.string(), entry), gone: z.array(z.string()) });
+
 /** What an edge is told over its stream of orders, one JSON document a line. */
 export const edgeOrder = z.discriminatedUnion('order', [
   z.object({
@@ -82,6 +86,19 @@ export const edgeOrder = z.discriminatedUnion('order', [
     /** Names the list of artifacts. */
     list: z.string(),
     /** Shows an artifact to the service itself before anything names it. */
+    lookKey: z.string(),
+  }),
+  /** The same, by what is another thing than in the table that this stream was sent last. */
+  z.object({
+    order: z.literal('changes'),
+    /** The revision of that one. */
+    from: z.number(),
+    table: routingTable.omit({ artifacts: true, hosts: true, ended: true }),
+    hosts: changesOf(routingEntry),
+    ended: changesOf(routingTable.shape.ended.unwrap().valueType),
+    /** By build, project and artifact; null where they are the same. */
+    artifacts: changesOf(routingTable.shape.artifacts.element).nullable(),
+    list: z.string(),
     lookKey: z.string(),
   }),
   z.object({ order: z.literal('prepare'), id: z.string(), artifact: digest }),
@@ -100,6 +117,8 @@ export const ordersRoute = route({
     revision: z.coerce.number().int(),
     /** Whether the edge knows that a site can be for some people alone; one of 0.12 or before says nothing. */
     closed: z.literal('known').optional(),
+    /** Whether the edge takes tables by their changes; one of 0.15 or before says nothing. */
+    changes: z.literal('known').optional(),
     /** The forms of manifests that the edge reads. */
     formats: z
       .string()

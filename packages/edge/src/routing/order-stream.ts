@@ -5,7 +5,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type Client, type EdgeOrder, roleRoutes } from '@vaquero/contracts';
 import { manifestFormats } from '@vaquero/core';
 import type { Logger } from 'pino';
-import { ArtifactsUnknown } from './take-orders.ts';
+import { isTable, TableUnknown } from './take-orders.ts';
 
 /** What the stream of orders needs of the edge. */
 export interface OrderTaker {
@@ -61,7 +61,7 @@ async function followOnce({
   const quiet = new AbortController();
   let timer = setTimeout(() => quiet.abort(), silentMs);
   const response = await fetch(
-    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&closed=known&formats=${manifestFormats.join(',')}`,
+    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&closed=known&changes=known&formats=${manifestFormats.join(',')}`,
     {
       headers: client.headers,
       signal: AbortSignal.any([signal, quiet.signal]),
@@ -89,11 +89,11 @@ async function followOnce({
       // Orders are taken side by side: a preparation must not wait behind the writing of a table.
       void take(read.data).then(
         () => {
-          if (read.data.order === 'table') first(true);
+          if (isTable(read.data)) first(true);
         },
         (err: unknown) => {
           log.error({ err, order: read.data.order }, 'order failed');
-          if (err instanceof ArtifactsUnknown) quiet.abort();
+          if (err instanceof TableUnknown) quiet.abort();
         },
       );
     }

@@ -6,13 +6,13 @@ import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import type { RoutingTable } from '@vaquero/contracts';
+import type { EdgeOrder, RoutingTable } from '@vaquero/contracts';
 import { type Digest, encodeManifest, manifestOf, type SitePath } from '@vaquero/core';
 import { pino } from 'pino';
 import type { Bringer } from '../blobs/bring-blobs.ts';
 import { openLiveTable } from './live-table.ts';
 import { openTableCopy } from './table-copy.ts';
-import { ArtifactsUnknown, makeOrders } from './take-orders.ts';
+import { makeOrders, TableUnknown } from './take-orders.ts';
 import { makeTeller } from './tell-api.ts';
 
 const log = pino({ level: 'silent' });
@@ -175,9 +175,63 @@ test('a table that means the artifacts of the one before names them, one that me
   assert.equal(table.place(host)?.artifact?.digest, one);
   await assert.rejects(
     orders.take({ ...orderOf(tableOf(3, one), 'b'), artifacts: null }),
-    ArtifactsUnknown,
+    TableUnknown,
   );
   assert.equal(table.revision(), 2, 'what is served stays');
   await orders.take(orderOf(tableOf(3, one), 'b'));
   assert.equal(table.place(host), undefined);
+});
+
+test('changes make the next table of the one that came before, and of no other', async (t) => {
+  const { orders, table, site } = await place(t, null);
+  const [one, two] = [site('one'), site('two')];
+  const first = tableOf(7, one);
+  const host = 'timetable.localhost:1';
+  const staging = 'staging.timetable.localhost:1';
+  const entry = first.hosts[host] ?? assert.fail();
+  const known = {
+    artifact: one,
+    project: 'timetable',
+    build: 7,
+    commit: 'c',
+    admits: 'anyone',
+  } as const;
+  await orders.take(orderOf({ ...first, artifacts: [known] }, 'x'));
+  const { hosts: _, ended: __, artifacts: ___, ...rest } = first;
+  const changes = (from: number, revision: number, more: object = {}): EdgeOrder => ({
+    order: 'changes',
+    from,
+    table: { ...rest, revision },
+    hosts: { set: {}, gone: [] },
+    ended: { set: {}, gone: [] },
+    artifacts: null,
+    list: 'x',
+    lookKey: 'k',
+    ...more,
+  });
+  const served = (name: string) => table.place(name)?.artifact?.digest;
+  await orders.take(
+    changes(7, 8, {
+      hosts: {
+        set: { [staging]: { ...entry, targets: [{ artifact: two, share: 100 }] } },
+        gone: [],
+      },
+    }),
+  );
+  assert.deepEqual([served(host), served(staging), table.revision()], [one, two, 8]);
+  const next = { ...known, artifact: two, build: 8 };
+  await orders.take(
+    changes(8, 9, {
+      hosts: { set: {}, gone: [host] },
+      artifacts: { set: { [`8 timetable ${two}`]: next }, gone: [`7 timetable ${one}`] },
+      list: 'y',
+    }),
+  );
+  assert.equal(table.place(host), undefined);
+  assert.equal(served('build-8.timetable.artifacts.localhost:1'), two);
+  assert.equal(table.place('build-7.timetable.artifacts.localhost:1'), undefined);
+  assert.equal(table.onDisk(), 9);
+  // What it says of another table than the one that came last is not believed: the stream begins anew.
+  await assert.rejects(orders.take(changes(7, 10)), TableUnknown);
+  assert.equal(table.revision(), 9);
 });

@@ -1,5 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { type EdgeOrder, type RoutingTable, roleRoutes } from '@vaquero/contracts';
+import { withChanges } from '@vaquero/core';
 import type { Logger } from 'pino';
 import type { Bringer } from '../blobs/bring-blobs.ts';
 import { type LiveTable, servedBy } from './live-table.ts';
@@ -28,8 +29,16 @@ export interface Orders {
 const bringAgainMs = 1_000;
 
 /** A table that relies on what this stream never brought: the next stream begins with all of it. */
-export class ArtifactsUnknown extends Error {
-  override readonly name = 'ArtifactsUnknown';
+export class TableUnknown extends Error {
+  override readonly name = 'TableUnknown';
+}
+
+type WholeOrder = Extract<EdgeOrder, { order: 'table' }>;
+type ChangesOrder = Extract<EdgeOrder, { order: 'changes' }>;
+
+/** Whether an order tells a table, whole or by its changes. */
+export function isTable(order: EdgeOrder): order is WholeOrder | ChangesOrder {
+  return order.order === 'table' || order.order === 'changes';
 }
 
 /** Makes what carries out orders. */
@@ -37,14 +46,13 @@ export function makeOrders(taking: OrderTaking): Orders {
   const { table, api, instance, bringer, askSelf } = taking;
   /** The newest table that came, in force or not. */
   let newest = -1;
-  /** The list of artifacts that came last, which later tables may mean without naming them. */
-  let known: { readonly list: string; readonly artifacts: RoutingTable['artifacts'] } | null = null;
-  const wholeOf = (order: Extract<EdgeOrder, { order: 'table' }>): RoutingTable => {
-    const { artifacts, list, table: rest } = order;
-    if (artifacts !== null) known = { list, artifacts };
-    if (known?.list !== list)
-      throw new ArtifactsUnknown('a table means artifacts that did not come');
-    return { ...rest, artifacts: known.artifacts };
+  /** The table that came last, in force or not: later ones say what is another thing than in it. */
+  let last: { readonly list: string; readonly table: RoutingTable } | null = null;
+  const wholeOf = (order: WholeOrder | ChangesOrder): RoutingTable => {
+    const { list } = order;
+    const whole = order.order === 'table' ? named(order, last) : changed(order, last);
+    last = { list, table: whole };
+    return whole;
   };
 
   const prepare = async ({ id, artifact }: Extract<EdgeOrder, { order: 'prepare' }>) => {
@@ -68,7 +76,7 @@ export function makeOrders(taking: OrderTaking): Orders {
     confirm,
     take: async (order) => {
       if (order.order === 'prepare') await prepare(order);
-      if (order.order !== 'table') return;
+      if (!isTable(order)) return;
       table.letLook(order.lookKey);
       const next = wholeOf(order);
       newest = Math.max(newest, next.revision);
@@ -76,6 +84,43 @@ export function makeOrders(taking: OrderTaking): Orders {
       await confirm(table.adopt(next));
     },
   };
+}
+
+interface Came {
+  readonly list: string;
+  readonly table: RoutingTable;
+}
+
+/** A whole table, whose artifacts may be those that came last. */
+function named({ artifacts, list, table }: WholeOrder, last: Came | null): RoutingTable {
+  if (artifacts !== null) return { ...table, artifacts };
+  if (last === null || last.list !== list)
+    throw new TableUnknown('a table means artifacts that did not come');
+  return { ...table, artifacts: last.table.artifacts };
+}
+
+/** The table that came last, with its changes. */
+function changed(order: ChangesOrder, last: Came | null): RoutingTable {
+  const { from, table, hosts, ended, artifacts } = order;
+  if (last === null || last.table.revision !== from)
+    throw new TableUnknown('what changed is of a table that did not come');
+  const before = last.table;
+  return {
+    ...table,
+    hosts: withChanges(before.hosts, hosts),
+    ended: withChanges(before.ended, ended),
+    // The same object where they are the same: then nothing that is made of them is made anew.
+    artifacts:
+      artifacts === null
+        ? before.artifacts
+        : Object.values(withChanges(byName(before.artifacts), artifacts)),
+  };
+}
+
+function byName(
+  all: RoutingTable['artifacts'],
+): Readonly<Record<string, RoutingTable['artifacts'][number]>> {
+  return Object.fromEntries(all.map((one) => [`${one.build} ${one.project} ${one.artifact}`, one]));
 }
 
 /**

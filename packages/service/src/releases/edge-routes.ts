@@ -23,6 +23,8 @@ export function serveEdges(app: Express, deps: Deps): void {
       name: machine.name,
       instance: query.instance,
       revision: query.revision,
+      // What is closed is taken out of whole tables: no edge knows changes that does not know of that.
+      knowsChanges: knowsClosed && query.changes === 'known',
       send,
     });
     const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);

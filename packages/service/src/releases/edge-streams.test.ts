@@ -23,7 +23,13 @@ const tableOf = (revision: number, list: string): EdgeOrder => ({
 /** An edge that keeps what it is told, and answers preparations as it is asked to. */
 function edge(edges: ReturnType<typeof makeEdgeStreams>, name: string, instance = `${name} 1`) {
   const told: EdgeOrder[] = [];
-  const stream = edges.join({ name, instance, revision: 0, send: (order) => told.push(order) });
+  const stream = edges.join({
+    name,
+    instance,
+    revision: 0,
+    knowsChanges: false,
+    send: (order) => told.push(order),
+  });
   const asked = (): string[] =>
     told.flatMap((order) => (order.order === 'prepare' ? [order.id] : []));
   const lists = (): (number | null)[] =>
@@ -63,6 +69,51 @@ test('the list of artifacts goes out once on each stream, and again when it is a
   const again = edge(edges, 'quay');
   edges.broadcast(tableOf(6, 'x'));
   assert.deepEqual(again.lists(), [1]);
+});
+
+test('an edge that knows changes is sent a table once, then what is another thing than in the one before', () => {
+  const edges = makeEdgeStreams();
+  const told: EdgeOrder[] = [];
+  const join = () =>
+    edges.join({
+      name: 'quay',
+      instance: 'quay 1',
+      revision: 0,
+      knowsChanges: true,
+      send: (order) => told.push(order),
+    });
+  const first = join();
+  const entry = { project: 'timetable', environment: 'staging' } as never;
+  const table = (revision: number, hosts: Record<string, never>, list: string): EdgeOrder => {
+    const whole = tableOf(revision, list);
+    assert.ok(whole.order === 'table');
+    return { ...whole, table: { ...whole.table, hosts } };
+  };
+  edges.broadcast(table(1, { a: entry, b: entry }, 'x'));
+  edges.broadcast(table(2, { a: entry, c: entry }, 'x'));
+  edges.broadcast(table(3, { a: entry, c: entry }, 'y'));
+  const [whole, moved, built] = told;
+  assert.equal(whole?.order, 'table');
+  assert.ok(moved?.order === 'changes' && built?.order === 'changes');
+  assert.deepEqual(
+    [
+      moved.from,
+      moved.table.revision,
+      Object.keys(moved.hosts.set),
+      moved.hosts.gone,
+      moved.artifacts,
+    ],
+    [1, 2, ['c'], ['b'], null],
+  );
+  assert.deepEqual([built.from, built.hosts], [2, { set: {}, gone: [] }]);
+  assert.deepEqual(
+    [Object.values(built.artifacts?.set ?? {}).map(({ build }) => build), built.artifacts?.gone],
+    [[3], [`2 timetable ${artifact}`]],
+  );
+  first.leave();
+  join();
+  edges.broadcast(table(4, { a: entry }, 'y'));
+  assert.equal(told.at(-1)?.order, 'table');
 });
 
 test('an edge that has just said it has all of an artifact is not asked again; one that lacks something is', async () => {

@@ -1,6 +1,7 @@
 import type { EdgeOrder } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
 import type { ReadTable } from './publish-table.ts';
+import { tableChanges } from './table-changes.ts';
 
 /** One connected edge. */
 interface Stream {
@@ -24,6 +25,8 @@ export interface EdgeStreams {
     name: string;
     instance: string;
     revision: number;
+    /** Whether it takes tables by their changes. */
+    knowsChanges: boolean;
     send: (order: EdgeOrder) => void;
   }) => { readonly tell: (order: EdgeOrder) => void; readonly leave: () => void };
   /** The newest table that was read. */
@@ -73,6 +76,25 @@ function makeReadiness() {
   };
 }
 
+/** Tells tables by what is another thing than in the one before, as far as the edge takes that. */
+function tellsOnce(
+  knowsChanges: boolean,
+  send: (order: EdgeOrder) => void,
+): (order: EdgeOrder) => void {
+  let sent: Extract<EdgeOrder, { order: 'table' }> | null = null;
+  return (order) => {
+    if (order.order !== 'table') {
+      send(order);
+      return;
+    }
+    const before = sent;
+    sent = order;
+    if (before !== null && knowsChanges) send(tableChanges(before, order));
+    // A move changes no artifact: their list is sent once for all tables that mean it.
+    else send(before?.list === order.list ? { ...order, artifacts: null } : order);
+  };
+}
+
 /** Makes the streams of one api process. */
 export function makeEdgeStreams(): EdgeStreams {
   const streams = new Map<string, Stream>();
@@ -85,14 +107,8 @@ export function makeEdgeStreams(): EdgeStreams {
 
   return {
     last: { read: null, checked: -1 },
-    join: ({ name, instance, revision, send }) => {
-      let list: string | null = null;
-      const tell = (order: EdgeOrder): void => {
-        // A move changes no artifact: their list is sent once for all tables that mean it.
-        const isKnown = order.order === 'table' && order.list === list;
-        send(isKnown ? { ...order, artifacts: null } : order);
-        if (order.order === 'table') list = order.list;
-      };
+    join: ({ name, instance, revision, knowsChanges, send }) => {
+      const tell = tellsOnce(knowsChanges, send);
       const stream: Stream = { name, instance, send: tell, revision };
       streams.set(name, stream);
       const leave = (): void => {

@@ -1,0 +1,39 @@
+import type { EdgeOrder, RoutingTable } from '@vaquero/contracts';
+import { changesBetween } from '@vaquero/core';
+
+type Whole = Extract<EdgeOrder, { order: 'table' }>;
+type Changes = Extract<EdgeOrder, { order: 'changes' }>;
+
+/**
+ * What of a table is another thing than in the one that a stream was sent last: a move changes one host, a build that passed
+ * names one artifact, however many there are. Both orders are whole.
+ */
+export function tableChanges(before: Whole, { table, artifacts, list, lookKey }: Whole): Changes {
+  const { hosts, ended, ...rest } = table;
+  const isSame = list === before.list;
+  return {
+    order: 'changes',
+    from: before.table.revision,
+    table: rest,
+    hosts: changesBetween(before.table.hosts, hosts),
+    ended: changesBetween(before.table.ended, ended),
+    artifacts: isSame
+      ? null
+      : changesBetween(byName(before.artifacts), byName(artifacts), isNamedAlike),
+    list,
+    lookKey,
+  };
+}
+
+type Artifacts = RoutingTable['artifacts'];
+
+/** Of one name: build, project and bytes are the same. */
+function isNamedAlike(one: Artifacts[number], other: Artifacts[number]): boolean {
+  return one.commit === other.commit && one.admits === other.admits;
+}
+
+function byName(all: Artifacts | null): Record<string, Artifacts[number]> {
+  return Object.fromEntries(
+    (all ?? []).map((one) => [`${one.build} ${one.project} ${one.artifact}`, one]),
+  );
+}
