@@ -83,6 +83,7 @@ const pages = [
   ['/p/timetable/map/reach?why=main', /can change what production serves/],
   ['/me', /You are/],
   ['/people', /may do something here/],
+  ['/machines', /are heard of|is silent/],
   ['/admit?host=nowhere.example', /cannot be opened/],
   ['/join#none', /invitation/],
 ] as const;

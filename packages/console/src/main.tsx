@@ -11,6 +11,7 @@ import { ComparePage } from './comparisons/compare-page.tsx';
 import { queries, troubleOf } from './http/api.ts';
 import { useEvents } from './http/events.ts';
 import { LanesPage } from './lanes/lanes-page.tsx';
+import { MachinesPage } from './machines/machines-page.tsx';
 import { MapPage } from './map/map-page.tsx';
 import { ReachPage } from './map/reach-page.tsx';
 import { Failed } from './parts/failed.tsx';
@@ -66,6 +67,7 @@ const router = createBrowserRouter([
       { path: '/admit', element: <AdmitPage /> },
       { path: '/me', element: <MePage /> },
       { path: '/people', element: <PeoplePage /> },
+      { path: '/machines', element: <MachinesPage /> },
       { path: '/new', element: <NewProjectPage /> },
       { path: '/p/:project', element: <LanesPage /> },
       { path: '/p/:project/builds', element: <BuildsPage /> },

@@ -62,9 +62,14 @@ export function TopLine({ project }: { readonly project: string | null }) {
       {project === null ? null : <FindBox key={project} project={project} />}
       <Clock />
       {may(me?.grants ?? [], 'operate', null) ? (
-        <Link to="/people" className="text-ink-2 max-sm:hidden">
-          People
-        </Link>
+        <>
+          <Link to="/people" className="text-ink-2 max-sm:hidden">
+            People
+          </Link>
+          <Link to="/machines" className="text-ink-2 max-sm:hidden">
+            Machines
+          </Link>
+        </>
       ) : null}
       <Link to="/me" className="text-ink max-sm:hidden">
         {me?.shownAs}

@@ -35,7 +35,8 @@ export function MePage() {
             <MyTokens />
             {may(me.grants, 'operate', null) ? (
               <p className="sm:hidden">
-                <Link to="/people">People and groups of the installation</Link>
+                <Link to="/people">People and groups of the installation</Link>;{' '}
+                <Link to="/machines">its runners and edges</Link>
               </p>
             ) : null}
           </div>

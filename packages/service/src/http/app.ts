@@ -156,6 +156,7 @@ function serveConsole(app: Express, deps: Deps): void {
       '/me',
       '/new',
       '/people',
+      '/machines',
       '/password',
       '/p/{*rest}',
     ],
