@@ -107,5 +107,6 @@ async function crowd(here: Installation): Promise<void> {
   await run(
     `insert into routing_entries (environment_id, targets, deploy_id) select e.id, (select json_array(json_object('artifact', digest, 'share', 100)) from artifacts where project_id = ${of} limit 1), null from environments e where e.project_id = ${id} and e.ref is not null`,
   );
+  await run('analyze table builds, artifacts, environments, routing_entries');
   await close();
 }
