@@ -209,3 +209,33 @@ test('a second factor is demanded from a role on: who has none is signed out, an
   });
   assert.equal((await signIn()).factor, null);
 });
+
+test('whoever has the password alone puts no factor of theirs in the place of one that comes to hold meanwhile', async (t) => {
+  let now = Date.now();
+  const service = await startTestService(t, { roles: [], clock: () => now as never });
+  await addOperator(service);
+  const open = makeClient({ address: service.address, headers: {} });
+  const begin = (code?: string) =>
+    open.call(secondFactorRoutes.beginFactorRoute, { body: { name, password, code } });
+  const confirm = (code: string) =>
+    open.call(secondFactorRoutes.confirmFactorRoute, { body: { name, password, code } });
+  const { secret } = await begin();
+  const code = await generate({ secret, epoch: Math.floor(now / 1000) });
+  const [own, ...theirs] = await Promise.allSettled([confirm(code), begin(), begin('000000')]);
+  now += 3_600_001;
+  // Either theirs came first, and nothing holds yet, or one's own holds, and theirs were asked for a code of it.
+  if (own?.status === 'fulfilled') assert.ok(theirs.every(({ status }) => status === 'rejected'));
+  else assert.ok(theirs.some(({ status }) => status === 'fulfilled'));
+  for (const one of theirs) {
+    if (one.status === 'rejected') continue;
+    const { secret: strange } = one.value as { secret: string };
+    const next = await confirm(
+      await generate({ secret: strange, epoch: Math.floor(now / 1000) }),
+    ).then(
+      () => 'holds',
+      () => 'refused',
+    );
+    assert.ok(own?.status === 'rejected' || next === 'refused');
+    now += 3_600_001;
+  }
+});

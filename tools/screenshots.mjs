@@ -97,17 +97,20 @@ await shoot(
   'build-failed',
   `/p/timetable/builds/${numberOf('Merrow Point is called Merrow Quay')}`,
 );
-await shoot(
-  'build-evidence',
-  `/p/timetable/builds/${numberOf('The names of harbours are checked by a recipe of their own')}`,
-);
 await shoot('builds', '/p/timetable/builds');
 await shoot('settings', '/p/timetable/settings');
 await shoot('history', '/p/timetable/history');
 await shoot('visits', '/p/timetable/visits');
 // In the demo as it was made, an outsider's commit waits for a word.
 await shoot('pull-request', '/p/timetable/pr-4');
-await shoot('preview', '/p/timetable/pr-2');
+// What is told beside the page comes after it: a picture of half a page says nothing of either.
+await shoot('preview', '/p/timetable/pr-2', {
+  prepare: (page) =>
+    page
+      .getByRole('region', { name: 'What would change' })
+      .getByText(/^against .*: /)
+      .waitFor(),
+});
 await shoot('previews', '/p/timetable/pull-requests/previews');
 await shoot('new-project', '/new', {
   prepare: async (page) => {
@@ -118,10 +121,13 @@ await shoot('new-project', '/new', {
     await page.getByText(/staging\.tides/).waitFor();
   },
 });
-await shoot('map', '/p/timetable/map');
+await shoot('map', '/p/timetable/map', {
+  prepare: (page) => page.locator('.cm-content').waitFor(),
+});
 await shoot('reach', '/p/timetable/map/reach?why=pr-2');
 await shoot('projects', '/');
 await shoot('people', '/people');
+await shoot('machines', '/machines');
 await shootTerminal('command-line', [
   ['live'],
   ['history', 'timetable', '--limit', '6'],

@@ -71,6 +71,12 @@ export const routingTable = z.object({
   admission: z.object({ console: z.string(), key: z.string() }).nullable().default(null),
 });
 export type RoutingTable = z.output<typeof routingTable>;
+type NamedArtifact = RoutingTable['artifacts'][number];
+
+/** The artifacts of a table by what names each: the same on both sides of a stream of changes. */
+export function artifactsByName(all: readonly NamedArtifact[]): Record<string, NamedArtifact> {
+  return Object.fromEntries(all.map((one) => [`${one.build} ${one.project} ${one.artifact}`, one]));
+}
 
 /** What makes one record of another. */
 const changesOf = <Entry extends z.ZodType>(entry: Entry) =>

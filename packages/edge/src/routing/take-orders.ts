@@ -113,14 +113,8 @@ function changed(order: ChangesOrder, last: Came | null): RoutingTable {
     artifacts:
       artifacts === null
         ? before.artifacts
-        : Object.values(withChanges(byName(before.artifacts), artifacts)),
+        : Object.values(withChanges(roleRoutes.artifactsByName(before.artifacts), artifacts)),
   };
-}
-
-function byName(
-  all: RoutingTable['artifacts'],
-): Readonly<Record<string, RoutingTable['artifacts'][number]>> {
-  return Object.fromEntries(all.map((one) => [`${one.build} ${one.project} ${one.artifact}`, one]));
 }
 
 /**

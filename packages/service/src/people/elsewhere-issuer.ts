@@ -10,6 +10,10 @@ export interface Underway {
 
 /** An issuer of OpenID Connect, as signing in takes it. */
 export interface Issuer {
+  /** Its address, by which its names for people are kept. */
+  readonly issuer: string;
+  /** What people call it. */
+  readonly called: string;
   /** Where the browser goes. Throws while the issuer does not answer. */
   readonly begin: () => Promise<{ readonly address: string; readonly underway: Underway }>;
   /** Whom it vouches for, by the query with which the browser came back. Throws where it vouches for nobody. */
@@ -19,7 +23,10 @@ export interface Issuer {
 const timeoutS = 10;
 
 /** Makes one; what it says of itself is asked when it is first needed, and again while that fails. Source: OpenID Connect Core 1.0, RFC 7636. */
-export function makeIssuer({ issuer, client, secret }: Elsewhere, redirect: string): Issuer {
+export function makeIssuer(
+  { issuer, client, secret, called }: Elsewhere,
+  redirect: string,
+): Issuer {
   let found: Promise<oidc.Configuration> | null = null;
   const isPlain = new URL(issuer).protocol === 'http:';
   const discovered = (): Promise<oidc.Configuration> => {
@@ -39,6 +46,8 @@ export function makeIssuer({ issuer, client, secret }: Elsewhere, redirect: stri
     return found;
   };
   return {
+    issuer,
+    called,
     begin: async () => {
       const verifier = oidc.randomPKCECodeVerifier();
       const underway = { state: oidc.randomState(), nonce: oidc.randomNonce(), verifier };

@@ -28,7 +28,7 @@ export function serveElsewhere(app: Express, deps: Deps): void {
     return { address };
   };
   serve(app, deps, elsewhereRoutes.showElsewhereRoute, () =>
-    Promise.resolve({ called: deps.config.elsewhere?.called ?? null }),
+    Promise.resolve({ called: deps.issuer?.called ?? null }),
   );
   serve(app, deps, elsewhereRoutes.beginElsewhereRoute, ({ req, res }) => {
     refuseForged(deps, req);

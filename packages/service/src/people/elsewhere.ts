@@ -6,7 +6,7 @@ import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { openValue, sealValue } from '../variables/seal.ts';
 import type { Caller } from './caller.ts';
-import type { Underway } from './elsewhere-issuer.ts';
+import type { Issuer, Underway } from './elsewhere-issuer.ts';
 import { deleteIdentity, personOfIdentity, putIdentity } from './identity-rows.ts';
 import type { PersonRow } from './people-rows.ts';
 
@@ -24,12 +24,8 @@ const taken = z.object({
 });
 type Taken = Underway & { readonly joins: string | null; readonly until: Instant };
 
-function issuerOf(deps: Deps) {
-  const { elsewhere } = deps.config;
-  const { issuer } = deps;
-  return elsewhere === null || issuer === null
-    ? refused({ code: 'elsewhere-none' })
-    : { ...elsewhere, ...issuer };
+function issuerOf({ issuer }: Deps): Issuer {
+  return issuer ?? refused({ code: 'elsewhere-none' });
 }
 
 /**
@@ -63,7 +59,7 @@ export function broughtBack(deps: Deps, sealed: string | undefined): Taken | und
 }
 
 /** The name of the issuer for whoever came back. Refuses: elsewhere-none, elsewhere-failed. */
-export async function answeredElsewhere(
+async function answeredElsewhere(
   deps: Deps,
   search: string,
   underway: Underway | undefined,

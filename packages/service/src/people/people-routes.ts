@@ -103,7 +103,7 @@ export async function meOf(
     by: 'session' | 'token';
   },
 ): Promise<Me> {
-  const issuer = deps.config.elsewhere?.issuer;
+  const issuer = deps.issuer?.issuer;
   const [projects, groups, since, left, elsewhere] = await Promise.all([
     allProjects(deps.db),
     groupsOf(deps.db, person.id),

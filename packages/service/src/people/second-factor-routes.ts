@@ -1,5 +1,5 @@
 import { secondFactorRoutes } from '@vaquero/contracts';
-import type { Express, Request } from 'express';
+import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';
 import { fromOf } from './authenticate.ts';
@@ -11,17 +11,14 @@ import {
   endOwnFactor,
 } from './second-factor.ts';
 import { factorDemandedFrom } from './second-factor-rows.ts';
-import { checkPasswordThen, checkSignIn } from './sign-in.ts';
+import { checkPasswordThen } from './sign-in.ts';
 
 /** Serves second factors: one's own by name and password, those of others and what is demanded by operators. */
 export function serveSecondFactors(app: Express, deps: Deps): void {
-  const signedIn = (
-    req: Request,
-    { name, password, code }: { name: string; password: string; code?: string | undefined },
-  ) => checkSignIn(deps, { name, password, code }, fromOf(req));
-  serve(app, deps, secondFactorRoutes.beginFactorRoute, async ({ body, req }) =>
-    beginFactor(deps, await signedIn(req, body)),
-  );
+  serve(app, deps, secondFactorRoutes.beginFactorRoute, ({ body, req }) => {
+    const typed = { code: body.code, from: fromOf(req) };
+    return checkPasswordThen(deps, body, typed.from, (person) => beginFactor(deps, person, typed));
+  });
   serve(app, deps, secondFactorRoutes.confirmFactorRoute, async ({ body, req }) => {
     const { name, password, code } = body;
     // The code is one of what was begun; trying it is a try like that of a password.
@@ -31,7 +28,8 @@ export function serveSecondFactors(app: Express, deps: Deps): void {
     return { words: [...words] };
   });
   serve(app, deps, secondFactorRoutes.endFactorRoute, async ({ body, req }) => {
-    await endOwnFactor(deps, await signedIn(req, body), fromOf(req));
+    const typed = { code: body.code, from: fromOf(req) };
+    await checkPasswordThen(deps, body, typed.from, (person) => endOwnFactor(deps, person, typed));
     return null;
   });
   serve(app, deps, secondFactorRoutes.endFactorOfRoute, async ({ params, caller }) => {

@@ -5,8 +5,9 @@ import { people, recoveryWords, secondFactors, signInRules } from '../database/t
 
 export type FactorRow = typeof secondFactors.$inferSelect;
 
-/** The second factor of a person, whether it holds or was only begun; locked until the transaction ends. */
+/** The second factor of a person, whether it holds or was only begun; locked until the transaction ends, also where there is none. */
 export async function lockFactor(tx: Tx, personId: string): Promise<FactorRow | undefined> {
+  await tx.insert(secondFactors).values({ personId }).onDuplicateKeyUpdate({ set: { personId } });
   const [row] = await tx
     .select()
     .from(secondFactors)
@@ -24,12 +25,9 @@ export async function factorSince(db: Db | Tx, personId: string): Promise<Instan
   return (row?.since ?? undefined) as Instant | undefined;
 }
 
-/** Keeps one that is begun beside the one that holds. */
+/** Keeps one that is begun beside the one that holds; the row is locked. */
 export async function putNext(tx: Tx, personId: string, nextSealed: Buffer): Promise<void> {
-  await tx
-    .insert(secondFactors)
-    .values({ personId, nextSealed })
-    .onDuplicateKeyUpdate({ set: { nextSealed } });
+  await tx.update(secondFactors).set({ nextSealed }).where(eq(secondFactors.personId, personId));
 }
 
 /** Lets what was begun hold from now on. */
@@ -49,11 +47,12 @@ export async function noteStep(tx: Tx, personId: string, lastStep: number): Prom
   await tx.update(secondFactors).set({ lastStep }).where(eq(secondFactors.personId, personId));
 }
 
-/** Ends a second factor with its words; false where there was none. */
+/** Ends a second factor with its words, and one that was only begun; false where none held. */
 export async function deleteFactor(tx: Tx, personId: string): Promise<boolean> {
+  const held = (await lockFactor(tx, personId))?.sealed != null;
   await tx.delete(recoveryWords).where(eq(recoveryWords.personId, personId));
-  const [done] = await tx.delete(secondFactors).where(eq(secondFactors.personId, personId));
-  return done.affectedRows === 1;
+  await tx.delete(secondFactors).where(eq(secondFactors.personId, personId));
+  return held;
 }
 
 /** Puts new words in the place of all that there were. */

@@ -41,6 +41,12 @@ function wordHash(personId: string, word: string): string {
   return sha256(`${personId}\n${word}`);
 }
 
+/** What somebody typed as a code, and from where. */
+export interface TypedCode {
+  readonly code: string | undefined;
+  readonly from: From;
+}
+
 /**
  * Checks the code of whoever has a second factor; who has none is let through. Each code and each word is good once.
  * Refuses: code-needed, wrong-code.
@@ -48,33 +54,40 @@ function wordHash(personId: string, word: string): string {
 export async function checkFactor(
   deps: Deps,
   person: Pick<PersonRow, 'id'>,
-  typed: string | undefined,
-  from: From,
+  typed: TypedCode,
 ): Promise<void> {
   if ((await factorSince(deps.db, person.id)) === undefined) return;
-  if (typed === undefined || typed === '') return refused({ code: 'code-needed' });
-  const read = readFactorCode(typed);
+  await inTransaction(deps.db, (tx) => checkFactorIn(deps, tx, person, typed));
+}
+
+/** The same in a transaction, which holds the factor as it was checked until its end. */
+async function checkFactorIn(
+  deps: Deps,
+  tx: Tx,
+  person: Pick<PersonRow, 'id'>,
+  { code, from }: TypedCode,
+): Promise<void> {
+  const row = await lockFactor(tx, person.id);
+  if (row?.sealed == null) return;
+  if (code === undefined || code === '') return refused({ code: 'code-needed' });
+  const read = readFactorCode(code);
   if (read === undefined) return refused({ code: 'wrong-code', because: 'wrong' });
-  await inTransaction(deps.db, async (tx) => {
-    const row = await lockFactor(tx, person.id);
-    if (row?.sealed == null) return;
-    if (read.kind === 'code') {
-      const step = await stepOf(deps, person.id, row.sealed, read.text);
-      if (step === null) return refused({ code: 'wrong-code', because: 'wrong' });
-      if (step <= row.lastStep) return refused({ code: 'wrong-code', because: 'used' });
-      await noteStep(tx, person.id, step);
-      return;
-    }
-    const at = deps.clock();
-    if (!(await useWord(tx, person.id, wordHash(person.id, read.text), at)))
-      return refused({ code: 'wrong-code', because: 'wrong' });
-    decide(tx, {
-      at,
-      kind: 'person.recovery-word-used',
-      project: null,
-      doing: byPerson(person.id, 'console', from),
-      facts: { left: await wordsLeft(tx, person.id) },
-    });
+  if (read.kind === 'code') {
+    const step = await stepOf(deps, person.id, row.sealed, read.text);
+    if (step === null) return refused({ code: 'wrong-code', because: 'wrong' });
+    if (step <= row.lastStep) return refused({ code: 'wrong-code', because: 'used' });
+    await noteStep(tx, person.id, step);
+    return;
+  }
+  const at = deps.clock();
+  if (!(await useWord(tx, person.id, wordHash(person.id, read.text), at)))
+    return refused({ code: 'wrong-code', because: 'wrong' });
+  decide(tx, {
+    at,
+    kind: 'person.recovery-word-used',
+    project: null,
+    doing: byPerson(person.id, 'console', from),
+    facts: { left: await wordsLeft(tx, person.id) },
   });
 }
 
@@ -91,29 +104,43 @@ async function stepOf(
   return found.valid && 'timeStep' in found ? found.timeStep : null;
 }
 
+/** From which role on somebody must have a second factor and has none; null where they have one, or need none. */
+async function lacksFrom(deps: Deps, person: Pick<PersonRow, 'id'>): Promise<Role | null> {
+  const from = await factorDemandedFrom(deps.db);
+  if (from === null || (await factorSince(deps.db, person.id)) !== undefined) return null;
+  return isFactorDemanded(from, await grantsOf(deps.db, person.id)) ? from : null;
+}
+
 /** Whether a sign-in of somebody takes a second factor, as they have one or must have one. */
 export async function takesFactor(deps: Deps, person: Pick<PersonRow, 'id'>): Promise<boolean> {
-  if ((await factorSince(deps.db, person.id)) !== undefined) return true;
-  const from = await factorDemandedFrom(deps.db);
-  return from !== null && isFactorDemanded(from, await grantsOf(deps.db, person.id));
+  return (
+    (await factorSince(deps.db, person.id)) !== undefined ||
+    (await lacksFrom(deps, person)) !== null
+  );
 }
 
 /** Refuses (factor-demanded) somebody who must have a second factor and has none. */
 export async function requireFactor(deps: Deps, person: Pick<PersonRow, 'id'>): Promise<void> {
-  const from = await factorDemandedFrom(deps.db);
-  if (from === null || (await factorSince(deps.db, person.id)) !== undefined) return;
-  if (isFactorDemanded(from, await grantsOf(deps.db, person.id)))
-    refused({ code: 'factor-demanded', from, has: false });
+  const from = await lacksFrom(deps, person);
+  if (from !== null) refused({ code: 'factor-demanded', from, has: false });
 }
 
-/** Begins a second factor: what its codes are made of, in base 32 and as an address that programs for codes read. */
+/**
+ * Begins a second factor: what its codes are made of, in base 32 and as an address that programs for codes read. A code of
+ * the one that holds is checked in the same breath: one that comes to hold meanwhile is not passed by.
+ * Refuses: code-needed, wrong-code.
+ */
 export async function beginFactor(
   deps: Deps,
   person: PersonRow,
+  typed: TypedCode,
 ): Promise<{ readonly secret: string; readonly address: string }> {
   const secret = generateSecret();
   const sealed = sealValue(deps.keys.sealing, placeOf(person.id), secret);
-  await inTransaction(deps.db, (tx) => putNext(tx, person.id, sealed));
+  await inTransaction(deps.db, async (tx) => {
+    await checkFactorIn(deps, tx, person, typed);
+    await putNext(tx, person.id, sealed);
+  });
   const issuer = `Vaquero ${new URL(deps.config.origin).host}`;
   return { secret, address: generateURI({ issuer, label: person.name, secret }) };
 }
@@ -153,14 +180,15 @@ export async function confirmFactor(
   return made;
 }
 
-/** Ends one's own second factor. Refuses: no-factor, factor-demanded. */
-export async function endOwnFactor(deps: Deps, person: PersonRow, from: From): Promise<void> {
+/** Ends one's own second factor by a code of it. Refuses: no-factor, factor-demanded, code-needed, wrong-code. */
+export async function endOwnFactor(deps: Deps, person: PersonRow, typed: TypedCode): Promise<void> {
   const demanded = await factorDemandedFrom(deps.db);
   if (demanded !== null && isFactorDemanded(demanded, await grantsOf(deps.db, person.id)))
     return refused({ code: 'factor-demanded', from: demanded, has: true });
-  await inTransaction(deps.db, (tx) =>
-    endFactor(deps, tx, person, byPerson(person.id, 'console', from)),
-  );
+  await inTransaction(deps.db, async (tx) => {
+    await checkFactorIn(deps, tx, person, typed);
+    await endFactor(deps, tx, person, byPerson(person.id, 'console', typed.from));
+  });
 }
 
 /** Ends the second factor of somebody who lost it. Refuses: not-found, no-factor. */

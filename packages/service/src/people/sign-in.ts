@@ -42,7 +42,7 @@ export async function checkSignIn(
   from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<PersonRow> {
   return checkPasswordThen(deps, wish, from, async (person) => {
-    await checkFactor(deps, person, code, from);
+    await checkFactor(deps, person, { code, from });
     return person;
   });
 }

@@ -1,4 +1,4 @@
-import type { EdgeOrder, RoutingTable } from '@vaquero/contracts';
+import { type EdgeOrder, type RoutingTable, roleRoutes } from '@vaquero/contracts';
 import { changesBetween } from '@vaquero/core';
 
 type Whole = Extract<EdgeOrder, { order: 'table' }>;
@@ -19,21 +19,16 @@ export function tableChanges(before: Whole, { table, artifacts, list, lookKey }:
     ended: changesBetween(before.table.ended, ended),
     artifacts: isSame
       ? null
-      : changesBetween(byName(before.artifacts), byName(artifacts), isNamedAlike),
+      : changesBetween(byName(before.artifacts ?? []), byName(artifacts ?? []), isNamedAlike),
     list,
     lookKey,
   };
 }
 
+const byName = roleRoutes.artifactsByName;
 type Artifacts = RoutingTable['artifacts'];
 
 /** Of one name: build, project and bytes are the same. */
 function isNamedAlike(one: Artifacts[number], other: Artifacts[number]): boolean {
   return one.commit === other.commit && one.admits === other.admits;
-}
-
-function byName(all: Artifacts | null): Record<string, Artifacts[number]> {
-  return Object.fromEntries(
-    (all ?? []).map((one) => [`${one.build} ${one.project} ${one.artifact}`, one]),
-  );
 }
