@@ -40,6 +40,11 @@ export async function openConsole(
   const page = await context.newPage();
   // A machine that runs the whole suite on two processors has its slow quarters of a minute.
   page.setDefaultTimeout(45_000);
+  // A test that fails says what the page showed: its own message says only what was waited for.
+  atEnd(t, async () => {
+    if ((t as { passed?: boolean }).passed === false)
+      t.diagnostic(`The page:\n${await page.locator('body').ariaSnapshot()}`);
+  });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(error.message));
   page.on('console', (message) => {
