@@ -1,8 +1,8 @@
 // Debian's Chromium, driven headless.
 import { chromium } from 'playwright-core';
 
-/** Opens a browser that speaks to this machine only. */
-export function openBrowser() {
+/** Opens a browser that speaks to this machine only; `args` are more words of its command line. */
+export function openBrowser(args = []) {
   return chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: [
@@ -13,6 +13,7 @@ export function openBrowser() {
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',
+      ...args,
     ],
   });
 }

@@ -24,6 +24,8 @@ const forTests = [
   // Downloads that break off and go on; what an edge's processes are and use.
   { program: 'curl', debian: 'curl' },
   { program: 'ps', debian: 'procps' },
+  // Certificates of names that lie on this machine.
+  { program: 'openssl', debian: 'openssl' },
 ];
 /** What the edge is measured beside, and by. */
 const forBench = [
