@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { environmentRoutes } from '@vaquero/contracts';
+import { buildRoutes, environmentRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import fc from 'fast-check';
 import { Both, type Event, happening, passing, rules } from './support/family-model.ts';
@@ -109,8 +109,19 @@ class Serving extends Both {
         seen = `${status} ${text}`;
         return commit === null ? status === 410 : status === 200 && text === String(commit);
       },
-      { seen: () => seen, withinMs: 60_000 },
+      { seen: async () => ({ seen, newest: await this.newest() }), withinMs: 60_000 },
     );
+  }
+
+  /** The newest build, with its reason where it failed: what a sequence that breaks off is understood by. */
+  async newest(): Promise<unknown> {
+    const { operator } = this.service;
+    const { builds } = await operator.call(buildRoutes.listBuildsRoute, {
+      params: this.params,
+      query: { limit: 1 },
+    });
+    const params = { ...this.params, build: builds[0]?.number ?? 1 };
+    return operator.call(buildRoutes.showBuildRoute, { params });
   }
 
   async holds(): Promise<void> {

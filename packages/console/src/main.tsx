@@ -8,6 +8,7 @@ import { BuildsPage } from './builds/builds-page.tsx';
 import './console.css';
 import { AdmitPage } from './admission/admit-page.tsx';
 import { ComparePage } from './comparisons/compare-page.tsx';
+import { Told } from './frame/told.tsx';
 import { queries, troubleOf } from './http/api.ts';
 import { useEvents } from './http/events.ts';
 import { LanesPage } from './lanes/lanes-page.tsx';
@@ -35,7 +36,12 @@ import { VisitsPage } from './visits/visits-page.tsx';
 /** Pages, which the service tells when what they show has changed. */
 function Listening() {
   useEvents();
-  return <Outlet />;
+  return (
+    <>
+      <Outlet />
+      <Told />
+    </>
+  );
 }
 
 /** The page that is open, to come back to. */

@@ -15,6 +15,7 @@ import { grantInWords } from './held-in-words.ts';
 import { mine, mySessions } from './mine.ts';
 import { MyElsewhere } from './my-elsewhere.tsx';
 import { MyFactor } from './my-factor.tsx';
+import { MyTellings } from './my-tellings.tsx';
 import { MyTokens } from './my-tokens.tsx';
 
 /** Oneself: what one may do, where one is signed in, and the password. */
@@ -32,6 +33,7 @@ export function MePage() {
             <Password />
             <MyFactor me={me} />
             <MyElsewhere me={me} />
+            <MyTellings />
             <MyTokens />
             {may(me.grants, 'operate', null) ? (
               <p className="sm:hidden">

@@ -165,6 +165,29 @@ export const listBuildsRoute = route({
   reply: z.object({ builds: z.array(buildRow), more: z.boolean() }),
   rest: ({ builds, more }) => nextPage(builds, more, ({ number }) => number),
 });
+/** The builds that whoever asks began, by a push or a call, as far as they ended lately; twenty at most. */
+export const endedBuildsRoute = route({
+  method: 'GET',
+  path: '/api/me/ended-builds',
+  summary: 'Lists the builds that one began and that ended since',
+  access: { in: 'self' },
+  query: z.object({ since: at }),
+  body: nothing,
+  reply: z.object({
+    now: at,
+    builds: z.array(
+      z.object({
+        project: z.string(),
+        number: z.number(),
+        state: buildState,
+        ref: z.string(),
+        subject: z.string(),
+        endedAt: at,
+      }),
+    ),
+  }),
+});
+
 /** Builds by what a person knows of them: number, commit, digest, brand, words of the subject, author. Newest first, twenty at most. */
 export const findBuildsRoute = route({
   method: 'GET',

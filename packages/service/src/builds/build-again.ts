@@ -75,6 +75,7 @@ export async function buildAgain(
       build: { ...build, known: null },
       ref,
       changeId: null,
+      begunBy: caller.personId,
       cause: `asked for by ${caller.shownAs}${asked[wish.earlier]}${wish.meant ? ', meant to be smaller' : ''}`,
       environments: isTaken
         ? await namedEnvironments(deps, tx, { project, ...build, ref, doing: caller.doing })

@@ -89,6 +89,7 @@ async function buildRecipe(
         build,
         ref,
         changeId: null,
+        begunBy: null,
         cause: `again, by its schedule ${again.cron}`,
         environments,
         earlier: 'left',

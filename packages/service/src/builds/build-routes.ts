@@ -10,6 +10,7 @@ import { latestAttempt } from './attempt-rows.ts';
 import { buildAgain } from './build-again.ts';
 import { type BuildRecord, buildByNumber } from './build-rows.ts';
 import { cancelBuild } from './cancel-build.ts';
+import { endedBuilds } from './ended-builds.ts';
 import { findBuilds } from './find-builds.ts';
 import { findLines } from './find-lines.ts';
 import { listBuilds } from './list-builds.ts';
@@ -28,6 +29,9 @@ export function serveBuilds(app: Express, deps: Deps): void {
     );
     return { builds: rows.slice(0, query.limit).map(viewRow), more: rows.length > query.limit };
   });
+  serve(app, deps, buildRoutes.endedBuildsRoute, ({ caller, query }) =>
+    endedBuilds(deps, caller, query.since),
+  );
   serve(app, deps, buildRoutes.findBuildsRoute, async ({ project, query }) => {
     const found = await findBuilds(deps.db, project.id, query.text);
     return {

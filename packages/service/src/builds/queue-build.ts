@@ -14,6 +14,8 @@ export interface QueueBuild {
   readonly build: PreparedBuild;
   readonly ref: RefName;
   readonly changeId: string | null;
+  /** The person who pushed or asked for it, who is told of its end; null where none did. */
+  readonly begunBy: string | null;
   readonly cause: string;
   /** Environments that its ref goes to: those that a build is for take notice of it, each under a number that orders automatic deploys. */
   readonly environments: readonly WantingEnvironment[];
@@ -36,6 +38,7 @@ export async function queueBuild(
     build,
     ref,
     changeId,
+    begunBy,
     cause,
     environments: wanting,
     earlier = 'used',
@@ -61,6 +64,7 @@ export async function queueBuild(
     committedAt: build.commit.at,
     cause,
     changeId,
+    begunBy,
     recipe: known?.recipe ?? build.recipe,
     folder: build.folder,
     failure: build.failure,

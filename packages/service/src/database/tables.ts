@@ -85,6 +85,8 @@ export const builds = mysqlTable(
     committedAt: instant('committed_at').notNull(),
     cause: varchar('cause', { length: 300 }).notNull(),
     changeId: id('change_id'),
+    /** Who pushed or asked for it; null where no person did, and in builds from before this was kept. */
+    begunBy: id('begun_by'),
     recipe: json('recipe').$type<{ recipe: Recipe; source: RecipeSource } | null>(),
     /** The folder of the repository that it is of; null where the project never had another. */
     folder: varchar('folder', { length: 255 }),
@@ -126,6 +128,8 @@ export const builds = mysqlTable(
     index('builds_input').on(t.projectId, t.inputKey),
     index('builds_recipe').on(t.projectId, t.recipeName, t.ref, t.number),
     index('builds_commit').on(t.projectId, t.commitId, t.number),
+    // Whoever began one is told of its end.
+    index('builds_begun').on(t.begunBy, t.endedAt),
     index('builds_artifact').on(t.projectId, t.artifact),
     index('builds_change').on(t.changeId),
   ],

@@ -146,6 +146,7 @@ async function feed(
         build,
         ref,
         changeId: null,
+        begunBy: null,
         cause: `by version ${map.version} of the map`,
         environments: [{ rule: rule.name, name }],
       });

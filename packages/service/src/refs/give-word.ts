@@ -58,6 +58,7 @@ export async function giveWord(
             build,
             ref,
             changeId: null,
+            begunBy: caller.personId,
             cause: `on the word of ${caller.shownAs}`,
             environments: [],
           })

@@ -202,6 +202,7 @@ async function noteMove(
         build,
         ref: move.ref,
         changeId,
+        begunBy: actorId,
         cause: causeOf(ring, move.ref),
         environments,
       });
