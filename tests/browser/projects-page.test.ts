@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { environmentRoutes } from '@vaquero/contracts';
+import { environmentRoutes, favouriteRoutes } from '@vaquero/contracts';
 import { openConsole } from '../support/console.ts';
 import { recipeOf, writesPage } from '../support/working-copy.ts';
 
@@ -39,4 +39,39 @@ test('the projects page says which projects need somebody, why, and where to go'
   await page.goto(service.origin);
   await needs.getByRole('link', { name: 'Open build 3' }).click();
   await page.waitForURL('**/p/timetable/builds/3');
+});
+
+test('favourites stand first, also in the line above; of many projects a word finds those that are meant', async (t) => {
+  const { service, page } = await openConsole(t);
+  const names = ['annual', 'berths', 'crew', 'dogs', 'ebb', 'fares', 'gulls', 'harbour', 'islands'];
+  for (const name of [...names, 'jetties', 'kiosks', 'lamps', 'moorings'])
+    await service.project(name);
+  await page.goto(service.origin);
+  const all = page.getByRole('table', { name: 'All projects' });
+  const favourite = page.getByRole('checkbox', { name: 'moorings is a favourite' });
+  await favourite.focus();
+  await page.keyboard.press('Space');
+  const own = page.getByRole('table', { name: 'Favourites' });
+  await own.getByRole('rowheader', { name: 'moorings' }).waitFor();
+  await all.waitFor({ state: 'detached' });
+  await page
+    .getByRole('navigation', { name: 'Projects' })
+    .getByRole('link', { name: 'moorings' })
+    .waitFor();
+  // The focus goes along with the row, and what was found is in the address.
+  await page.waitForFunction(() => document.activeElement?.id === 'favourite-moorings');
+  await page.getByLabel('Find a project').fill('ber');
+  await page.getByText('1 of 13').waitFor();
+  const others = page.getByRole('table', { name: 'All projects' });
+  assert.deepEqual(await others.getByRole('rowheader').allTextContents(), ['berths']);
+  await page.reload();
+  await page.getByText('1 of 13').waitFor();
+  assert.equal(await page.getByLabel('Find a project').inputValue(), 'ber');
+  // They are a person's own, and gone with the next press.
+  const other = await service.person('noor', 'reader', 'moorings');
+  const { projects } = await other.client.call(favouriteRoutes.listFavouritesRoute, {});
+  assert.deepEqual(projects, []);
+  await page.getByLabel('Find a project').fill('');
+  await own.getByRole('checkbox').click();
+  await own.waitFor({ state: 'detached' });
 });

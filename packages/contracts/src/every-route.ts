@@ -18,6 +18,7 @@ import * as peopleRoutes from './people/people-routes.ts';
 import * as secondFactorRoutes from './people/second-factor-routes.ts';
 import * as serviceRoutes from './people/service-routes.ts';
 import * as credentialRoutes from './projects/credential-routes.ts';
+import * as favouriteRoutes from './projects/favourite-routes.ts';
 import * as lifeRoutes from './projects/life-routes.ts';
 import * as projectRoutes from './projects/project-routes.ts';
 import * as sourceRoutes from './projects/source-routes.ts';
@@ -37,6 +38,7 @@ const groups: readonly object[] = [
   secondFactorRoutes,
   serviceRoutes,
   projectRoutes,
+  favouriteRoutes,
   lifeRoutes,
   credentialRoutes,
   sourceRoutes,

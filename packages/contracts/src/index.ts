@@ -54,6 +54,7 @@ export * as secondFactorRoutes from './people/second-factor-routes.ts';
 export type { ServiceSeen } from './people/service-routes.ts';
 export * as serviceRoutes from './people/service-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
+export * as favouriteRoutes from './projects/favourite-routes.ts';
 export * as lifeRoutes from './projects/life-routes.ts';
 export type { ProjectTrial } from './projects/project-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';

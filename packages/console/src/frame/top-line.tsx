@@ -7,12 +7,14 @@ import { Glyph } from '../parts/glyph.tsx';
 import { useNow } from '../parts/use-now.ts';
 import { clockWithSeconds, day } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
+import { useFavourites } from '../projects/favourites.ts';
 import { projectsSeen } from '../projects/projects-seen.ts';
 
 /** The line above every page: the projects, what is looked for, the clock, and who one is. */
 export function TopLine({ project }: { readonly project: string | null }) {
   const { data: projects = [] } = useQuery(projectsSeen);
   const { data: me } = useQuery(mine);
+  const favourites = useFavourites();
   return (
     <header className="flex min-h-10 flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule px-4 py-1">
       <Link
@@ -36,7 +38,7 @@ export function TopLine({ project }: { readonly project: string | null }) {
         aria-label="Projects"
         className="flex flex-1 flex-wrap items-baseline gap-x-4 border-l border-rule pl-4 max-sm:border-0 max-sm:pl-0"
       >
-        {shown(projects, project).map((one) =>
+        {shown(projects, project, favourites).map((one) =>
           one.name === project ? (
             <span key={one.name} className="font-serif text-section font-[600]">
               {one.name}
@@ -80,12 +82,16 @@ export function TopLine({ project }: { readonly project: string | null }) {
 
 const mostShown = 6;
 
-/** The project that one is in, then those whose last build failed, as far as there is room. */
-function shown(projects: readonly ProjectSeen[], own: string | null): readonly ProjectSeen[] {
+/** The project that one is in, then one's favourites, then those whose last build failed, as far as there is room. */
+function shown(
+  projects: readonly ProjectSeen[],
+  own: string | null,
+  favourites: ReadonlySet<string>,
+): readonly ProjectSeen[] {
   const living = projects.filter(({ name, endedAt }) => endedAt === null || name === own);
   if (living.length <= mostShown) return living;
   const weight = ({ name, lastBuild }: ProjectSeen): number =>
-    name === own ? 0 : lastBuild?.state === 'failed' ? 1 : 2;
+    name === own ? 0 : favourites.has(name) ? 1 : lastBuild?.state === 'failed' ? 2 : 3;
   const kept = new Set(
     [...living].sort((one, other) => weight(one) - weight(other)).slice(0, mostShown),
   );

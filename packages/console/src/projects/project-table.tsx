@@ -1,6 +1,7 @@
 import type { EnvironmentSeen, ProjectSeen } from '@vaquero/contracts';
 import { Link } from 'react-router';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
+import { Tick } from '../parts/field.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
 
@@ -12,24 +13,52 @@ export interface ProjectLive {
   readonly project: ProjectSeen | undefined;
 }
 
-/** Every project: what its environments serve, and what waits below its top. */
+/** Projects: what their environments serve, what waits below their top, and whether one wants them first. */
 export function ProjectTable({
+  caption,
   projects,
   now,
+  favourites,
+  onFavourite,
 }: {
+  readonly caption: string;
   readonly projects: readonly ProjectLive[];
   readonly now: number;
+  readonly favourites: ReadonlySet<string>;
+  readonly onFavourite: (project: string, is: boolean) => void;
 }) {
   return (
     <Table
-      caption="All projects"
-      columns={columnsFor(now)}
+      caption={caption}
+      columns={[
+        ...columnsFor(now),
+        {
+          head: 'favourite',
+          isFigure: true,
+          className: 'max-sm:text-left',
+          cell: ({ name }) => (
+            <Tick
+              label={<span className="sm:sr-only">favourite</span>}
+              id={favouriteId(name)}
+              aria-label={`${name} is a favourite`}
+              className="min-h-0 justify-end max-sm:justify-start"
+              checked={favourites.has(name)}
+              onChange={({ currentTarget: { checked } }) => onFavourite(name, checked)}
+            />
+          ),
+        },
+      ]}
       rows={projects}
       keyOf={({ name }) => name}
-      empty=""
+      empty="No project is called so."
       rowClass="max-sm:grid max-sm:py-2"
     />
   );
+}
+
+/** The tick of a project: after a press it stands in another table, and the focus goes along. */
+export function favouriteId(project: string): string {
+  return `favourite-${project}`;
 }
 
 function columnsFor(now: number): readonly Column<ProjectLive>[] {

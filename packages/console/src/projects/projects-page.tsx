@@ -9,7 +9,8 @@ import { Glyph } from '../parts/glyph.tsx';
 import { counted, day } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { NeedTable } from './need-table.tsx';
-import { type ProjectLive, ProjectTable } from './project-table.tsx';
+import type { ProjectLive } from './project-table.tsx';
+import { ProjectsListed } from './projects-listed.tsx';
 import { liveEverywhere, projectsSeen } from './projects-seen.ts';
 
 /** All projects: does anything need me? */
@@ -47,7 +48,7 @@ export function ProjectsPage() {
             ) : (
               <>
                 <NeedTable needs={needs} now={now} />
-                <ProjectTable projects={all} now={now} />
+                <ProjectsListed projects={all} now={now} />
                 <EndedProjects projects={seen} />
                 <p className="mt-3">
                   {may(me?.grants ?? [], 'operate', null) ? (

@@ -154,6 +154,13 @@ export const invitations = mysqlTable(
   ],
 );
 
+/** The projects that somebody wants first: of no consequence to anybody else. */
+export const favourites = mysqlTable(
+  'favourites',
+  { personId: id('person_id').notNull(), projectId: id('project_id').notNull() },
+  (t) => [primaryKey({ columns: [t.personId, t.projectId] })],
+);
+
 /** Links by which somebody sets another password, once. */
 export const passwordLinks = mysqlTable(
   'password_links',

@@ -29,6 +29,7 @@ export { deploys, environments, holds, intakes, routingEntries } from './environ
 export { maps } from './map-tables.ts';
 
 export {
+  favourites,
   grants,
   groupMembers,
   identities,

@@ -30,6 +30,7 @@ import { servePasswordLinks } from '../people/password-link-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveSecondFactors } from '../people/second-factor-routes.ts';
 import { serveServices } from '../people/service-routes.ts';
+import { serveFavourites } from '../projects/favourite-routes.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
 import { serveProjectLife } from '../projects/life-routes.ts';
 import { serveProjects } from '../projects/project-routes.ts';
@@ -78,6 +79,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveAudit(app, deps);
   serveProjects(app, deps, doorbell);
   serveProjectLife(app, deps);
+  serveFavourites(app, deps);
   servePullRequests(app, deps, doorbell);
   servePullRequestChanges(app, deps, doorbell);
   serveBuilds(app, deps);
