@@ -98,7 +98,7 @@ await shoot(
   `/p/timetable/builds/${numberOf('Merrow Point is called Merrow Quay')}`,
 );
 await shoot('builds', '/p/timetable/builds');
-await shoot('settings', '/p/timetable/settings');
+await shoot('settings', '/p/timetable/settings/values');
 await shoot('history', '/p/timetable/history');
 await shoot('visits', '/p/timetable/visits');
 // In the demo as it was made, an outsider's commit waits for a word.

@@ -52,7 +52,7 @@ serve: {site: out}
 test('a secret is set in the console and never shown again, and a build is cancelled there', async (t) => {
   const { service, page } = await openConsole(t);
   const made = await service.project('timetable');
-  await page.goto(`${service.origin}/p/timetable/settings`);
+  await page.goto(`${service.origin}/p/timetable/settings/values`);
   await page
     .getByRole('heading', { level: 1, name: 'Builds are given 0 variables and 0 secrets.' })
     .waitFor();
@@ -61,6 +61,7 @@ test('a secret is set in the console and never shown again, and a build is cance
   await page.getByRole('button', { name: 'Set it' }).click();
   await page.getByRole('row', { name: /^MAP_KEY every build secret, never shown again/ }).waitFor();
   assert.ok(!(await page.content()).includes('low-water-at-six'));
+  await page.getByRole('link', { name: 'Building' }).click();
   // What stops a build is the map's to say, and is shown here as it changes there.
   const inspection = page.getByRole('region', { name: 'Inspection' });
   await inspection.getByText('broken-link warning. Correct').waitFor();

@@ -250,7 +250,9 @@ test('on a phone nothing scrolls sideways, the chart is turned and the act is la
     '/p/timetable/builds',
     '/p/timetable/builds/1',
     '/p/timetable/history/staging',
-    '/p/timetable/settings',
+    ...['', '/building', '/values', '/people', '/programs', '/end'].map(
+      (one) => `/p/timetable/settings${one}`,
+    ),
   ]) {
     await page.goto(service.origin + path);
     await page.getByRole('heading', { level: 1 }).first().waitFor();

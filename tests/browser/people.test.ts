@@ -6,7 +6,7 @@ import { openConsole } from '../support/console.ts';
 test('a maintainer invites somebody, who joins by the link, and changes what they may do', async (t) => {
   const { service, page } = await openConsole(t);
   await service.project('timetable');
-  await page.goto(`${service.origin}/p/timetable/settings`);
+  await page.goto(`${service.origin}/p/timetable/settings/people`);
   const people = page.getByRole('region', { name: 'People' });
   await people.getByLabel('Invite somebody as').selectOption('builder');
   await people.getByRole('button', { name: 'Make a link' }).click();
@@ -32,7 +32,7 @@ test('a maintainer invites somebody, who joins by the link, and changes what the
   // Seen at once by whoever looks, changed, and ended.
   const row = people.getByRole('row').filter({ hasText: 'Noor Aydin' });
   await row.getByLabel('Role of Noor Aydin', { exact: true }).selectOption('reader');
-  await theirs.goto(`${service.origin}/p/timetable/settings`);
+  await theirs.goto(`${service.origin}/p/timetable/settings/people`);
   await theirs.getByText('This takes a maintainer of timetable.').first().waitFor();
   await people.getByRole('button', { name: 'End the role of Noor Aydin' }).click();
   await row.waitFor({ state: 'detached' });
@@ -90,7 +90,7 @@ test('an operator makes a group and fills it; a project grants it a role; a serv
   await group.getByRole('button', { name: 'Put in' }).click();
   await group.getByRole('listitem').filter({ hasText: 'noor' }).waitFor();
 
-  await page.goto(`${service.origin}/p/timetable/settings`);
+  await page.goto(`${service.origin}/p/timetable/settings/people`);
   const people = page.getByRole('region', { name: 'People' });
   await people.getByLabel('A person or group, by name').fill('release-desk');
   await people.getByLabel('As', { exact: true }).selectOption('releaser');
@@ -99,6 +99,7 @@ test('an operator makes a group and fills it; a project grants it a role; a serv
   await noor.waitFor();
   assert.equal(await noor.getByRole('button').count(), 0);
 
+  await page.getByRole('link', { name: 'Programs' }).click();
   const programs = page.getByRole('region', { name: 'Programs' });
   await programs.getByText('No service yet.').waitFor();
   await programs.getByLabel('A new service, by name').fill('quay-board');

@@ -26,7 +26,7 @@ test('a project is called otherwise and ended in Settings, by keyboard, after it
   await page.goto(`${service.origin}/p/timetable/builds`);
   await page.waitForURL('**/p/sailings/builds');
 
-  await page.goto(`${service.origin}/p/sailings/settings`);
+  await page.goto(`${service.origin}/p/sailings/settings/end`);
   await page.getByRole('button', { name: 'End sailings…' }).press('Enter');
   const sheet = page.getByRole('dialog');
   await sheet.getByText(/These environments end at once/).waitFor();

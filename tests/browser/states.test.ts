@@ -13,6 +13,8 @@ const pages = [
   '/visits',
   '/pull-requests',
   '/settings',
+  '/settings/building',
+  '/settings/values',
   '/builds/1',
   '/pr-1',
 ];
@@ -27,7 +29,7 @@ test('every page is loading, empty, refused, failed and stale in words', async (
       ['/builds', /What is pushed to the branch is built/],
       ['/history', /Its first deploy will stand here/],
       ['/pull-requests', /What is proposed to be merged stands here/],
-      ['/settings', /None is set yet/],
+      ['/settings/values', /None is set yet/],
       ['/visits', /has served nothing yet/],
     ] as const) {
       await page.goto(at(path));
@@ -90,7 +92,7 @@ test('every page is loading, empty, refused, failed and stale in words', async (
         [
           ['/builds', /Build 1 passed/],
           ['/history', /has served nothing/],
-          ['/settings', /Builds are given/],
+          ['/settings/values', /Builds are given/],
           ['/builds/1', /Build 1 passed/],
         ] as const
       ).map(async ([path, name]) => {
@@ -130,7 +132,13 @@ test('every page is loading, empty, refused, failed and stale in words', async (
     await signIn(page, service.origin, 'bo', 'quay of lune');
     await page.goto(at('/settings'));
     await page.getByText('This takes a maintainer of timetable.').first().waitFor();
+    await page.goto(at('/settings/values'));
+    await page.getByRole('button', { name: 'Set it' }).waitFor();
     assert.ok(await page.getByRole('button', { name: 'Set it' }).isDisabled());
+    await page
+      .getByText(/maintainer/)
+      .first()
+      .waitFor();
     for (const box of await page.getByRole('checkbox').all()) assert.ok(await box.isDisabled());
   });
 

@@ -20,17 +20,21 @@ import { Reading } from './parts/reading.tsx';
 import { BackPage } from './people/back-page.tsx';
 import { JoinPage } from './people/join-page.tsx';
 import { MePage } from './people/me-page.tsx';
+import { MembersPage, ProgramsPage } from './people/members-page.tsx';
 import { mine } from './people/mine.ts';
 import { PasswordPage } from './people/password-page.tsx';
 import { PeoplePage } from './people/people-page.tsx';
 import { SignInPage } from './people/sign-in-page.tsx';
 import { PreviewsPage } from './previews/previews-page.tsx';
+import { EndPage } from './projects/end-page.tsx';
 import { NewProjectPage } from './projects/new-project-page.tsx';
+import { ProjectSettingsPage } from './projects/project-settings-page.tsx';
 import { ProjectsPage } from './projects/projects-page.tsx';
+import { BuildingPage } from './recipes/building-page.tsx';
 import { PullRequestPage } from './refs/pull-request-page.tsx';
 import { PullRequestsPage } from './refs/pull-requests-page.tsx';
 import { HistoryPage } from './releases/history-page.tsx';
-import { SettingsPage } from './variables/settings-page.tsx';
+import { ValuesPage } from './variables/values-page.tsx';
 import { VisitsPage } from './visits/visits-page.tsx';
 
 /** Pages, which the service tells when what they show has changed. */
@@ -85,7 +89,12 @@ const router = createBrowserRouter([
       { path: '/p/:project/visits/:environment', element: <VisitsPage /> },
       { path: '/p/:project/map', element: <MapPage /> },
       { path: '/p/:project/map/reach', element: <ReachPage /> },
-      { path: '/p/:project/settings', element: <SettingsPage /> },
+      { path: '/p/:project/settings', element: <ProjectSettingsPage /> },
+      { path: '/p/:project/settings/building', element: <BuildingPage /> },
+      { path: '/p/:project/settings/values', element: <ValuesPage /> },
+      { path: '/p/:project/settings/people', element: <MembersPage /> },
+      { path: '/p/:project/settings/programs', element: <ProgramsPage /> },
+      { path: '/p/:project/settings/end', element: <EndPage /> },
       { path: '/p/:project/pull-requests', element: <PullRequestsPage /> },
       { path: '/p/:project/pull-requests/previews', element: <PreviewsPage /> },
       { path: '/p/:project/:name', element: <PullRequestPage /> },

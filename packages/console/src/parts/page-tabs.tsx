@@ -9,7 +9,7 @@ export function PageTabs({
   readonly tabs: readonly { readonly to: string; readonly words: string }[];
 }) {
   return (
-    <nav aria-label={label} className="mb-2 flex gap-5 border-b border-rule-2">
+    <nav aria-label={label} className="mb-2 flex flex-wrap gap-x-5 border-b border-rule-2">
       {tabs.map(({ to, words }) => (
         <NavLink
           key={to}

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { credentialRoutes } from '@vaquero/contracts';
+import { credentialRoutes, type ProjectSeen } from '@vaquero/contracts';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
@@ -13,9 +13,22 @@ import { projectsSeen } from './projects-seen.ts';
 export function CredentialSetting({ project }: { readonly project: string }) {
   const { data: projects } = useQuery(projectsSeen);
   const repository = projects?.find(({ name }) => name === project)?.repository;
-  const { may, why } = useMay(repository?.home ?? project, 'maintain');
+  // The form begins with what is known: before that there is none.
+  return repository?.kind === 'http' ? (
+    <CredentialForm key={repository.place} project={project} repository={repository} />
+  ) : null;
+}
+
+function CredentialForm({
+  project,
+  repository,
+}: {
+  readonly project: string;
+  readonly repository: ProjectSeen['repository'];
+}) {
+  const { may, why } = useMay(repository.home, 'maintain');
   const [typed, setTyped] = useState<CredentialTyped>({
-    user: repository?.credential?.user ?? 'git',
+    user: repository.credential?.user ?? 'git',
     secret: '',
   });
   const params = { project };
@@ -29,7 +42,6 @@ export function CredentialSetting({ project }: { readonly project: string }) {
     mutationFn: () => api.call(credentialRoutes.dropCredentialRoute, { params }),
     onSettled: settled,
   });
-  if (repository?.kind !== 'http') return null;
   const send = (event: FormEvent): void => {
     event.preventDefault();
     set.mutate();

@@ -8,13 +8,7 @@ import { Choice, TextField } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { useMay } from '../people/use-may.ts';
 import { CredentialSetting } from './credential-setting.tsx';
-
-const sourceOf = (project: string) =>
-  queryOptions({
-    queryKey: [project, 'source'],
-    queryFn: ({ signal }) =>
-      api.call(sourceRoutes.showSourceRoute, { params: { project }, signal }),
-  });
+import { sourceOf } from './source-of.ts';
 
 const sourceTrialOf = (project: string, wanted: Wanted) =>
   queryOptions({

@@ -1,20 +1,16 @@
 import { useQuery } from '@tanstack/react-query';
 import type { VariablesReply } from '@vaquero/contracts';
 import { useParams } from 'react-router';
-import { InspectionSetting } from '../evidence/inspection-setting.tsx';
 import { Page } from '../frame/page.tsx';
+import { SettingsTabs } from '../frame/settings-tabs.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { counted } from '../parts/words.ts';
-import { Members } from '../people/members.tsx';
-import { Services } from '../people/services.tsx';
-import { EndOfProject, NameSetting } from '../projects/life.tsx';
-import { SourceSetting } from '../projects/source-setting.tsx';
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
 import { variablesOf } from './variables-of.ts';
 
-/** Settings: what builds are given by name, what stops them, and who may do what. */
-export function SettingsPage() {
+/** What builds are given by name. */
+export function ValuesPage() {
   const { project = '' } = useParams();
   const asked = useQuery(variablesOf(project));
   return (
@@ -24,14 +20,9 @@ export function SettingsPage() {
           <AnswerLine below="A value is released to a build only where the map sends its ref, and only to steps that name it.">
             {answerOf(data)}
           </AnswerLine>
+          <SettingsTabs project={project} />
           <VariableTable project={project} {...data} />
           <SetVariable project={project} {...data} />
-          <SourceSetting project={project} />
-          <Members project={project} />
-          <Services project={project} />
-          <InspectionSetting project={project} />
-          <NameSetting key={project} project={project} />
-          <EndOfProject project={project} />
         </>
       )}
     </Page>
