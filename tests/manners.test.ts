@@ -188,6 +188,59 @@ test('the manners of the command line', async (t) => {
     },
   );
 
+  await t.test(
+    'a project is made by answers alone; Ctrl-C or the end of them makes none',
+    async (t) => {
+      const [down, enter] = ['\u001b[B', '\r'];
+      const asked = inTerminal(t, environment, 'make', 100);
+      await asked.shows(/What is it called\?/);
+      asked.types(`timetable${enter}`);
+      await asked.shows(/timetable.*Free: timetable-site/s);
+      asked.types(`\u0015tides${enter}`);
+      await asked.shows(/staging at http:\/\/staging\.tides\.localhost/);
+      await asked.shows(/Where is its repository\?/);
+      asked.types(`${down}${enter}`);
+      await asked.shows(/Its address/);
+      asked.types(`ftp://quay${enter}`);
+      await asked.shows(/begins with https/);
+      asked.types(`\u0015http://127.0.0.1:1/tides.git${enter}`);
+      await asked.shows(/Who may read it\?/);
+      asked.types(enter);
+      // What cannot be read is told, and asked for anew.
+      await asked.shows(/Reading it.*Where is its repository\?/s);
+      asked.types(`${down}${down}${down}${enter}`);
+      await asked.shows(/Which project/);
+      asked.types(`timetable${enter}`);
+      await asked.shows(/It can be read: 1 branch\./);
+      await asked.shows(/Its own branch/);
+      asked.types(enter);
+      await asked.shows(/Its folder in the repository/);
+      asked.types(`tides${enter}`);
+      await asked.shows(/Make tides, of main, folder tides\?/);
+      asked.types(enter);
+      assert.equal(await asked.ended, 0, asked.said());
+      assert.match((await vaquero('projects')).out, /^tides /m);
+
+      for (const [key, code] of [
+        [ctrlC, 130],
+        [ctrlD, 3],
+      ] as const) {
+        const broken = inTerminal(t, environment, 'make', 100);
+        await broken.shows(/What is it called\?/);
+        broken.types(`lamps${enter}`);
+        await broken.shows(/Where is its repository\?/);
+        broken.types(key);
+        assert.equal(await broken.ended, code, broken.said());
+        assert.match(broken.said(), /Nothing was changed/);
+      }
+      assert.doesNotMatch((await vaquero('projects')).out, /lamps/);
+      const nobody = await vaquero('make');
+      assert.deepEqual([nobody.code, nobody.out], [2, '']);
+      assert.match(nobody.err, /nobody is there to answer/);
+      assert.equal((await vaquero('make', '--url', 'https://quay.example/a')).code, 2);
+    },
+  );
+
   await t.test('Ctrl-C while a build is followed says that it goes on', async (t) => {
     await made.copy.commit('Slow', {
       'vaquero.yaml': recipeOf(`echo begun; sleep 300; ${writesPage('two')}`),

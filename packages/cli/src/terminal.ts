@@ -29,7 +29,59 @@ export function processIo(stop: AbortController): Io {
       return line(question, false, stop);
     },
     value: (question, isSecret) => line(isTerminal ? question : '', isSecret && isTerminal, stop),
+    choose: (question, choices) =>
+      prompted(isTerminal, stop, ({ select }, context) =>
+        select(
+          {
+            message: question,
+            choices: choices.map(({ value, says }) => ({ value, name: terminalText(says, false) })),
+          },
+          context,
+        ),
+      ),
+    line: (question, { initially = '', isSecret = false, fault } = {}) =>
+      prompted(isTerminal, stop, ({ input, password }, context) => {
+        const validate = async (typed: string): Promise<true | string> =>
+          (await fault?.(typed === '' ? initially : typed)) ?? true;
+        return isSecret
+          ? password({ message: question, validate }, context)
+          : input({ message: question, validate, default: initially }, context);
+      }),
   };
+}
+
+type Prompts = typeof import('@inquirer/prompts');
+
+/** Asks with a prompt that goes by keys. Throws Misuse without a terminal, NotDone where it ends without an answer. */
+async function prompted<Value>(
+  isTerminal: boolean,
+  stop: AbortController,
+  ask: (
+    prompts: Prompts,
+    context: { readonly output: NodeJS.WriteStream; readonly signal: AbortSignal },
+  ) => Promise<Value>,
+): Promise<Value> {
+  if (!isTerminal)
+    throw new Misuse('This asks, and nobody is there to answer: give it as an option.');
+  // Most commands ask nothing: they do not wait until this is read.
+  const prompts = await import('@inquirer/prompts');
+  const ended = new AbortController();
+  // A prompt does not hear the end of what is typed: nobody would hear of it any more.
+  const hear = (_text: unknown, key: { readonly ctrl?: boolean; readonly name?: string }): void => {
+    if (key.ctrl === true && key.name === 'd') ended.abort();
+  };
+  process.stdin.on('keypress', hear);
+  try {
+    const signal = AbortSignal.any([stop.signal, ended.signal]);
+    return await ask(prompts, { output: process.stderr, signal });
+  } catch (error) {
+    const name = error instanceof Error ? error.name : '';
+    if (name !== 'ExitPromptError' && name !== 'AbortPromptError') throw error;
+    if (name === 'ExitPromptError') stop.abort();
+    throw new NotDone('Nothing was changed: no answer came.');
+  } finally {
+    process.stdin.off('keypress', hear);
+  }
 }
 
 /** One line of what is typed or piped in. Throws NotDone where it ends without one. */

@@ -1,5 +1,6 @@
 import { projectRoutes } from '@vaquero/contracts';
-import { command, give, Misuse } from '../command.ts';
+import { type Context, command, give, Misuse } from '../command.ts';
+import { askForProject, type Wanted } from './ask-for-project.ts';
 import { showProject } from './show-project.ts';
 import { keepInWorkingCopy } from './working-copy.ts';
 
@@ -8,6 +9,7 @@ export const make = command({
   name: 'make',
   says: 'make a project, on a repository hosted here or one elsewhere',
   examples: [
+    'make',
     'make timetable',
     'make timetable --url https://git.example/ferry.git',
     'make tides --url https://git.example/t --private',
@@ -15,7 +17,7 @@ export const make = command({
   ],
   takes: (bare) =>
     bare
-      .argument('<project>', 'what it is to be called')
+      .argument('[project]', 'what it is to be called; left out: all is asked')
       .option('--url <address>', 'a repository reached by http(s)')
       .option('--private', 'it is private: the token that it is read with is asked for')
       .option('--user <name>', 'the name that goes with the token', 'git')
@@ -24,34 +26,14 @@ export const make = command({
       .option('--branch <name>', 'the branch that staging follows', 'main')
       .option('--folder <path>', 'the project’s folder in the repository', '')
       .option('--here', 'commands in this working copy go to this service from now on'),
-  run: async (
-    context,
-    [name],
-    { url, private: isPrivate, user, path, of, branch, folder, here },
-  ) => {
-    if ([url, path, of].filter((named) => named !== undefined).length > 1)
-      throw new Misuse('Name one repository: --url, --path or --of.');
-    if (isPrivate === true && url === undefined)
-      throw new Misuse(
-        '--private goes with --url: what is hosted here, or a folder, is read without one.',
-      );
-    const credential =
-      isPrivate === true ? { user, secret: await context.io.value('Token: ', true) } : undefined;
-    const repository =
-      url !== undefined
-        ? { kind: 'http' as const, url, ...(credential === undefined ? {} : { credential }) }
-        : path !== undefined
-          ? { kind: 'path' as const, path }
-          : of !== undefined
-            ? { kind: 'shared' as const, project: of }
-            : { kind: 'hosted' as const };
-    const made = await context.client.call(projectRoutes.makeProjectRoute, {
-      body: { name, branch, folder, repository },
-    });
+  run: async (context, [name], { here, ...options }) => {
+    const body =
+      name === undefined ? await asked(context, options) : await said(context, name, options);
+    const made = await context.client.call(projectRoutes.makeProjectRoute, { body });
     const { address } = context.client;
     const kept =
       here === true
-        ? await keepInWorkingCopy(process.cwd(), { address, project: name })
+        ? await keepInWorkingCopy(process.cwd(), { address, project: made.name })
         : undefined;
     give(context, made, (project) => showProject(context.io, project));
     if (here === true && kept === undefined)
@@ -60,3 +42,41 @@ export const make = command({
       context.io.err(`In this working copy commands now go to ${address} (${kept}).`);
   },
 });
+
+interface Options {
+  readonly url?: string | undefined;
+  readonly private?: true | undefined;
+  readonly user: string;
+  readonly path?: string | undefined;
+  readonly of?: string | undefined;
+  readonly branch: string;
+  readonly folder: string;
+}
+
+/** Everything is asked for, or nothing. */
+async function asked(
+  context: Context,
+  { url, private: isPrivate, path, of }: Options,
+): Promise<Wanted> {
+  if ([url, isPrivate, path, of].some((one) => one !== undefined))
+    throw new Misuse('Name the project, too; or nothing at all, and be asked.');
+  return askForProject(context);
+}
+
+/** What the options say. Throws Misuse where they contradict each other. */
+async function said(context: Context, name: string, options: Options): Promise<Wanted> {
+  const { url, private: isPrivate, user, path, of, branch, folder } = options;
+  if ([url, path, of].filter((named) => named !== undefined).length > 1)
+    throw new Misuse('Name one repository: --url, --path or --of.');
+  if (isPrivate === true && url === undefined)
+    throw new Misuse(
+      '--private goes with --url: what is hosted here, or a folder, is read without one.',
+    );
+  const rest = { name, branch, folder };
+  if (path !== undefined) return { ...rest, repository: { kind: 'path', path } };
+  if (of !== undefined) return { ...rest, repository: { kind: 'shared', project: of } };
+  if (url === undefined) return { ...rest, repository: { kind: 'hosted' } };
+  if (isPrivate !== true) return { ...rest, repository: { kind: 'http', url } };
+  const credential = { user, secret: await context.io.value('Token: ', true) };
+  return { ...rest, repository: { kind: 'http', url, credential } };
+}
