@@ -11,6 +11,7 @@ import { requireWhole } from './caller.ts';
 import { everybody, grantsOf, membersOf } from './grant-rows.ts';
 import { type InvitationView, openInvitations } from './invitation-rows.ts';
 import { endInvitation, type Invited, invitationOf, invite, join } from './invite.ts';
+import { markBrowser } from './known-browser.ts';
 import { meOf, setCookie } from './people-routes.ts';
 import { lastSeen } from './people-rows.ts';
 import { takesFactor } from './second-factor.ts';
@@ -112,6 +113,7 @@ export function serveInvitations(app: Express, deps: Deps): void {
     if (!(await takesFactor(deps, person))) {
       const session = await openSession(deps, person, fromOf(req));
       setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+      markBrowser(deps, res, person);
     }
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });

@@ -6,6 +6,7 @@ import { neverAgain, serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
 import { fromOf, refuseForged } from './authenticate.ts';
 import { grantsOf } from './grant-rows.ts';
+import { markBrowser } from './known-browser.ts';
 import { makePasswordLink, passwordLinkOf, usePasswordLink } from './password-links.ts';
 import { meOf, setCookie } from './people-routes.ts';
 import { takesFactor } from './second-factor.ts';
@@ -36,6 +37,7 @@ export function servePasswordLinks(app: Express, deps: Deps): void {
     if (!(await takesFactor(deps, person))) {
       const session = await openSession(deps, person, fromOf(req));
       setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+      markBrowser(deps, res, person);
     }
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });

@@ -13,6 +13,7 @@ import { requireWhole } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';
 import { groupsOf } from './group-rows.ts';
 import { identitySince } from './identity-rows.ts';
+import { markBrowser, markOf } from './known-browser.ts';
 import { requireFactor } from './second-factor.ts';
 import { factorSince, wordsLeft } from './second-factor-rows.ts';
 import { checkSignIn, endSession, makeToken, makeTokenWith, openSession } from './sign-in.ts';
@@ -25,10 +26,11 @@ export function servePeople(app: Express, deps: Deps): void {
   serve(app, deps, peopleRoutes.signInRoute, async ({ body, req, res }) => {
     // A sign-in forged by another page would put the visitor into somebody else's account.
     refuseForged(deps, req);
-    const person = await checkSignIn(deps, body, fromOf(req));
+    const person = await checkSignIn(deps, body, { ...fromOf(req), mark: markOf(req) });
     await requireFactor(deps, person);
     const session = await openSession(deps, person, fromOf(req));
     setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
+    markBrowser(deps, res, person);
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });
   });
   serve(app, deps, peopleRoutes.signOutRoute, async ({ caller, req, res }) => {

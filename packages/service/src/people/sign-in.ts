@@ -7,6 +7,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { Refused, refused } from '../refused.ts';
 import { sessionById } from './caller.ts';
+import { knownBrowser } from './known-browser.ts';
 import { checkPassword, nobodysHash } from './passwords.ts';
 import { type PersonRow, personByName } from './people-rows.ts';
 import { checkFactor } from './second-factor.ts';
@@ -32,6 +33,9 @@ export interface SignInWish {
   readonly code?: string | undefined;
 }
 
+/** From where somebody signs in; of a browser, the mark that it was known by. */
+export type From = Pick<Doing, 'origin' | 'request'> & { readonly mark?: string | null };
+
 /**
  * Checks a name and password, and a code where there is a second factor.
  * Refuses: wrong-password, too-many-tries, code-needed, wrong-code.
@@ -39,7 +43,7 @@ export interface SignInWish {
 export async function checkSignIn(
   deps: Deps,
   { code, ...wish }: SignInWish,
-  from: Pick<Doing, 'origin' | 'request'>,
+  from: From,
 ): Promise<PersonRow> {
   return checkPasswordThen(deps, wish, from, async (person) => {
     await checkFactor(deps, person, { code, from });
@@ -50,38 +54,59 @@ export async function checkSignIn(
 /**
  * Checks a name and password, and what else is to hold: what that refuses counts like a wrong password, unless it only
  * asks for a code. A try is counted before it is checked, so that many at once are as many tries. It counts for the name
- * from this address: wrong passwords from elsewhere lock nobody out.
+ * from this address: wrong passwords from elsewhere lock nobody out. A browser that the person has signed in with counts
+ * for itself alone: whoever shares their address does not lock them out either.
  * Refuses: wrong-password, too-many-tries.
  */
 export async function checkPasswordThen<T>(
   deps: Deps,
   { name, password }: SignInWish,
-  { origin }: Pick<Doing, 'origin'>,
+  { origin, mark = null }: Pick<From, 'origin' | 'mark'>,
   then: (person: PersonRow) => Promise<T>,
 ): Promise<T> {
-  const from = tellingPart(origin ?? 'unknown');
-  const pair = `pair:${sha256(`${name.toLowerCase()}\n${from}`)}`;
-  const place = `address:${from}`;
-  await countTry(deps, [
-    { subject: pair, free: freeTries.pair },
-    { subject: place, free: freeTries.address },
-  ]);
+  const tries = await triesOf(deps, name, origin, mark);
+  await countTry(deps, tries);
+  const takeBack = (all: readonly Tried[]) =>
+    Promise.all(all.map(({ subject }) => takeBackTry(deps.db, subject)));
   const person = await personByName(deps.db, name);
   const good = await checkPassword(person?.passwordHash ?? nobodysHash, password);
   if (good === undefined) {
-    await Promise.all([pair, place].map((subject) => takeBackTry(deps.db, subject)));
+    await takeBack(tries);
     return refused({ code: 'too-many-tries', retryAfterS: 2 });
   }
   // Neither a group nor a service has a password; the row says so, whatever comes to stand there.
   if (person === undefined || person.kind !== 'person' || good !== true)
     return refused({ code: 'wrong-password' });
   const done = await then(person).catch(async (error: unknown) => {
-    if (error instanceof Refused && error.refusal.code === 'code-needed')
-      await Promise.all([pair, place].map((subject) => takeBackTry(deps.db, subject)));
+    if (error instanceof Refused && error.refusal.code === 'code-needed') await takeBack(tries);
     throw error;
   });
-  await Promise.all([forgetFailures(deps.db, pair), takeBackTry(deps.db, place)]);
+  const [own, ...shared] = tries;
+  await Promise.all([forgetFailures(deps.db, own.subject), takeBack(shared)]);
   return done;
+}
+
+interface Tried {
+  readonly subject: string;
+  /** How many are taken without a wait. */
+  readonly free: number;
+}
+
+/** What a try counts for: the first alone is forgotten when it succeeds. */
+async function triesOf(
+  deps: Deps,
+  name: string,
+  origin: string | null,
+  mark: string | null,
+): Promise<readonly [Tried, ...Tried[]]> {
+  const marked = mark === null ? undefined : await personByName(deps.db, name);
+  const browser = knownBrowser(deps, marked, mark);
+  if (browser !== null) return [{ subject: `browser:${browser}`, free: freeTries.pair }];
+  const from = tellingPart(origin ?? 'unknown');
+  return [
+    { subject: `pair:${sha256(`${name.toLowerCase()}\n${from}`)}`, free: freeTries.pair },
+    { subject: `address:${from}`, free: freeTries.address },
+  ];
 }
 
 /**
@@ -107,10 +132,7 @@ export async function sweepSessions(deps: Pick<Deps, 'db' | 'clock'>): Promise<v
 }
 
 /** Counts a try for each subject, or for none of them. Refuses: too-many-tries. */
-async function countTry(
-  deps: Deps,
-  subjects: readonly { readonly subject: string; readonly free: number }[],
-): Promise<void> {
+async function countTry(deps: Deps, subjects: readonly Tried[]): Promise<void> {
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
     for (const { subject, free } of subjects) {
