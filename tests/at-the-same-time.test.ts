@@ -4,9 +4,12 @@ import { buildRoutes, environmentRoutes, mapRoutes, pullRequestRoutes } from '@v
 import { changeMap } from './support/maps.ts';
 import { until } from './support/place.ts';
 import { startTestService } from './support/service.ts';
+import { type Sleeper, sleeper } from './support/sleeper.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
-const slow = (text: string) => ({ 'vaquero.yaml': recipeOf(`sleep 2; ${writesPage(text)}`) });
+const slow = (text: string, { shell }: Sleeper) => ({
+  'vaquero.yaml': recipeOf(`${shell}; ${writesPage(text)}`),
+});
 const quick = (text: string) => ({ 'vaquero.yaml': recipeOf(writesPage(text)) });
 
 // What the guide says of things that happen at the same time, each on a project of its own.
@@ -86,7 +89,8 @@ test('what happens while something else goes on ends as the guide says', async (
     'a pull request closed while it is built: the build ends, and nothing comes of it',
     async () => {
       const { params, push, commit, named, runs, allEnded, propose, builds } = await begin();
-      const head = await commit('rope', slow('rope'));
+      const step = sleeper();
+      const head = await commit('rope', slow('rope', step));
       await push('rope');
       const pullRequest = await propose('rope');
       await runs(head);
@@ -94,7 +98,7 @@ test('what happens while something else goes on ends as the guide says', async (
         params: { ...params, pullRequest },
       });
       await until('its preview has ended', async () => (await named(pullRequest)) === undefined);
-      await allEnded();
+      await step.wakeFor(allEnded());
       assert.equal((await builds()).find((one) => one.commit.id === head)?.state, 'passed');
       assert.equal(await named(pullRequest), undefined);
     },
@@ -104,7 +108,8 @@ test('what happens while something else goes on ends as the guide says', async (
     'a pull request merged while its preview is built: the target serves that commit',
     async () => {
       const { params, push, commit, serves, runs, propose, named } = await begin();
-      const head = await commit('buoy', slow('buoy'));
+      const step = sleeper();
+      const head = await commit('buoy', slow('buoy', step));
       await push('buoy');
       const pullRequest = await propose('buoy');
       await runs(head);
@@ -115,7 +120,7 @@ test('what happens while something else goes on ends as the guide says', async (
         params: { ...params, pullRequest },
         body: { head: head as never, target: one.merge?.target ?? assert.fail() },
       });
-      await serves('staging', head);
+      await step.wakeFor(serves('staging', head));
       await until('its preview has ended', async () => (await named(pullRequest)) === undefined);
     },
   );
@@ -124,13 +129,14 @@ test('what happens while something else goes on ends as the guide says', async (
     'a force-push during a build: the newer commit stays, however late the older build ends',
     async () => {
       const { push, commit, serves, runs, allEnded } = await begin();
-      const older = await commit('try/knot', slow('older'));
+      const step = sleeper();
+      const older = await commit('try/knot', slow('older', step));
       await push('try/knot');
       await runs(older);
       const newer = await commit('try/knot', quick('newer'));
       await push('try/knot');
       await serves('try-knot', newer);
-      await allEnded();
+      await step.wakeFor(allEnded());
       await serves('try-knot', newer);
     },
   );

@@ -117,6 +117,7 @@ test('nothing that is asked while a project is used reads what only grows, howev
   );
   await operator.call(buildRoutes.listBuildsRoute, { params });
   await operator.call(buildRoutes.showBuildRoute, { params: { ...params, build: many + 2 } });
+  await operator.call(buildRoutes.endedBuildsRoute, { query: { since: new Date().toISOString() } });
   await operator.call(pullRequestRoutes.listPullRequestsRoute, { params });
   await operator.call(auditRoutes.auditRoute, { params });
   const { text } = await operator.call(mapRoutes.showMapRoute, { params });

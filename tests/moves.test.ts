@@ -5,8 +5,10 @@ import { auditRoutes, buildRoutes, environmentRoutes, makeClient } from '@vaquer
 import { canonical } from '@vaquero/core';
 import { tableOrder } from '@vaquero/service';
 import { sql } from 'drizzle-orm';
+import { serves } from './support/lanes.ts';
 import { until } from './support/place.ts';
 import { refusalOf, startTestService } from './support/service.ts';
+import { sleeper } from './support/sleeper.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
 
 const page = (text: string) => ({ 'vaquero.yaml': recipeOf(writesPage(text)) });
@@ -41,16 +43,20 @@ test('of two promotions at once one moves production, and the other is told what
 test('a slow older build never takes staging back from a newer one', async (t) => {
   const service = await startTestService(t);
   const made = await service.project('timetable');
-  await made.copy.commit('Slow', { 'vaquero.yaml': recipeOf(`sleep 2; ${writesPage('old')}`) });
+  const old = sleeper();
+  await made.copy.commit('Slow', {
+    'vaquero.yaml': recipeOf(`${old.shell}; ${writesPage('old')}`),
+  });
   assert.ok((await made.copy.push(made.remote)).ok);
   await until('the slow build is noticed', () =>
     service.operator.call(buildRoutes.showBuildRoute, {
       params: { project: 'timetable', build: 1 },
     }),
   );
-  const newer = await made.push('Fast', page('new'));
-  assert.equal(newer.number, 2);
-  const older = await service.buildEnded('timetable', 1);
+  await made.copy.commit('Fast', page('new'));
+  assert.ok((await made.copy.push(made.remote)).ok);
+  await serves(service, 'staging', 2);
+  const older = await old.wakeFor(service.buildEnded('timetable', 1));
   assert.equal(older.state, 'passed');
   assert.deepEqual(older.live, []);
   const staging = await service.environmentOf('timetable', 'staging');

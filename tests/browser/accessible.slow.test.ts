@@ -187,7 +187,7 @@ test('the keyboard reaches every act of the lanes in reading order, and what has
   const order = [
     'Vaquero, all projects',
     'Find a build',
-    'Lanes over seven days',
+    'Lanes over 7 days',
     'Roll back…',
     'The same as a table',
     'Builds',

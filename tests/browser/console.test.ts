@@ -90,7 +90,7 @@ test('an instant is pinned by keyboard, stands in the address, and what was live
   await made.push('Two', { 'vaquero.yaml': recipeOf(writesPage('two')) });
   await service.promote('timetable');
   await page.goto(`${service.origin}/p/timetable`);
-  const chart = page.getByRole('region', { name: /Lanes over seven days/ });
+  const chart = page.getByRole('region', { name: /Lanes over 7 days/ });
   const table = page.getByRole('region', { name: 'What was live' });
   await table.getByRole('heading', { name: 'What is live now' }).waitFor();
   assert.equal(await table.getByRole('button').count(), 0);
@@ -220,7 +220,7 @@ test('the same as a table, by keyboard, and in words for a screen reader', async
     /^build 1, \w+ \w+ on \w+, \w{3} \d+ \w{3} \d\d:\d\d to now: One$/,
   );
   await page
-    .getByRole('region', { name: /Lanes over seven days/ })
+    .getByRole('region', { name: /Lanes over 7 days/ })
     .first()
     .focus();
   await page.keyboard.press('Shift+ArrowLeft');

@@ -141,7 +141,7 @@ export {
   threadsBetween,
 } from './lanes/bands.ts';
 export { type PlacedWords, placeWords, type WantedWords } from './lanes/place-words.ts';
-export { type DayTick, dayTicks } from './lanes/ticks.ts';
+export { type AxisTick, axisStep, axisTicks } from './lanes/ticks.ts';
 export { errorForLog, redactedPaths, withoutSecrets } from './log-form.ts';
 export {
   type MapFault,

@@ -6,6 +6,8 @@ import { useKeys } from './use-keys.ts';
 const further = [
   ['/', 'look for a build, a page or an instant'],
   ['← →', 'move the hand over the lanes; Enter holds it there, Escape lets go'],
+  ['+ −', 'show less or more time on the lanes; 0 shows seven days'],
+  ['PgUp PgDn', 'show what was earlier or later'],
   ['Esc', 'close what is open'],
   ['?', 'this list'],
 ] as const;

@@ -1,12 +1,13 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { dayTicks, type Instant, later, threadsBetween } from '@vaquero/core';
+import { axisStep, axisTicks, type Instant, later, threadsBetween } from '@vaquero/core';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
 import { clock, day } from '../parts/words.ts';
 import { Ground, LaneMiddle } from './lane-middle.tsx';
 import { LaneLeft, LaneRight } from './lane-sides.tsx';
+import type { Showing } from './shown.ts';
 import { TurnedChart } from './turned-chart.tsx';
 import { useWidth } from './use-width.ts';
-import { deploysOf, scaleOf, windowOf } from './window-of.ts';
+import { deploysOf, type LaneWindow, scaleOf, usualSpan, windowOf } from './window-of.ts';
 
 interface LaneChartProps {
   readonly lanes: LaneReply;
@@ -16,19 +17,21 @@ interface LaneChartProps {
   /** The instant that stays when the cursor goes. */
   readonly pinned: Instant | null;
   readonly onPin: (at: Instant | null) => void;
+  readonly showing: Showing;
 }
 
-const dayMs = 86_400_000;
 /** The flag of an instant is so wide, in pixels; closer to it than this no other word has room. */
 const flagWidth = 96;
 const besideFlag = flagWidth / 2 + 16;
 
 /** The lane chart of seven days: one lane for each environment, bands, threads, rails, and what waits. */
 export function LaneChart(props: LaneChartProps) {
-  const { lanes, project, cursor, onCursor, pinned, onPin } = props;
+  const { lanes, project, onCursor, pinned, onPin, showing } = props;
   const [axis, width] = useWidth<HTMLDivElement>();
   const chart = useRef<HTMLElement>(null);
-  const window = windowOf(lanes.now);
+  const window = windowOf(lanes.now, showing);
+  // An instant that is not in sight has no line.
+  const cursor = isWithin(props.cursor, window) ? props.cursor : null;
   const scale = scaleOf(window, width);
   const { environments } = lanes;
   /** Where threads rise into a lane from the one below it. */
@@ -55,13 +58,18 @@ export function LaneChart(props: LaneChartProps) {
       onPin(cursor === pinned ? null : cursor);
       onCursor(null);
     }
+    if (showsOther(event.key, showing, cursor)) event.preventDefault();
     if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
     event.preventDefault();
     const back = event.key === 'ArrowLeft';
     onCursor(
       event.shiftKey
         ? nextDeploy(lanes, cursor ?? window.now, back)
-        : within(later(cursor ?? window.now, back ? -dayMs : dayMs), window.from, window.now),
+        : within(
+            later(cursor ?? window.now, back ? -axisStep(window) : axisStep(window)),
+            window.from,
+            window.now,
+          ),
     );
   };
 
@@ -70,7 +78,7 @@ export function LaneChart(props: LaneChartProps) {
       <section
         ref={chart}
         className="chart"
-        aria-label="Lanes over seven days; left and right arrow move the instant, with Shift from deploy to deploy; Enter pins it, Escape lets it go"
+        aria-label={`Lanes over ${showing.span.says}${window.isPast ? `, up to ${day(window.to)} ${clock(window.to)}` : ''}; left and right arrow move the instant, with Shift from deploy to deploy; Enter pins it, Escape lets it go; plus and minus show less and more time, Page Up and Page Down earlier and later`}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the chart is one tab stop whose arrow keys move the cursor; the table below says what it points at.
         tabIndex={0}
         onPointerMove={point}
@@ -105,7 +113,7 @@ export function LaneChart(props: LaneChartProps) {
           <div className="axis-left" />
           <div className="mid h-10" ref={axis}>
             <svg className="over" aria-hidden="true">
-              {dayTicks(window)
+              {axisTicks(window)
                 .filter(
                   (tick) =>
                     scale(tick.at) + 60 < width &&
@@ -113,21 +121,24 @@ export function LaneChart(props: LaneChartProps) {
                 )
                 .map((tick) => (
                   <text key={tick.at} className="axis-text" x={scale(tick.at) + 4} y="34">
-                    {day(tick.at)}
+                    {tick.isDay ? day(tick.at) : clock(tick.at)}
                   </text>
                 ))}
-              {cursor !== null && scale(window.now) - scale(cursor) < besideFlag ? null : (
+              {window.isPast ||
+              (cursor !== null && scale(window.now) - scale(cursor) < besideFlag) ? null : (
                 <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">
                   now
                 </text>
               )}
-              <line
-                className="now-line"
-                x1={scale(window.now)}
-                x2={scale(window.now)}
-                y1="20"
-                y2="100%"
-              />
+              {window.isPast ? null : (
+                <line
+                  className="now-line"
+                  x1={scale(window.now)}
+                  x2={scale(window.now)}
+                  y1="20"
+                  y2="100%"
+                />
+              )}
               {cursor === null ? null : <CursorFlag x={scale(cursor)} at={cursor} />}
             </svg>
           </div>
@@ -185,8 +196,23 @@ function CursorFlag({ x, at }: { readonly x: number; readonly at: Instant }) {
   );
 }
 
+function isWithin(at: Instant | null, { from, to }: LaneWindow): boolean {
+  return at !== null && at >= from && at <= to;
+}
+
 function within(at: Instant, from: Instant, to: Instant): Instant {
   return at < from ? from : at > to ? to : at;
+}
+
+/** Shows less or more time, or what was earlier or later, where a key says so. */
+function showsOther(key: string, showing: Showing, cursor: Instant | null): boolean {
+  if (key === '+') showing.zoom(-1, cursor);
+  else if (key === '-') showing.zoom(1, cursor);
+  else if (key === '0') showing.show(usualSpan, cursor);
+  else if (key === 'PageUp') showing.pan(-1);
+  else if (key === 'PageDown') showing.pan(1);
+  else return false;
+  return true;
 }
 
 /** The instant of the deploy before or after another, over all lanes. */

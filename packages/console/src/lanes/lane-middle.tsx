@@ -1,9 +1,8 @@
 import type { DeploySeen } from '@vaquero/contracts';
 import {
+  axisTicks,
   bandsOf,
   brandOf,
-  type ChartWindow,
-  dayTicks,
   type Instant,
   placeWords,
   type RailStretch,
@@ -14,7 +13,7 @@ import {
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { clock } from '../parts/words.ts';
 import { BandLink } from './band-link.tsx';
-import { deploysOf, type Lane } from './window-of.ts';
+import { deploysOf, type Lane, type LaneWindow } from './window-of.ts';
 
 /** Heights of a lane in pixels: rail, band, and the row of event words below it. */
 export const laneHeights = {
@@ -27,7 +26,7 @@ interface LaneMiddleProps {
   readonly lower: Lane | undefined;
   readonly upper: Lane | undefined;
   readonly project: string;
-  readonly window: ChartWindow;
+  readonly window: LaneWindow;
   readonly scale: Scale;
   readonly width: number;
   readonly cursor: Instant | null;
@@ -57,7 +56,7 @@ export function LaneMiddle({
     Math.max(100, (views.get(number)?.subject.length ?? 0) * 6.2);
   const bands = bandsOf(deploys, window, scale, {
     largest: size,
-    ticks: dayTicks(window).map((tick) => tick.at),
+    ticks: axisTicks(window).map((tick) => tick.at),
     labelWidth,
   });
   const x = scale(window.now);
@@ -81,13 +80,15 @@ export function LaneMiddle({
           />
         );
       })}
-      {serves === null ? null : (
+      {serves === null || window.isPast ? null : (
         <span
           className={`cap hue-${brandOf(serves.artifact).hue}`}
           style={{ left: x - 9, top: rail, height }}
         />
       )}
-      <Ghost lane={lane} left={x} top={rail} height={height} width={width - x} />
+      {window.isPast ? null : (
+        <Ghost lane={lane} left={x} top={rail} height={height} width={width - x} />
+      )}
       <svg className="over" aria-hidden="true">
         {isTop || lane.holds.length > 0 ? (
           <line className="rail" x1="0" x2={width} y1={rail - 18} y2={rail - 18} />
@@ -127,9 +128,13 @@ export function LaneMiddle({
                 />
               </g>
             ))}
-        <Arcs ledger={lane.ledger} scale={scale} y={rail} />
+        <Arcs
+          ledger={lane.ledger.filter((deploy) => isIn(deploy, window))}
+          scale={scale}
+          y={rail}
+        />
         <EventWords lane={lane} scale={scale} width={x} y={rail + height + 14} window={window} />
-        {serves === null ? null : (
+        {serves === null || window.isPast ? null : (
           <circle
             cx={x}
             cy={rail + height / 2}
@@ -151,13 +156,13 @@ export function Ground({
   width,
   cursor,
 }: {
-  readonly window: ChartWindow;
+  readonly window: LaneWindow;
   readonly scale: Scale;
   readonly width: number;
   readonly cursor: Instant | null;
 }) {
   const now = scale(window.now);
-  const ticks = dayTicks(window);
+  const ticks = axisTicks(window);
   return (
     <svg className="under" aria-hidden="true">
       {ticks.map((tick, place) =>
@@ -183,7 +188,7 @@ export function Ground({
           y2="100%"
         />
       ))}
-      <line className="now-line" x1={now} x2={now} y1="0" y2="100%" />
+      {window.isPast ? null : <line className="now-line" x1={now} x2={now} y1="0" y2="100%" />}
       {cursor === null ? null : (
         <line className="cursor-line" x1={scale(cursor)} x2={scale(cursor)} y1="0" y2="100%" />
       )}
@@ -268,6 +273,11 @@ function Arcs({
     });
 }
 
+/** Whether a deploy began within what is shown. */
+function isIn({ committedAt }: DeploySeen, { from, now }: LaneWindow): boolean {
+  return committedAt >= from && committedAt <= now;
+}
+
 interface Event {
   readonly key: string;
   readonly text: string;
@@ -287,10 +297,10 @@ function EventWords({
   readonly scale: Scale;
   readonly width: number;
   readonly y: number;
-  readonly window: ChartWindow;
+  readonly window: LaneWindow;
 }) {
   const events = lane.ledger.flatMap((deploy): readonly Event[] => {
-    if (deploy.committedAt < window.from) return [];
+    if (!isIn(deploy, window)) return [];
     if (deploy.kind === 'rolled-back')
       return [
         {

@@ -1,7 +1,7 @@
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -16,12 +16,20 @@ import { lanesOf } from './lanes-of.ts';
 import { MomentTable } from './moment-table.tsx';
 import { usePinned } from './pinned-instant.ts';
 import { PreviewTable } from './preview-table.tsx';
+import { daysFor, useShown } from './shown.ts';
+import { WindowControls } from './window-controls.tsx';
 
 /** Lanes: what is live where, and what may come in now? */
 export function LanesPage() {
   const { project = '' } = useParams();
   // The lanes end at the present, which nobody has to be told of.
-  const asked = useQuery({ ...lanesOf(project), refetchInterval: 60_000 });
+  const [pinned] = usePinned();
+  const days = daysFor(useShown(pinned));
+  const asked = useQuery({
+    ...lanesOf(project, days),
+    refetchInterval: 60_000,
+    placeholderData: keepPreviousData,
+  });
   return (
     <Page project={project} title={project} what="the ledger" asked={asked}>
       {(lanes) => <Lanes project={project} lanes={lanes} />}
@@ -36,6 +44,7 @@ function Lanes({ project, lanes: all }: { readonly project: string; readonly lan
   const [cursor, setCursor] = useState<Instant | null>(null);
   const [pinned, pin] = usePinned();
   const [asTable, setAsTable] = useState(false);
+  const showing = useShown(pinned);
   const seen = projects?.find((one) => one.name === project);
   const isEmpty =
     lanes.environments.every((lane) => lane.serves === null) && seen?.lastBuild === null;
@@ -54,9 +63,12 @@ function Lanes({ project, lanes: all }: { readonly project: string; readonly lan
           onCursor={setCursor}
           pinned={pinned}
           onPin={pin}
+          showing={showing}
         />
       )}
-      <Legend asTable={asTable} turn={() => setAsTable(!asTable)} />
+      <Legend asTable={asTable} turn={() => setAsTable(!asTable)}>
+        {asTable ? null : <WindowControls showing={showing} around={cursor ?? pinned} />}
+      </Legend>
       <PreviewTable project={project} previews={previews} now={lanes.now} />
       {isEmpty && seen !== undefined ? (
         <FirstSteps project={seen} />
@@ -74,9 +86,18 @@ function Lanes({ project, lanes: all }: { readonly project: string; readonly lan
 }
 
 /** What the marks of the lanes mean, and the way to the same as a table. */
-function Legend({ asTable, turn }: { readonly asTable: boolean; readonly turn: () => void }) {
+function Legend({
+  asTable,
+  turn,
+  children,
+}: {
+  readonly asTable: boolean;
+  readonly turn: () => void;
+  readonly children: ReactNode;
+}) {
   return (
     <div className="wide-only mb-4 mt-2 flex flex-wrap items-center gap-4 pl-[14.4rem] text-small text-ink-2 max-[1199px]:pl-0">
+      {children}
       <span>
         <svg className="inline-block align-middle" width="28" height="6" aria-hidden="true">
           <line className="thread" x1="0" x2="28" y1="3" y2="3" />

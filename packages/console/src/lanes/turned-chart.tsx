@@ -1,8 +1,8 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { bandsOf, dayTicks, type Instant } from '@vaquero/core';
+import { axisTicks, bandsOf, type Instant } from '@vaquero/core';
 import { day } from '../parts/words.ts';
 import { BandLink } from './band-link.tsx';
-import { deploysOf, scaleOf, windowOf } from './window-of.ts';
+import { deploysOf, scaleOf, usualSpan, windowOf } from './window-of.ts';
 
 const height = 700;
 
@@ -14,7 +14,7 @@ export function TurnedChart({
   readonly lanes: LaneReply;
   readonly project: string;
 }) {
-  const week = windowOf(lanes.now);
+  const week = windowOf(lanes.now, { span: usualSpan, until: null });
   const window = { ...week, to: week.now };
   const scale = scaleOf(window, height);
   const down = (at: Instant): number => height - scale(at);
@@ -25,7 +25,7 @@ export function TurnedChart({
       style={{ height: height + 24 }}
       aria-label="Lanes over seven days, now on top"
     >
-      {dayTicks(window).map((tick) => (
+      {axisTicks(window).map((tick) => (
         <span
           key={tick.at}
           className="absolute left-0 w-full border-b border-rule text-axis font-[600]"

@@ -5,7 +5,7 @@ import type { Digest } from '../digest.ts';
 import type { Instant } from '../instant.ts';
 import { bandsOf, type ChartWindow, type LaneDeploy, railOf, threadsBetween } from './bands.ts';
 import { placeWords } from './place-words.ts';
-import { dayTicks } from './ticks.ts';
+import { axisTicks } from './ticks.ts';
 
 const hour = 3_600_000;
 const window: ChartWindow = {
@@ -184,10 +184,40 @@ test('event words never overlap, and the more important ones stay', () => {
   );
 });
 
+test('the lines of a window are so far apart as it is long: minutes, hours, days, Mondays', () => {
+  const to = Date.UTC(2026, 10, 26, 14, 32) as Instant;
+  const at = (hours: number) =>
+    axisTicks({ from: (to - hours * hour) as Instant, to, now: to }).map((tick) => [
+      new Date(tick.at).toISOString().slice(5, 16),
+      tick.isDay,
+      tick.weekend,
+    ]);
+  assert.deepEqual(at(0.5), [
+    ['11-26T14:10', false, false],
+    ['11-26T14:20', false, false],
+    ['11-26T14:30', false, false],
+  ]);
+  assert.deepEqual(
+    at(2.6).map(([when]) => when),
+    ['11-26T12:00', '11-26T13:00', '11-26T14:00'],
+  );
+  assert.deepEqual(at(24).slice(2, 4), [
+    ['11-25T21:00', false, false],
+    ['11-26T00:00', true, false],
+  ]);
+  // Mondays, none of which shades the week that it begins.
+  assert.deepEqual(at(24 * 30), [
+    ['11-02T00:00', true, false],
+    ['11-09T00:00', true, false],
+    ['11-16T00:00', true, false],
+    ['11-23T00:00', true, false],
+  ]);
+});
+
 test('days begin at midnight UTC and weekends are known', () => {
   // 2026-11-21 is a Saturday.
   const from = Date.UTC(2026, 10, 20, 9) as Instant;
-  const ticks = dayTicks({ from, to: (from + 4 * 24 * hour) as Instant, now: from });
+  const ticks = axisTicks({ from, to: (from + 4 * 24 * hour) as Instant, now: from });
   assert.deepEqual(
     ticks.map((tick) => [new Date(tick.at).toISOString().slice(0, 10), tick.weekend]),
     [
