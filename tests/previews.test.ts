@@ -104,6 +104,17 @@ test('previews are listed with whose they are, kept until a day, and ended sever
   const { pass } = await service.operator.call(admissionRoutes.passRoute, { body: { host } });
   const ended = await vaquero('end', project, 'pr-1', 'look-a', '--yes');
   assert.match(ended.err, /^pr-1 has ended\..*\nlook-a has ended\./m);
+  // They stand in the list of those that ended, with why; what lives again has no end.
+  const { out } = await vaquero('previews', project);
+  assert.match(out, /^No such preview lives\.$/m);
+  assert.match(out, /^pr-1 ended .*: somebody ended it, ines\.$/m);
+  assert.match(out, /^look-b ended .*: nothing came to it for long\.$/m);
+  const back = await service.operator.call(previewRoutes.listPreviewsRoute, { params });
+  assert.deepEqual(back.ended.map(({ name, because }) => [name, because]).toSorted(), [
+    ['look-a', 'asked'],
+    ['look-b', 'untouched'],
+    ['pr-1', 'asked'],
+  ]);
   // Its address says who ended it to members alone, and where the bytes are still.
   const end = await service.page(host, '/', { 'vaquero-pass': pass });
   assert.equal(end.status, 410);

@@ -126,6 +126,12 @@ test('a pull request is closed, opened again, and merged from its page; its prev
   await page.getByRole('button', { name: 'End… pr-1' }).click();
   await sheet.getByRole('button', { name: 'End pr-1' }).click();
   await page.getByRole('region', { name: 'Preview' }).waitFor({ state: 'detached' });
+  // It stands among those that ended, with the way to what it served.
+  await page.goto(`${service.origin}/p/timetable/pull-requests/previews`);
+  const ended = page.getByRole('region', { name: 'Ended lately' });
+  await ended.getByText('Somebody ended it: Tomas Revik.').waitFor();
+  await ended.getByRole('link', { name: 'pr-1' }).click();
+  await heading(/^Pr-1 changed/);
 });
 
 test('what waits for a word is let in from its lane', async (t) => {

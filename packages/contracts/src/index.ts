@@ -9,7 +9,7 @@ export { failureOfRunner } from './builds/runner-failure.ts';
 export type { RunnerSeen } from './builds/runner-routes.ts';
 export * as runnerRoutes from './builds/runner-routes.ts';
 export * as environmentRoutes from './environments/environment-routes.ts';
-export type { PreviewSeen } from './environments/preview-routes.ts';
+export type { PreviewSeen, PreviewsReply } from './environments/preview-routes.ts';
 export * as previewRoutes from './environments/preview-routes.ts';
 export { everyRoute } from './every-route.ts';
 export type { InspectionReply } from './evidence/evidence-routes.ts';

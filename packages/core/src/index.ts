@@ -216,6 +216,7 @@ export {
   type Due,
   type Ended,
   type EndedBecause,
+  endedInWords,
   type Head,
   type Living,
   makesRoom,

@@ -1,4 +1,5 @@
 import { type PreviewSeen, previewRoutes } from '@vaquero/contracts';
+import { endedInWords } from '@vaquero/core';
 import { command, give } from '../command.ts';
 import { bytes, safe, table, tone, when } from '../output.ts';
 
@@ -23,11 +24,17 @@ export const previews = command({
       (owner === undefined || family.owner?.name === owner) &&
       (kept !== true || family.kept !== null);
     const shown = { ...reply, previews: reply.previews.filter(isMeant) };
-    give(context, shown, ({ previews: all }) => {
-      if (all.length === 0) {
-        io.out('No such preview lives.');
-        return;
-      }
+    give(context, shown, ({ previews: all, ended }) => {
+      if (all.length === 0) io.out('No such preview lives.');
+      else listThem(all);
+      if (owner === undefined && kept !== true)
+        for (const one of ended)
+          io.out(
+            `${one.name} ended ${when(one.endedAt)}: ${endedInWords(one.because)}${one.by === null ? '' : `, ${safe(one.by)}`}.`,
+          );
+    });
+
+    function listThem(all: readonly PreviewSeen[]): void {
       io.out(
         table(
           io,
@@ -46,7 +53,7 @@ export const previews = command({
       );
       for (const { name, family } of all.filter(({ family: { endsSoon } }) => endsSoon))
         io.out(tone(io, 'warn', `${name} ends soon, as nobody touches it${ofWhom(family)}.`));
-    });
+    }
   },
 });
 

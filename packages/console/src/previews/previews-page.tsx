@@ -10,6 +10,7 @@ import { counted, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { PullRequestTabs } from '../refs/pull-request-tabs.tsx';
 import { EndSeveral } from './end-several.tsx';
+import { EndedPreviews } from './ended-previews.tsx';
 import { previewColumns } from './preview-columns.tsx';
 import { previewsOf } from './previews-of.ts';
 
@@ -19,7 +20,12 @@ export function PreviewsPage() {
   const asked = useQuery(previewsOf(project));
   return (
     <Page project={project} title="Previews" what="the previews" asked={asked}>
-      {({ previews, now }) => <Previews project={project} previews={previews} now={now} />}
+      {({ previews, ended, now }) => (
+        <>
+          <Previews project={project} previews={previews} now={now} />
+          <EndedPreviews project={project} ended={ended} now={now} />
+        </>
+      )}
     </Page>
   );
 }

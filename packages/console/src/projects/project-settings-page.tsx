@@ -4,7 +4,9 @@ import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { SettingsTabs } from '../frame/settings-tabs.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
+import { clock, day } from '../parts/words.ts';
 import { NameSetting } from './life.tsx';
+import { projectsSeen } from './projects-seen.ts';
 import { sourceOf } from './source-of.ts';
 import { SourceSetting } from './source-setting.tsx';
 
@@ -20,11 +22,31 @@ export function ProjectSettingsPage() {
             {answerOf(project, source)}
           </AnswerLine>
           <SettingsTabs project={project} />
+          <RepositoryLine project={project} />
           <SourceSetting project={project} />
           <NameSetting key={project} project={project} />
         </>
       )}
     </Page>
+  );
+}
+
+/** Where its repository is, and how it stands. */
+function RepositoryLine({ project }: { readonly project: string }) {
+  const { data: projects } = useQuery(projectsSeen);
+  const seen = projects?.find(({ name }) => name === project)?.repository;
+  if (seen === undefined) return null;
+  const { kind, place, home, state, lookedAt } = seen;
+  const where = kind === 'hosted' ? 'hosted here; push to' : 'read from';
+  return (
+    <p className="mt-3">
+      <b className="font-[650]">Repository</b> {home === project ? '' : `that of ${home}, `}
+      {where} <code className="[overflow-wrap:anywhere]">{place}</code>{' '}
+      <span className="text-ink-2">
+        {state}
+        {lookedAt === null ? '' : `, ${day(lookedAt)} ${clock(lookedAt)} UTC`}
+      </span>
+    </p>
   );
 }
 

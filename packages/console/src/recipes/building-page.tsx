@@ -65,7 +65,7 @@ function RecipeText({ recipe: { asFile, inForce } }: { readonly recipe: RecipeRe
       <pre
         // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by keys
         tabIndex={0}
-        className="overflow-auto border border-rule bg-sheet p-2 font-mono"
+        className="max-h-[60vh] overflow-auto border border-rule bg-sheet p-2 font-mono"
       >
         {asFile}
       </pre>

@@ -25,8 +25,22 @@ export const listPreviewsRoute = route({
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
-  reply: z.object({ now: at, previews: z.array(previewSeen) }),
+  reply: z.object({
+    now: at,
+    previews: z.array(previewSeen),
+    /** Those that ended in the last thirty days, fifty at most, the newest end first. */
+    ended: z.array(
+      z.object({
+        name: z.string(),
+        endedAt: at,
+        because: z.enum(['closed', 'untouched', 'crowded', 'asked', 'unruled', 'project']),
+        /** Who ended it; null where nobody did. */
+        by: z.string().nullable(),
+      }),
+    ),
+  }),
 });
+export type PreviewsReply = z.output<typeof listPreviewsRoute.reply>;
 /** It ends no sooner, whatever becomes of its ref. */
 export const keepPreviewRoute = route({
   method: 'PUT',

@@ -22,6 +22,20 @@ export interface Living extends Lasting {
 /** Why an environment of a family ended. */
 export type EndedBecause = 'closed' | 'untouched' | 'crowded' | 'asked' | 'unruled' | 'project';
 
+const endings: Readonly<Record<EndedBecause, string>> = {
+  closed: 'its pull request or branch has ended',
+  untouched: 'nothing came to it for long',
+  crowded: 'newer ones took its room',
+  asked: 'somebody ended it',
+  unruled: 'the map has no rule for it any more',
+  project: 'its project has ended',
+};
+
+/** Why an environment ended, as a clause; an end of a kind that a later version has is told as one by the map. */
+export function endedInWords(because: string): string {
+  return endings[because as EndedBecause] ?? endings.unruled;
+}
+
 /** An environment of a family that lived. */
 export interface Ended {
   readonly rule: string;

@@ -1,5 +1,5 @@
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
-import { schemeOf } from '@vaquero/core';
+import { endedInWords, schemeOf } from '@vaquero/core';
 
 function page(title: string, text: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${title}</title><style>:root{color-scheme:light dark}body{font:16px/1.5 Georgia,serif;max-width:34em;margin:18vh auto;padding:0 1em}h1{font-size:1.35em;font-weight:600}</style><h1>${title}</h1><p>${text}</p>`;
@@ -32,7 +32,7 @@ export function hasEnded(
   { environment, project, at, because, by }: RoutingTable['ended'][string],
   { isMember, console, answersAt }: ToldOfEnd,
 ): string {
-  const ended = endings[because] ?? 'the map has no rule for it any more';
+  const ended = endedInWords(because);
   const why = isMember && by !== null ? `${ended} (${safe(by)})` : ended;
   const when = new Date(at).toISOString().slice(0, 16).replace('T', ' ');
   const links = answersAt.map((host) => {
@@ -50,14 +50,6 @@ export function hasEnded(
     `${safe(environment)} of ${safe(project)} ended on ${when} UTC: ${why}.${still} What it served and who made it stays in ${history}, for members.`,
   );
 }
-
-const endings: Readonly<Record<string, string>> = {
-  closed: 'its pull request or branch has ended',
-  untouched: 'nothing came to it for long',
-  crowded: 'newer ones took its room',
-  asked: 'somebody ended it',
-  project: 'its project has ended',
-};
 
 /** The page of a host that is called otherwise, for whoever does not follow by themselves. */
 export function movedTo(address: string): string {

@@ -4,15 +4,19 @@ import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
+import { endedLately } from './ended-lately.ts';
 import { keepPreview } from './keep-preview.ts';
 import { viewPreviews } from './view-previews.ts';
 
 /** Serves the list of previews, and how long somebody keeps one. */
 export function servePreviews(app: Express, deps: Deps): void {
-  serve(app, deps, previewRoutes.listPreviewsRoute, async ({ project }) => ({
-    now: deps.clock(),
-    previews: await viewPreviews(deps, project),
-  }));
+  serve(app, deps, previewRoutes.listPreviewsRoute, async ({ project }) => {
+    const [previews, ended] = await Promise.all([
+      viewPreviews(deps, project),
+      endedLately(deps, project.id),
+    ]);
+    return { now: deps.clock(), previews, ended: [...ended] };
+  });
   serve(
     app,
     deps,

@@ -122,7 +122,7 @@ async function whyOfPerson(
     ...nothingAbout,
     about: 'person',
     name,
-    why: `${shownAs} is a ${role} here`,
+    why: `${shownAs} is ${role === 'operator' ? 'an' : 'a'} ${role} here`,
     answers: map.environments.map((rule, place) => {
       const may = own[place] ?? [];
       return { rule: rule.name, isMatch: may.length > 0, why: may.join(', ') || 'nothing' };
