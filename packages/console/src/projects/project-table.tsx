@@ -41,7 +41,7 @@ export function ProjectTable({
               label={<span className="sm:sr-only">favourite</span>}
               id={favouriteId(name)}
               aria-label={`${name} is a favourite`}
-              className="min-h-0 items-center justify-end leading-[25px] max-sm:justify-start"
+              className="h-[25px] min-h-0 items-center justify-end max-sm:justify-start"
               checked={favourites.has(name)}
               onChange={({ currentTarget: { checked } }) => onFavourite(name, checked)}
             />
