@@ -41,7 +41,7 @@ export type {
   WhyReply,
 } from './map/map-routes.ts';
 export * as mapRoutes from './map/map-routes.ts';
-export { mapJsonSchema, mapKeys, placeWarnings, readMap } from './map/read-map.ts';
+export { mapJsonSchema, mapKeys, placeWarnings, readMap, readNewMap } from './map/read-map.ts';
 export * as elsewhereRoutes from './people/elsewhere-routes.ts';
 export type { GroupSeen } from './people/group-routes.ts';
 export * as groupRoutes from './people/group-routes.ts';

@@ -147,6 +147,7 @@ export {
   type MapFault,
   mapFaults,
   mapWarnings,
+  newMapFaults,
   type RefSeen,
   ruleAfter,
   rulesGone,

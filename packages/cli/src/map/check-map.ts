@@ -1,4 +1,4 @@
-import { readMap } from '@vaquero/contracts';
+import { readNewMap } from '@vaquero/contracts';
 import { command, EndedWith } from '../command.ts';
 import { exitCodes } from '../exit-codes.ts';
 import { tone } from '../output.ts';
@@ -11,7 +11,7 @@ export const checkMap = command({
   examples: ['check-map map.yaml'],
   takes: (bare) => bare.argument('<file>', 'the document'),
   run: async ({ io, json }, [file]) => {
-    const read = readMap(await mapFile(file), 1, 'main');
+    const read = readNewMap(await mapFile(file), 1, 'main');
     if (json) io.write(`${JSON.stringify({ file, ...read }, null, 2)}\n`);
     if (read.ok) {
       const names = read.value.environments.map(({ name }) => name);

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { type MapDifferenceSeen, type MapReply, readMap } from '@vaquero/contracts';
+import { type MapDifferenceSeen, type MapReply, readMap, readNewMap } from '@vaquero/contracts';
 import type { DeliveryMap } from '@vaquero/core';
 import { lazy, Suspense, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
@@ -54,7 +54,7 @@ function MapOf({
     setMine((before) => ({ text: said, version: before?.version ?? map.version }));
   const { may, why } = useMay(project, 'maintain');
   const { data: lanes } = useQuery(lanesOf(project));
-  const read = readMap(draft, map.version + (isDraft ? 1 : 0), map.trunk);
+  const read = (isDraft ? readNewMap : readMap)(draft, map.version + (isDraft ? 1 : 0), map.trunk);
   // While the draft has a fault, the last one that could be read stays drawn.
   const lastRead = useRef<DeliveryMap | null>(null);
   useEffect(() => {

@@ -4,7 +4,7 @@ import { yaml } from '@codemirror/lang-yaml';
 import { linter, lintGutter } from '@codemirror/lint';
 import { EditorState } from '@codemirror/state';
 import { drawSelection, EditorView, keymap, lineNumbers } from '@codemirror/view';
-import { mapKeys, readMap } from '@vaquero/contracts';
+import { mapKeys, readNewMap } from '@vaquero/contracts';
 import { roles } from '@vaquero/core';
 import { useEffect, useRef } from 'react';
 
@@ -29,7 +29,7 @@ function complete(names: readonly string[]) {
 /** Faults of the text, each at its line and column. */
 const faults = linter((view) => {
   const text = view.state.doc.toString();
-  const read = readMap(text, 1, 'main');
+  const read = readNewMap(text, 1, 'main');
   if (read.ok || read.refusal.code !== 'map-invalid') return [];
   return read.refusal.faults.map(({ line, column, path, message }) => {
     const at = view.state.doc.line(Math.min(line ?? 1, view.state.doc.lines));

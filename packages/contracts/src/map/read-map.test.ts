@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { readMap } from './read-map.ts';
+import { readMap, readNewMap } from './read-map.ts';
 
 const faultsOf = (text: string): readonly string[] => {
   const read = readMap(text, 1, 'main');
@@ -73,4 +73,17 @@ test('a map is bounded in rules, names and letters, so that no map and no refs t
   assert.match(faultsOf(rules(65)).join(), /at most 64|over 64/);
   const long = Array.from({ length: 18 }, () => `"*${'a'.repeat(240)}"`).join(', ');
   assert.match(faultsOf(around(`  a: {each: {branch: [${long}]}}`)).join(), /over 4096 letters/);
+});
+
+test('a map that would have more than 500 live at once is read where it stands, and not set anew', () => {
+  const families = ['b', 'c', 'd'].map(
+    (name) => `  ${name}: {each: {branch: "${name}/*"}, at-most: 200}`,
+  );
+  const text = around(['  a: {follows: {branch: main}}', ...families].join('\n'), 'a, b, c, d');
+  assert.ok(readMap(text, 1, 'main').ok);
+  const read = readNewMap(text, 1, 'main');
+  assert.ok(!read.ok && read.refusal.code === 'map-invalid');
+  const [fault] = read.refusal.faults;
+  assert.deepEqual([fault?.line, fault?.path], [5, 'environments.b']);
+  assert.match(fault?.message ?? '', /^601 environments might live at once, where 500 may/);
 });

@@ -5,6 +5,7 @@ import {
   type DocumentFault,
   mapActs,
   mapFaults,
+  newMapFaults,
   refuse,
 } from '@vaquero/core';
 import { z } from 'zod';
@@ -53,10 +54,27 @@ const language: Language<typeof mapSchema> = {
  * Refuses: map-invalid, each fault with its line and column.
  */
 export function readMap(text: string, version: number, trunk: string): Decision<DeliveryMap> {
+  return readWith(text, version, trunk, mapFaults);
+}
+
+/** The same of a map that is to be set: limits that came later than maps did hold for it, too. Refuses: map-invalid. */
+export function readNewMap(text: string, version: number, trunk: string): Decision<DeliveryMap> {
+  return readWith(text, version, trunk, (map, lanes) => [
+    ...mapFaults(map, lanes),
+    ...newMapFaults(map),
+  ]);
+}
+
+function readWith(
+  text: string,
+  version: number,
+  trunk: string,
+  faultsOf: typeof mapFaults,
+): Decision<DeliveryMap> {
   const read = readDocument(text, language);
   if (!read.ok) return invalid(read.faults);
   const map = mapOf(read.value, version, trunk);
-  const faults = mapFaults(map, read.value.lanes);
+  const faults = faultsOf(map, read.value.lanes);
   return faults.length === 0 ? allow(map) : invalid(faults.map(read.placed));
 }
 

@@ -28,6 +28,28 @@ export function mapFaults(
   ];
 }
 
+/** So many environments of one map may live at once: standing ones, and what its families may hold. */
+const mostLiving = 500;
+
+/**
+ * What keeps a map from being set that may stand already: one that was set before there was this limit is read all the
+ * same, and has room for what lives.
+ */
+export function newMapFaults({ environments }: DeliveryMap): readonly MapFault[] {
+  const families = environments.flatMap((rule) => (rule.kind === 'each' ? [rule] : []));
+  const standing = environments.length - families.length;
+  const wanted = standing + families.reduce((sum, { atMost }) => sum + atMost, 0);
+  const largest = families.toSorted((one, other) => other.atMost - one.atMost)[0];
+  return wanted <= mostLiving || largest === undefined
+    ? []
+    : [
+        {
+          path: ['environments', largest.name],
+          message: `${wanted} environments might live at once, where ${mostLiving} may: let at-most of the families come to ${mostLiving - standing} together (left out, it is 20)`,
+        },
+      ];
+}
+
 function laneFaults(
   environments: readonly EnvironmentRule[],
   lanes: readonly string[],

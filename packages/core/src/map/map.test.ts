@@ -7,9 +7,9 @@ import { holdingByDefault } from '../evidence/inspection-rules.ts';
 import type { Instant } from '../instant.ts';
 import { refOfPullRequest } from '../refs/pull-request.ts';
 import type { CommitId, RefName } from '../refs/ref-name.ts';
-import { mapFaults, mapWarnings } from './check-map.ts';
+import { mapFaults, mapWarnings, newMapFaults } from './check-map.ts';
 import { compareMaps, type Present } from './compare-maps.ts';
-import type { DeliveryMap, EnvironmentRule } from './delivery-map.ts';
+import type { DeliveryMap, EnvironmentRule, Family } from './delivery-map.ts';
 import { answersTo, destinationOf } from './destinations.ts';
 import { drawMap } from './draw-map.ts';
 import { familyName } from './family-name.ts';
@@ -105,6 +105,21 @@ test('what keeps a map from being set: lanes, circles, families where one enviro
     faults(mapOf({ ...staging, name: 'pr-3' }))[0] ?? '',
     /a name that pull requests and artifacts have/,
   );
+});
+
+test('a map that is set anew has room for 500 environments that live at once', () => {
+  const family = (name: string, atMost: number): EnvironmentRule => ({
+    ...(preview as Family),
+    name,
+    atMost,
+  });
+  const map = (...sizes: number[]) =>
+    mapOf(staging, ...sizes.map((atMost, place) => family(`f${place}`, atMost)));
+  assert.deepEqual(newMapFaults(map(200, 200, 99)), []);
+  const [fault] = newMapFaults(map(100, 200, 200));
+  assert.deepEqual(fault?.path, ['environments', 'f1']);
+  assert.match(fault?.message ?? '', /^501 environments .* come to 499 together/);
+  assert.deepEqual(newMapFaults(mapOf(staging)), []);
 });
 
 test('what may be meant otherwise is told', () => {

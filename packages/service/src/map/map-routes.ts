@@ -1,4 +1,4 @@
-import { mapRoutes, readMap } from '@vaquero/contracts';
+import { mapRoutes, readNewMap } from '@vaquero/contracts';
 import type { Express } from 'express';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -25,7 +25,7 @@ export function serveMaps(app: Express, deps: Deps): void {
       deps,
       project,
       body.text,
-      orRefuse(readMap(body.text, project.mapVersion + 1, project.branch)),
+      orRefuse(readNewMap(body.text, project.mapVersion + 1, project.branch)),
     ),
   );
   serve(app, deps, mapRoutes.mapVersionsRoute, ({ project }) => viewVersions(deps, project));

@@ -1,5 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { type MapReply, readMap } from '@vaquero/contracts';
+import { type MapReply, readNewMap } from '@vaquero/contracts';
 import { type DeliveryMap, entranceOf, ruleAfter, ruleNamed, rulesGone } from '@vaquero/core';
 import { lastSet } from '../audit/last-set.ts';
 import { decide } from '../audit/record.ts';
@@ -49,7 +49,7 @@ export async function setMap(
   wish: MapWish,
   { caller, seen }: { readonly caller: Caller; readonly seen: string | null },
 ): Promise<MapReply> {
-  orRefuse(readMap(wish.text, 1, project.branch));
+  orRefuse(readNewMap(wish.text, 1, project.branch));
   await inTransaction(deps.db, async (tx) => {
     await lockProject(tx, project.id);
     const locked = await projectById(tx, project.id);
@@ -58,7 +58,7 @@ export async function setMap(
     );
     const before = await mapOf(tx, locked);
     const version = locked.mapVersion + 1;
-    const map = orRefuse(readMap(wish.text, version, locked.branch));
+    const map = orRefuse(readNewMap(wish.text, version, locked.branch));
     const made = { deps, tx, project: locked, map, caller };
     const ended = await endGone(made, before, wish.ends);
     await dropValuesOfGone(made, before);
