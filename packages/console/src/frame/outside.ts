@@ -8,9 +8,14 @@ export function outsideNow(): NotificationPermission | 'cannot' {
 /** Tells somebody who does not look at this window. Of several tabs that tell the same one is seen, by its tag. */
 export function showOutside({ id, says, more, to }: Telling): void {
   if (!document.hidden || outsideNow() !== 'granted') return;
-  const shown = new Notification(says, { body: more, tag: id });
-  shown.onclick = () => {
-    window.focus();
-    window.location.assign(to);
-  };
+  try {
+    const shown = new Notification(says, { body: more, tag: id });
+    shown.onclick = () => {
+      window.focus();
+      window.location.assign(to);
+    };
+  } catch (error) {
+    // Browsers of telephones have the word and no way to say it from a page: there it stands on the page alone.
+    if (!(error instanceof TypeError)) throw error;
+  }
 }

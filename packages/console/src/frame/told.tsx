@@ -23,7 +23,9 @@ export function Told() {
     (id: string) => setTellings((all) => all.filter((one) => one.id !== id)),
     [],
   );
-  useNews((news) => {
+  useNews((all) => {
+    // Of much that came while nobody heard, what came last.
+    const news = all.slice(-mostAtOnce);
     for (const one of news) showOutside(one);
     // Whoever looks at it sees it already.
     const elsewhere = news.filter(({ to }) => to !== pathname);
@@ -32,7 +34,7 @@ export function Told() {
   return <Toasts tellings={tellings} onGone={gone} />;
 }
 
-/** Hands over what is new since the page was opened, each once. */
+/** Hands over what is new since the page was opened, each once, the newest last. */
 function useNews(tell: (news: readonly Telling[]) => void): void {
   const since = useRef<number | null>(null);
   const known = useRef(new Set<string>());
@@ -54,7 +56,7 @@ function useNews(tell: (news: readonly Telling[]) => void): void {
     if (ended === undefined) return;
     const news = ended.builds.filter((build) => !known.current.has(idOf(build)));
     for (const build of news) known.current.add(idOf(build));
-    if (!ended.isFirst && news.length > 0) tell(news.map(endInWords));
+    if (!ended.isFirst && news.length > 0) tell(news.toReversed().map(endInWords));
   }, [ended, tell]);
   useEffect(() => {
     if (projects === undefined || me === undefined) return;

@@ -55,7 +55,7 @@ export function Toasts({
       ))}
       <Toast.Viewport
         label="Told ({hotkey})"
-        className="fixed right-4 bottom-4 z-30 m-0 flex w-[min(26rem,calc(100vw-2rem))] list-none flex-col gap-2 p-0"
+        className="fixed right-4 bottom-14 z-30 m-0 flex w-[min(26rem,calc(100vw-2rem))] list-none flex-col gap-2 p-0"
       />
     </Toast.Provider>
   );

@@ -1,9 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { SourceReply } from '@vaquero/contracts';
 import { useParams } from 'react-router';
-import { Page } from '../frame/page.tsx';
-import { SettingsTabs } from '../frame/settings-tabs.tsx';
-import { AnswerLine } from '../parts/answer.tsx';
+import { SettingsPage } from '../frame/settings-page.tsx';
 import { clock, day } from '../parts/words.ts';
 import { NameSetting } from './life.tsx';
 import { projectsSeen } from './projects-seen.ts';
@@ -13,21 +11,22 @@ import { SourceSetting } from './source-setting.tsx';
 /** What a project is: what it is built from, what its repository is read with, its name. */
 export function ProjectSettingsPage() {
   const { project = '' } = useParams();
-  const asked = useQuery(sourceOf(project));
   return (
-    <Page project={project} title="Settings" what="what it is built from" asked={asked}>
-      {(source) => (
+    <SettingsPage
+      project={project}
+      what="what it is built from"
+      asked={useQuery(sourceOf(project))}
+      answer={(source) => answerOf(project, source)}
+      below="Each is tried before it is set, and what it would change is said."
+    >
+      {() => (
         <>
-          <AnswerLine below="Each is tried before it is set, and what it would change is said.">
-            {answerOf(project, source)}
-          </AnswerLine>
-          <SettingsTabs project={project} />
           <RepositoryLine project={project} />
           <SourceSetting project={project} />
           <NameSetting key={project} project={project} />
         </>
       )}
-    </Page>
+    </SettingsPage>
   );
 }
 

@@ -3,10 +3,8 @@ import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
 import { Fragment } from 'react';
 import { useParams } from 'react-router';
 import { InspectionSetting } from '../evidence/inspection-setting.tsx';
-import { Page } from '../frame/page.tsx';
-import { SettingsTabs } from '../frame/settings-tabs.tsx';
+import { SettingsPage } from '../frame/settings-page.tsx';
 import { api } from '../http/api.ts';
-import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 
 const recipeOf = (project: string) =>
@@ -19,21 +17,22 @@ const recipeOf = (project: string) =>
 /** How a project is built: the recipe in force as the file that it is or would be, and what every artifact is looked at for. */
 export function BuildingPage() {
   const { project = '' } = useParams();
-  const asked = useQuery(recipeOf(project));
   return (
-    <Page project={project} title="Settings" what="the recipe" asked={asked}>
+    <SettingsPage
+      project={project}
+      what="the recipe"
+      asked={useQuery(recipeOf(project))}
+      answer={answerOf}
+      below="A file in the repository wins over what was accepted here, and that over what is proposed."
+    >
       {(recipe) => (
         <>
-          <AnswerLine below="A file in the repository wins over what was accepted here, and that over what is proposed.">
-            {answerOf(recipe)}
-          </AnswerLine>
-          <SettingsTabs project={project} />
           <RecipeText recipe={recipe} />
           <Further recipe={recipe} />
           <InspectionSetting project={project} />
         </>
       )}
-    </Page>
+    </SettingsPage>
   );
 }
 

@@ -1,9 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { VariablesReply } from '@vaquero/contracts';
 import { useParams } from 'react-router';
-import { Page } from '../frame/page.tsx';
-import { SettingsTabs } from '../frame/settings-tabs.tsx';
-import { AnswerLine } from '../parts/answer.tsx';
+import { SettingsPage } from '../frame/settings-page.tsx';
 import { counted } from '../parts/words.ts';
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
@@ -12,20 +10,21 @@ import { variablesOf } from './variables-of.ts';
 /** What builds are given by name. */
 export function ValuesPage() {
   const { project = '' } = useParams();
-  const asked = useQuery(variablesOf(project));
   return (
-    <Page project={project} title="Settings" what="the variables" asked={asked}>
+    <SettingsPage
+      project={project}
+      what="the variables"
+      asked={useQuery(variablesOf(project))}
+      answer={answerOf}
+      below="A value is released to a build only where the map sends its ref, and only to steps that name it."
+    >
       {(data) => (
         <>
-          <AnswerLine below="A value is released to a build only where the map sends its ref, and only to steps that name it.">
-            {answerOf(data)}
-          </AnswerLine>
-          <SettingsTabs project={project} />
           <VariableTable project={project} {...data} />
           <SetVariable project={project} {...data} />
         </>
       )}
-    </Page>
+    </SettingsPage>
   );
 }
 
