@@ -158,7 +158,8 @@ test('a full disk ends the build with that reason, and the next one has room aga
     'vaquero.yaml': recipeOf('mkdir -p out && head -c 200000000 /dev/zero > out/big.bin'),
   });
   assert.equal(build.state, 'failed');
-  assert.equal(build.explanation?.cause, 'disk or quota full');
+  const told = JSON.stringify([build.reason, build.failure, build.tellingLine]);
+  assert.equal(build.explanation?.cause, 'disk or quota full', told);
   assert.match(build.tellingLine?.text ?? '', /No space left on device/);
   const good = await made.push('Little', { 'vaquero.yaml': recipeOf(writesPage('small')) });
   assert.equal(good.failure, null);

@@ -48,17 +48,24 @@ export async function keepLog(
 
 /** Which step said which part of an attempt's log, and when, in the order of the log. */
 export async function segmentsOf(db: Db, attemptId: string): Promise<LogSegments> {
-  const [row] = await db
-    .select({ segments: attempts.segments })
-    .from(attempts)
-    .where(eq(attempts.id, attemptId));
-  if (row?.segments != null) return row.segments;
+  const kept = await packedSegments(db, attemptId);
+  if (kept !== null) return kept;
   const rows = await db
     .select({ segments: logChunks.segments })
     .from(logChunks)
     .where(eq(logChunks.attemptId, attemptId))
     .orderBy(asc(logChunks.offset));
-  return rows.flatMap((chunk) => chunk.segments ?? []);
+  if (rows.length > 0) return rows.flatMap((chunk) => chunk.segments ?? []);
+  // Packed in between: all pieces go at once.
+  return (await packedSegments(db, attemptId)) ?? [];
+}
+
+async function packedSegments(db: Db, attemptId: string): Promise<LogSegments | null> {
+  const [row] = await db
+    .select({ segments: attempts.segments })
+    .from(attempts)
+    .where(eq(attempts.id, attemptId));
+  return row?.segments ?? null;
 }
 
 /** How many bytes of an attempt's log have come, and whether it is over and kept. */
@@ -75,11 +82,8 @@ export async function howFar(
 
 /** The bytes of an attempt's log from an offset on. */
 export async function readLog(db: Db, attemptId: string, from: number): Promise<Buffer> {
-  const [row] = await db
-    .select({ packed: attempts.packedLog })
-    .from(attempts)
-    .where(eq(attempts.id, attemptId));
-  if (row?.packed != null) return (await unzip(row.packed)).subarray(from);
+  const packed = await packedBytes(db, attemptId);
+  if (packed !== null) return (await unzip(packed)).subarray(from);
   const earlier = db
     .select({ at: max(logChunks.offset) })
     .from(logChunks)
@@ -91,7 +95,19 @@ export async function readLog(db: Db, attemptId: string, from: number): Promise<
       and(eq(logChunks.attemptId, attemptId), gte(logChunks.offset, sql`ifnull((${earlier}), 0)`)),
     )
     .orderBy(asc(logChunks.offset));
-  return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from - (rows[0]?.offset ?? 0));
+  if (rows.length > 0)
+    return Buffer.concat(rows.map((chunk) => chunk.bytes)).subarray(from - (rows[0]?.offset ?? 0));
+  // Packed in between: all pieces go at once.
+  const since = await packedBytes(db, attemptId);
+  return since === null ? Buffer.alloc(0) : (await unzip(since)).subarray(from);
+}
+
+async function packedBytes(db: Db, attemptId: string): Promise<Buffer | null> {
+  const [row] = await db
+    .select({ packed: attempts.packedLog })
+    .from(attempts)
+    .where(eq(attempts.id, attemptId));
+  return row?.packed ?? null;
 }
 
 /** Packs the chunks of an attempt that is over into one gzip member. */
