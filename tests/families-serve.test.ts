@@ -4,7 +4,7 @@ import { buildRoutes, environmentRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import fc from 'fast-check';
 import { Both, type Event, happening, passing, rules } from './support/family-model.ts';
-import { until } from './support/place.ts';
+import { uidsOfTests, until } from './support/place.ts';
 import { startTestService } from './support/service.ts';
 import { recipeOf } from './support/working-copy.ts';
 
@@ -161,7 +161,11 @@ const sequences = Number(process.env.VAQUERO_SEQUENCES ?? 5);
 
 test('whatever happens to branches, pull requests, map, moves and time: what each serves and its ledger are what the guide says', async (t) => {
   const clock = { now: Date.now() };
-  const service = await startTestService(t, { clock: () => clock.now as Instant });
+  const service = await startTestService(t, {
+    clock: () => clock.now as Instant,
+    // Every project has uids of its own, which stay its own while its trees are kept.
+    environment: { VAQUERO_RUNNER_UIDS: uidsOfTests(2000) },
+  });
   let number = 0;
   await fc.assert(
     fc.asyncProperty(fc.array(step, { minLength: 6, maxLength: 12 }), async (events) => {
