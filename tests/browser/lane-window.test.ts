@@ -55,4 +55,29 @@ test('the lanes show an hour to a month, up to now or to an instant, by keys and
   await page.goto(`${service.origin}/p/timetable?at=${ago}`);
   await lanes(/^Lanes over 7 days, up to /).waitFor();
   await page.locator('.chart .cursor-line').first().waitFor({ state: 'attached' });
+  // Back at the present it is let go of, as it would lead there again.
+  await controls.getByRole('button', { name: 'Now', exact: true }).click();
+  await lanes(/^Lanes over 7 days;/).waitFor();
+  assert.equal(search().size, 0);
+
+  // The lanes of one project never stand under the name of another, however long those take.
+  await service.project('signage');
+  let letGo = (): void => undefined;
+  const held = new Promise<void>((resolve) => {
+    letGo = resolve;
+  });
+  await page.route('**/api/projects/signage/lanes**', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.getByRole('link', { name: 'signage' }).click();
+  await page
+    .getByRole('status')
+    .filter({ hasText: /^reading the ledger/ })
+    .waitFor();
+  assert.equal(await band.count(), 0);
+  letGo();
+  await page
+    .getByRole('heading', { level: 1, name: /^signage waits for the first commit/ })
+    .waitFor();
 });

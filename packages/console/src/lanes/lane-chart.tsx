@@ -24,7 +24,7 @@ interface LaneChartProps {
 const flagWidth = 96;
 const besideFlag = flagWidth / 2 + 16;
 
-/** The lane chart of seven days: one lane for each environment, bands, threads, rails, and what waits. */
+/** The lane chart over the stretch that is shown: one lane for each environment, bands, threads, rails, and what waits. */
 export function LaneChart(props: LaneChartProps) {
   const { lanes, project, onCursor, pinned, onPin, showing } = props;
   const [axis, width] = useWidth<HTMLDivElement>();

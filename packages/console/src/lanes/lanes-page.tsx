@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { type ReactNode, useState } from 'react';
@@ -28,7 +28,8 @@ export function LanesPage() {
   const asked = useQuery({
     ...lanesOf(project, days),
     refetchInterval: 60_000,
-    placeholderData: keepPreviousData,
+    // While another stretch is read the one before stays in sight; never the lanes of another project.
+    placeholderData: (before, query) => (query?.queryKey[0] === project ? before : undefined),
   });
   return (
     <Page project={project} title={project} what="the ledger" asked={asked}>

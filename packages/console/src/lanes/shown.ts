@@ -26,15 +26,16 @@ export function useShown(pinned: Instant | null): Showing {
     said ?? (pinned !== null && pinned < now - span.ms ? later(pinned, span.ms / 2) : null);
   const set = (next: Span, end: Instant | null): void => {
     const isPresent = end === null || end >= now;
-    const first = Math.max(isPresent ? now : end, now - mostMs + next.ms);
     setSearch(
       (before) => {
-        const search = new URLSearchParams(before);
-        if (next === usualSpan) search.delete('span');
-        else search.set('span', next.key);
-        if (isPresent) search.delete('until');
-        else search.set('until', new Date(first).toISOString().replace(/\.\d+Z$/, 'Z'));
-        return search;
+        const after = new URLSearchParams(before);
+        if (next === usualSpan) after.delete('span');
+        else after.set('span', next.key);
+        if (isPresent) after.delete('until');
+        else after.set('until', inAddress(Math.max(end, now - mostMs + next.ms)));
+        // Whoever goes to the present lets go of what is out of sight there: it would lead back.
+        if (isPresent && pinned !== null && pinned < now - next.ms) after.delete('at');
+        return after;
       },
       { replace: true },
     );
@@ -52,6 +53,10 @@ export function useShown(pinned: Instant | null): Showing {
     pan: (by) => set(span, later(until ?? now, (by * span.ms) / 2)),
     toPresent: () => set(span, null),
   };
+}
+
+function inAddress(at: number): string {
+  return new Date(at).toISOString().replace(/\.\d+Z$/, 'Z');
 }
 
 const asked = [7, 31, 62, 124, 248, 400] as const;
