@@ -26,7 +26,7 @@ export function KeysSheet() {
       says="They are heard while nothing is being written."
       acts={null}
     >
-      <dl className="grid grid-cols-[4rem_1fr] gap-y-1">
+      <dl className="grid grid-cols-[7rem_1fr] gap-y-1">
         {pages.map(({ letter, word }) => (
           <Key key={letter} name={letter.toLowerCase()} does={`${letter}${word}`} />
         ))}

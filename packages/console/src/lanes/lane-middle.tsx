@@ -1,18 +1,17 @@
-import type { DeploySeen } from '@vaquero/contracts';
 import {
   axisTicks,
   bandsOf,
   brandOf,
   type Instant,
-  placeWords,
   type RailStretch,
   railOf,
   type Scale,
   threadsBetween,
 } from '@vaquero/core';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
-import { clock } from '../parts/words.ts';
 import { BandLink } from './band-link.tsx';
+import { Arcs, EventWords, isIn } from './lane-events.tsx';
+import { Ground } from './lane-ground.tsx';
 import { deploysOf, type Lane, type LaneWindow } from './window-of.ts';
 
 /** Heights of a lane in pixels: rail, band, and the row of event words below it. */
@@ -149,53 +148,6 @@ export function LaneMiddle({
   );
 }
 
-/** Weekends, days, what is ahead, now, and the cursor. */
-export function Ground({
-  window,
-  scale,
-  width,
-  cursor,
-}: {
-  readonly window: LaneWindow;
-  readonly scale: Scale;
-  readonly width: number;
-  readonly cursor: Instant | null;
-}) {
-  const now = scale(window.now);
-  const ticks = axisTicks(window);
-  return (
-    <svg className="under" aria-hidden="true">
-      {ticks.map((tick, place) =>
-        tick.weekend ? (
-          <rect
-            key={tick.at}
-            className="weekend"
-            x={scale(tick.at)}
-            y="0"
-            width={Math.max(0, scale(ticks[place + 1]?.at ?? window.to) - scale(tick.at))}
-            height="100%"
-          />
-        ) : null,
-      )}
-      <rect className="ahead" x={now} y="0" width={Math.max(0, width - now)} height="100%" />
-      {ticks.map((tick) => (
-        <line
-          key={tick.at}
-          className="grid-line"
-          x1={scale(tick.at)}
-          x2={scale(tick.at)}
-          y1="0"
-          y2="100%"
-        />
-      ))}
-      {window.isPast ? null : <line className="now-line" x1={now} x2={now} y1="0" y2="100%" />}
-      {cursor === null ? null : (
-        <line className="cursor-line" x1={scale(cursor)} x2={scale(cursor)} y1="0" y2="100%" />
-      )}
-    </svg>
-  );
-}
-
 function Ghost({
   lane,
   left,
@@ -235,117 +187,4 @@ function Hold({ stretch, y }: { readonly stretch: RailStretch; readonly y: numbe
       <path className="hold-end" d={`M${left} ${y - 2}v10${open ? '' : `M${right} ${y - 2}v10`}`} />
     </g>
   );
-}
-
-/** A roll back is an arc from its instant back over what it undid; too narrow for an arc, its hook stands alone. */
-function Arcs({
-  ledger,
-  scale,
-  y,
-}: {
-  readonly ledger: readonly DeploySeen[];
-  readonly scale: Scale;
-  readonly y: number;
-}) {
-  return ledger
-    .filter((deploy) => deploy.undoes !== null)
-    .map((deploy) => {
-      const from = scale(deploy.committedAt);
-      const first = ledger.find((each) => each.number === deploy.undoes?.first);
-      const to = first === undefined ? from : scale(first.committedAt);
-      if (from - to < 14)
-        return (
-          <path
-            key={deploy.number}
-            className="arc"
-            d={`M${from - 4} ${y - 11}l-3 3 3 3M${from - 7} ${y - 8}h5a3 3 0 0 1 0 6`}
-          />
-        );
-      return (
-        <g key={deploy.number}>
-          <path
-            className="arc"
-            d={`M${from} ${y - 1}C${from} ${y - 14} ${to} ${y - 14} ${to + 1} ${y - 3}`}
-          />
-          <path d={`M${to - 2.6} ${y - 6}l3.4 5.4 3.2-5.2z`} fill="var(--ink)" />
-        </g>
-      );
-    });
-}
-
-/** Whether a deploy began within what is shown. */
-function isIn({ committedAt }: DeploySeen, { from, now }: LaneWindow): boolean {
-  return committedAt >= from && committedAt <= now;
-}
-
-interface Event {
-  readonly key: string;
-  readonly text: string;
-  readonly below: string;
-  readonly at: Instant;
-  readonly rank: number;
-}
-
-function EventWords({
-  lane,
-  scale,
-  width,
-  y,
-  window,
-}: {
-  readonly lane: Lane;
-  readonly scale: Scale;
-  readonly width: number;
-  readonly y: number;
-  readonly window: LaneWindow;
-}) {
-  const events = lane.ledger.flatMap((deploy): readonly Event[] => {
-    if (!isIn(deploy, window)) return [];
-    if (deploy.kind === 'rolled-back')
-      return [
-        {
-          key: `r${deploy.number}`,
-          text: `rolled back ${clock(deploy.committedAt)}`,
-          below: deploy.by,
-          at: deploy.committedAt,
-          rank: 0,
-        },
-      ];
-    return deploy.kind === 'promoted'
-      ? [
-          {
-            key: `p${deploy.number}`,
-            text: clock(deploy.committedAt),
-            below: '',
-            at: deploy.committedAt,
-            rank: 1,
-          },
-        ]
-      : [];
-  });
-  const byKey = new Map(events.map((event) => [event.key, event]));
-  const wanted = events.map((event) => ({
-    key: event.key,
-    x: scale(event.at) + 7,
-    width: Math.max(event.text.length, event.below.length) * 6 + 4,
-    rank: event.rank,
-  }));
-  return placeWords(wanted, width, 6).map(({ key, x }) => {
-    const event = byKey.get(key);
-    return event === undefined ? null : (
-      <text
-        key={key}
-        className={event.rank === 0 ? 'event-text' : 'event-text event-quiet'}
-        x={x}
-        y={y}
-      >
-        {event.text}
-        {event.below === '' ? null : (
-          <tspan x={x} dy="13" className="event-quiet">
-            {event.below}
-          </tspan>
-        )}
-      </text>
-    );
-  });
 }
