@@ -68,8 +68,8 @@ test('runners and edges of this version and of the one before are served; others
     const { next } = (text.startsWith('{') ? JSON.parse(text) : {}) as { next?: string };
     return [answer.status, next ?? text];
   };
-  assert.deepEqual(await beat(null), [200, 'null']);
-  assert.deepEqual(await beat(String(protocol - 1)), [200, 'null']);
+  assert.deepEqual(await beat(null), [409, 'Bring this runner or edge up to date.']);
+  assert.deepEqual(await beat(String(protocol - 1)), [204, '']);
   assert.deepEqual(await beat(String(protocol)), [204, '']);
   assert.deepEqual(await beat(String(protocol + 1)), [409, 'Bring the service up to date.']);
   assert.deepEqual(await beat(String(protocol - 2)), [

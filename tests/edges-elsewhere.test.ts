@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { chmodSync, existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import { type EdgeSeen, edgeRoutes } from '@vaquero/contracts';
+import { type EdgeSeen, edgeRoutes, headersOfRole } from '@vaquero/contracts';
 import { type Digest, hostLabelOf, type Instant } from '@vaquero/core';
 import { type RunningEdge, readEdgeConfig, startEdge } from '@vaquero/edge';
 import { makeLog } from '@vaquero/service';
@@ -103,7 +103,7 @@ test('an edge is dropped only when it is silent, and its token is then good for 
   const pier = await edgeElsewhere(t, service);
   const drop = () => service.operator.call(edgeRoutes.dropEdgeRoute, { params: { edge: 'pier' } });
   const blobs = `${service.address}/role/blobs/${'0'.repeat(64)}`;
-  const headers = { authorization: `Bearer ${pier.token}` };
+  const headers = headersOfRole(pier.token);
   await until('it was heard of', async () =>
     (await edges(service)).some((edge) => edge.name === 'pier' && edge.present),
   );

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { request } from 'node:http';
 import test from 'node:test';
 import { gzipSync } from 'node:zlib';
-import { peopleRoutes } from '@vaquero/contracts';
+import { headersOfRole, peopleRoutes } from '@vaquero/contracts';
 import { later } from '@vaquero/core';
 import { addPerson, sweepTries } from '@vaquero/service';
 import { sql } from 'drizzle-orm';
@@ -54,11 +54,8 @@ test('what is called without a right is not read, and what is secret is kept now
       const known = { authorization: `Bearer ${operatorSecret}` };
       assert.equal((await send('/api/projects', known)).status, 400);
       assert.equal(
-        (
-          await send('/role/claims', {
-            authorization: `Bearer ${service.environment.VAQUERO_RUNNER_TOKEN}`,
-          })
-        ).status,
+        (await send('/role/claims', headersOfRole(service.environment.VAQUERO_RUNNER_TOKEN ?? '')))
+          .status,
         400,
       );
       assert.ok(performance.now() - began < 5000);

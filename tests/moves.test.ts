@@ -3,7 +3,6 @@ import { createHash } from 'node:crypto';
 import test from 'node:test';
 import { auditRoutes, buildRoutes, environmentRoutes, makeClient } from '@vaquero/contracts';
 import { canonical } from '@vaquero/core';
-import { tableOrder } from '@vaquero/service';
 import { sql } from 'drizzle-orm';
 import { serves } from './support/lanes.ts';
 import { until } from './support/place.ts';
@@ -223,46 +222,6 @@ test('a reply that was lost is given when the same call comes again, and nothing
     key: 'promote',
   });
   assert.deepEqual(later, promoted);
-});
-
-test('what edges are told behind a move is what the database holds, whatever was decided in between', async (t) => {
-  const service = await startTestService(t);
-  const made = await service.project('timetable');
-  const { deps } = service;
-  /** The hosts that edges were told last, if it was up to the newest decision, and those that the rows make. */
-  const compare = async (what: string) => {
-    const told = deps.edges.last.read;
-    const { table } = await tableOrder(deps);
-    assert.deepEqual(told?.hosts, table.hosts, what);
-  };
-  await made.push('One', page('one'));
-  await compare('an automatic deploy');
-  await service.promote('timetable');
-  await compare('the first promotion');
-  await made.push('Two', page('two'));
-  await service.promote('timetable');
-  await compare('a promotion');
-  for (const build of [1, 2, 1]) {
-    const now = await service.environmentOf('timetable', 'production');
-    const seen = { generation: now.generation, artifact: now.serves?.artifact ?? null };
-    await service.operator.call(environmentRoutes.rollBackRoute, {
-      params: production,
-      body: { to: { build }, reason: 'x', seen },
-    });
-    await compare(`a rollback to build ${build}`);
-  }
-  // Another process has moved staging: what was read before that is not relied on.
-  await deps.db.execute(sql`update deploys set commit_id = repeat('d', 40)
-    where id = (select serves_deploy_id from environments where name = 'staging')`);
-  await deps.db.execute(sql`update log_head set position = position + 1`);
-  await deps.db.execute(sql`insert into log_entries (position, at, kind, bytes, leaf)
-    select position, 0, 'environment.automatic', '', '' from log_head`);
-  await service.operator.call(environmentRoutes.liftHoldRoute, {
-    params: production,
-    body: { generation: (await service.environmentOf('timetable', 'production')).generation },
-  });
-  await service.promote('timetable');
-  await compare('behind what another one decided');
 });
 
 test('with no edge running a promotion is committed and never called confirmed; the edge that comes confirms it', async (t) => {

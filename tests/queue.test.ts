@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes, runnerRoutes } from '@vaquero/contracts';
+import { buildRoutes, headersOfRole, runnerRoutes } from '@vaquero/contracts';
 import { anotherRunner } from './support/another-runner.ts';
 import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
@@ -117,7 +117,7 @@ test('a build waits for a runner that bears its labels; one on another machine b
   assert.ok(!left.runners.some((runner) => runner.name === 'quay'));
   const claims = await fetch(`${service.address}/role/claims`, {
     method: 'POST',
-    headers: { authorization: `Bearer ${other.token}`, 'content-type': 'application/json' },
+    headers: { ...headersOfRole(other.token), 'content-type': 'application/json' },
     body: JSON.stringify({ instance: 'x', waitMs: 0, tools: {}, slots: 1, labels: [] }),
   });
   assert.equal(claims.status, 401);
@@ -128,7 +128,7 @@ test('files come to the store only under their own digest, within an upload that
   const made = await service.project('timetable');
   await made.copy.commit('One', { 'vaquero.yaml': short });
   await made.copy.push(made.remote);
-  const machine = { authorization: `Bearer ${service.environment.VAQUERO_RUNNER_TOKEN}` };
+  const machine = headersOfRole(service.environment.VAQUERO_RUNNER_TOKEN ?? '');
   const given = await until('it is given', async () => {
     const response = await fetch(`${service.address}/role/claims`, {
       method: 'POST',
@@ -137,10 +137,10 @@ test('files come to the store only under their own digest, within an upload that
     });
     return (await response.json()) as { attempt: string; credential: string } | null;
   });
-  const authorization = `Bearer ${given.credential}`;
+  const own = headersOfRole(given.credential);
   const opened = await fetch(`${service.address}/role/attempts/${given.attempt}/uploads`, {
     method: 'POST',
-    headers: { authorization },
+    headers: own,
   });
   const { upload } = (await opened.json()) as { upload: string };
   const put = (session: string, digest: string, headers: Record<string, string>) =>
@@ -151,11 +151,11 @@ test('files come to the store only under their own digest, within an upload that
     }).then((response) => response.status);
   const digestOf = (text: string) => createHash('sha256').update(text).digest('hex');
   const [tide, ebb] = [digestOf('tide'), digestOf('ebb')];
-  assert.equal(await put(upload, ebb, { authorization }), 400);
-  assert.equal(await put(upload, 'no-digest', { authorization }), 404);
-  assert.equal(await put('another', tide, { authorization }), 409);
+  assert.equal(await put(upload, ebb, own), 400);
+  assert.equal(await put(upload, 'no-digest', own), 404);
+  assert.equal(await put('another', tide, own), 409);
   assert.equal(await put(upload, tide, machine), 409);
-  assert.equal(await put(upload, tide, { authorization }), 200);
+  assert.equal(await put(upload, tide, own), 204);
   const folder = join(service.state, 'store', 'sha256', tide.slice(0, 2));
   assert.deepEqual(readdirSync(folder), [tide]);
   assert.equal(readFileSync(join(folder, tide), 'utf8'), 'tide');

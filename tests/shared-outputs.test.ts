@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes } from '@vaquero/contracts';
+import { buildRoutes, headersOfRole } from '@vaquero/contracts';
 import { anotherRunner } from './support/another-runner.ts';
 import { until } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
@@ -102,7 +102,7 @@ test('outputs are kept for runners only, up to their limit, and those longest un
     fetch(`${service.address}/role/outputs/${digest}`, {
       ...more,
       method,
-      headers: { authorization: `Bearer ${secret}`, ...more.headers },
+      headers: { ...headersOfRole(secret), ...more.headers },
     });
   const wanted = async (digest: string, bytes: number): Promise<boolean> => {
     const response = await call('POST', `${digest}/wanted`, {
@@ -115,7 +115,7 @@ test('outputs are kept for runners only, up to their limit, and those longest un
   assert.equal(await wanted(one, 1000), true);
   assert.equal(await wanted(large, 1 << 21), false, 'over a quarter of the room');
   const megabyte = randomBytes((1 << 20) - 10);
-  assert.equal((await call('PUT', one, { body: megabyte })).status, 200);
+  assert.equal((await call('PUT', one, { body: megabyte })).status, 204);
   assert.equal(await wanted(one, 1000), false, 'it is there');
   assert.deepEqual(Buffer.from(await (await call('GET', one)).arrayBuffer()), megabyte);
   assert.equal((await call('GET', two)).status, 404);

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import test from 'node:test';
-import { storeRoutes } from '@vaquero/contracts';
+import { headersOfRole, storeRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { sweepStore } from '@vaquero/service';
 import { until } from './support/place.ts';
@@ -85,7 +85,7 @@ test('while a build stores its output a sweep takes nothing away', async (t) => 
     const response = await fetch(`${service.address}/role/claims`, {
       method: 'POST',
       headers: {
-        authorization: `Bearer ${service.environment.VAQUERO_RUNNER_TOKEN}`,
+        ...headersOfRole(service.environment.VAQUERO_RUNNER_TOKEN ?? ''),
         'content-type': 'application/json',
       },
       body: JSON.stringify({ instance: 'x', waitMs: 1000, tools: {}, slots: 1, labels: [] }),
@@ -94,7 +94,7 @@ test('while a build stores its output a sweep takes nothing away', async (t) => 
   });
   const opened = await fetch(`${service.address}/role/attempts/${claimed?.attempt}/uploads`, {
     method: 'POST',
-    headers: { authorization: `Bearer ${claimed?.credential}` },
+    headers: headersOfRole(claimed?.credential ?? ''),
   });
   assert.equal(opened.status, 200);
   assert.deepEqual(await sweepStore(service.deps, -1000), {

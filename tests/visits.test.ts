@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { makeClient, roleRoutes, visitRoutes } from '@vaquero/contracts';
+import { headersOfRole, makeClient, roleRoutes, visitRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import { until } from './support/place.ts';
@@ -78,7 +78,7 @@ test('a batch that is told twice counts once, and one of an edge that is no more
   const service = await startTestService(t, { roles: ['runner'] });
   const { push } = await service.project('timetable');
   await push('One', pages());
-  const headers = { authorization: `Bearer ${service.environment.VAQUERO_EDGE_TOKEN}` };
+  const headers = headersOfRole(service.environment.VAQUERO_EDGE_TOKEN ?? '');
   const edge = makeClient({ address: service.address, headers });
   const stream = new AbortController();
   t.after(() => stream.abort());

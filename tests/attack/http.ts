@@ -1,4 +1,5 @@
 import { gzipSync } from 'node:zlib';
+import { protocol } from '@vaquero/contracts';
 import { type Attack, type Attempt, judge, raw } from './attempt.ts';
 
 type Row = readonly [what: string, request: string | Buffer, expected: RegExp];
@@ -9,7 +10,7 @@ export const overHttp: Attack = async ({ service, builder }) => {
   const head = (line: string, ...more: string[]): string =>
     `${line} HTTP/1.1\r\nHost: ${host}\r\nConnection: close\r\n${more.map((one) => `${one}\r\n`).join('')}\r\n`;
   const known = `Authorization: Bearer ${builder.secret}`;
-  const runner = `Authorization: Bearer ${service.environment.VAQUERO_RUNNER_TOKEN}`;
+  const runner = `Authorization: Bearer ${service.environment.VAQUERO_RUNNER_TOKEN}\r\nVaquero-Protocol: ${protocol}`;
   const json = (path: string, body: string | Buffer, ...more: string[]): Buffer =>
     Buffer.concat([
       Buffer.from(

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { makeClient, roleRoutes } from '@vaquero/contracts';
+import { headersOfRole, makeClient, roleRoutes } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
 import { refusalOf } from '../support/service.ts';
 import { type Attack, type Attempt, judge } from './attempt.ts';
@@ -7,9 +7,7 @@ import { type Attack, type Attempt, judge } from './attempt.ts';
 /** A runner and an edge that say what is not so, with tokens that are good. */
 export const byMachines: Attack = async ({ service }) => {
   const { address, environment } = service;
-  const bearer = (token = ''): { readonly authorization: string } => ({
-    authorization: `Bearer ${token}`,
-  });
+  const bearer = (token = ''): Record<string, string> => headersOfRole(token);
   const runner = makeClient({ address, headers: bearer(environment.VAQUERO_RUNNER_TOKEN) });
   const edge = makeClient({ address, headers: bearer(environment.VAQUERO_EDGE_TOKEN) });
   await service.stopRunner();

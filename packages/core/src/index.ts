@@ -352,9 +352,10 @@ export {
   strictest,
   writePass,
 } from './serving/admission.ts';
+export { type ArtifactAddress, readArtifactHost } from './serving/artifact-host.ts';
 export { hostName, schemeOf } from './serving/host-name.ts';
 export { missedBase } from './serving/missed-base.ts';
-export { changesBetween, type RecordChanges, withChanges } from './serving/record-changes.ts';
+export { type RecordChanges, withChanges } from './serving/record-changes.ts';
 export { type Answer, makeResolver, type Resolver, withQuery } from './serving/resolve-path.ts';
 export { ruleFaults } from './serving/rule-faults.ts';
 export { rulesInWords } from './serving/rules-in-words.ts';

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { chmod, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { headersOfRole, makeClient } from '@vaquero/contracts';
+import { type Client, headersOfRole, makeClient, roleRoutes } from '@vaquero/contracts';
 import type { Logger } from 'pino';
 import { inTurn, makeBringer } from './blobs/bring-blobs.ts';
 import { makeCompressed } from './blobs/compressed.ts';
@@ -11,6 +11,8 @@ import { makeVerifiedFiles } from './blobs/open-verified.ts';
 import type { EdgeConfig } from './config.ts';
 import { beat, sweepHourly } from './housekeeping.ts';
 import { makeWorkers } from './processes/workers.ts';
+import type { NameAnswer } from './routing/artifact-names.ts';
+import { makeAskNames } from './routing/ask-names.ts';
 import { openLiveTable } from './routing/live-table.ts';
 import { followOrders } from './routing/order-stream.ts';
 import { openTableCopy } from './routing/table-copy.ts';
@@ -33,6 +35,7 @@ export interface EdgeOptions {
 }
 
 const askApiFirstMs = 2_000;
+const askNameWithinMs = 2_000;
 
 /**
  * Starts the edge role: asks the api for the table first, for two seconds at most, then serves from its
@@ -59,6 +62,7 @@ export async function startEdge({
   const bring = bringer === null ? null : inTurn(bringer.bring);
   const mend = bringer === null ? null : inTurn(bringer.mend);
   const visits = makeVisits(clock);
+  const fetchName = nameFetcher(client);
   const serving = {
     visits,
     table: own,
@@ -67,6 +71,7 @@ export async function startEdge({
     compressed,
     verified,
     clock,
+    askName: makeAskNames(own, fetchName),
     bring,
     mend,
     log,
@@ -74,7 +79,7 @@ export async function startEdge({
   const api = makeTeller(client);
   const { front, table } =
     config.processes > 1
-      ? makeWorkers({ table: own, visits, bring, mend, many: config.processes, log })
+      ? makeWorkers({ table: own, visits, bring, mend, fetchName, many: config.processes, log })
       : { front: makeFront(serving, config), table: own };
   const orders = makeOrders({
     table,
@@ -90,6 +95,7 @@ export async function startEdge({
       client,
       instance,
       revision: table.onDisk,
+      knows: orders.knows,
       take: orders.take,
       log,
       signal: stop.signal,
@@ -119,6 +125,15 @@ export async function startEdge({
       await Promise.all([beats, compressed.stop(), table.stop(), sweeps]);
     },
   };
+}
+
+/** Asks the api what an artifact's own address stands for. */
+function nameFetcher(client: Client): (host: string) => Promise<NameAnswer> {
+  return (host) =>
+    client.call(roleRoutes.artifactNameRoute, {
+      query: { host },
+      signal: AbortSignal.timeout(askNameWithinMs),
+    });
 }
 
 /** A folder that nobody else looks into. */

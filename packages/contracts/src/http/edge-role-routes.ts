@@ -30,16 +30,6 @@ export type RoutingEntry = z.output<typeof routingEntry>;
 export const routingTable = z.object({
   revision: z.number(),
   hosts: z.record(z.string(), routingEntry),
-  /** Artifacts answer at their own addresses: by digest, and by each build that made them. */
-  artifacts: z.array(
-    z.object({
-      artifact: digest,
-      project: z.string(),
-      build: z.number(),
-      commit: z.string(),
-      admits: z.enum(admissions).default('anyone'),
-    }),
-  ),
   /** The base name under which artifacts answer, with its port. */
   artifactsBase: z.string(),
   /** Hosts of environments that ended lately: they say so. */
@@ -71,12 +61,23 @@ export const routingTable = z.object({
   admission: z.object({ console: z.string(), key: z.string() }).nullable().default(null),
 });
 export type RoutingTable = z.output<typeof routingTable>;
-type NamedArtifact = RoutingTable['artifacts'][number];
 
-/** The artifacts of a table by what names each: the same on both sides of a stream of changes. */
-export function artifactsByName(all: readonly NamedArtifact[]): Record<string, NamedArtifact> {
-  return Object.fromEntries(all.map((one) => [`${one.build} ${one.project} ${one.artifact}`, one]));
-}
+/** An artifact that an address of its own stands for, and the builds that made it. */
+export const namedArtifact = z.object({
+  artifact: digest,
+  /** Whom this address admits: the most closed of what wanted its builds. */
+  admits: z.enum(admissions),
+  /** The first builds that made it, or the one that the address names. */
+  builds: z.array(
+    z.object({
+      project: z.string(),
+      build: z.number(),
+      commit: z.string(),
+      admits: z.enum(admissions),
+    }),
+  ),
+});
+export type NamedArtifact = z.output<typeof namedArtifact>;
 
 /** What makes one record of another. */
 const changesOf = <Entry extends z.ZodType>(entry: Entry) =>
@@ -86,25 +87,18 @@ const changesOf = <Entry extends z.ZodType>(entry: Entry) =>
 export const edgeOrder = z.discriminatedUnion('order', [
   z.object({
     order: z.literal('table'),
-    table: routingTable.omit({ artifacts: true }),
-    /** Null where they are those of the list that this stream was sent last: a move changes no artifact. */
-    artifacts: routingTable.shape.artifacts.nullable(),
-    /** Names the list of artifacts. */
-    list: z.string(),
+    table: routingTable,
     /** Shows an artifact to the service itself before anything names it. */
     lookKey: z.string(),
   }),
-  /** The same, by what is another thing than in the table that this stream was sent last. */
+  /** The same, by what is another thing than in the table that the edge was told last. */
   z.object({
     order: z.literal('changes'),
     /** The revision of that one. */
     from: z.number(),
-    table: routingTable.omit({ artifacts: true, hosts: true, ended: true }),
+    table: routingTable.omit({ hosts: true, ended: true }),
     hosts: changesOf(routingEntry),
     ended: changesOf(routingTable.shape.ended.unwrap().valueType),
-    /** By build, project and artifact; null where they are the same. */
-    artifacts: changesOf(routingTable.shape.artifacts.element).nullable(),
-    list: z.string(),
     lookKey: z.string(),
   }),
   z.object({ order: z.literal('prepare'), id: z.string(), artifact: digest }),
@@ -123,8 +117,8 @@ export const ordersRoute = route({
     revision: z.coerce.number().int(),
     /** Whether the edge knows that a site can be for some people alone; one of 0.12 or before says nothing. */
     closed: z.literal('known').optional(),
-    /** Whether the edge takes tables by their changes; one of 0.15 or before says nothing. */
-    changes: z.literal('known').optional(),
+    /** The revision of the table that the edge was told last: what changed since is enough. One that says nothing takes whole tables. */
+    knows: z.coerce.number().int().optional(),
     /** The forms of manifests that the edge reads. */
     formats: z
       .string()
@@ -142,6 +136,20 @@ export const edgeAnswerRoute = route({
   query: nothing,
   body: z.strictObject({ id: z.string(), problem: z.string().nullable() }),
   reply: done,
+});
+/** What a host below the base of artifacts stands for. Edges ask for it when somebody asks them. */
+export const artifactNameRoute = route({
+  method: 'GET',
+  path: '/role/artifact-names',
+  summary: 'Says which artifact an address of its own stands for, and whom it admits',
+  access: { in: 'role', role: 'edge' },
+  query: z.object({ host: z.string().max(300) }),
+  body: nothing,
+  reply: z.object({
+    /** The position of the log that it was read at: it holds until a table of a later one comes. */
+    revision: z.number(),
+    named: namedArtifact.nullable(),
+  }),
 });
 /** The bytes of a blob, for an edge that does not share the store. */
 export const blobRoute = route({

@@ -1,16 +1,17 @@
 import { join } from 'node:path';
-import type { RoutingTable } from '@vaquero/contracts';
 import type { Digest } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { makeCompressed } from '../blobs/compressed.ts';
 import { makeMemory } from '../blobs/memory.ts';
 import { makeVerifiedFiles } from '../blobs/open-verified.ts';
 import type { EdgeConfig } from '../config.ts';
+import type { NameAnswer } from '../routing/artifact-names.ts';
+import { makeAskNames } from '../routing/ask-names.ts';
 import { openLiveTable } from '../routing/live-table.ts';
 import { openTableCopy } from '../routing/table-copy.ts';
 import { makeFront } from '../serving/front.ts';
 import { makeVisits } from '../serving/visits.ts';
-import type { ToParent, ToWorker } from './messages.ts';
+import type { Asked, ToParent, ToWorker } from './messages.ts';
 
 const toldEveryMs = 1_000;
 
@@ -26,11 +27,30 @@ export async function runWorker(config: EdgeConfig, log: Logger): Promise<void> 
   const memory = makeMemory(Math.floor(config.memoryBytes / config.processes));
   const visits = makeVisits(Date.now);
   const asks = makeAsks();
-  const elsewhere = (say: 'bring' | 'mend') => (artifact: Digest) => asks.ask(say, artifact);
+  const elsewhere = (say: 'bring' | 'mend') => async (artifact: Digest) => {
+    await asks.ask((id) => ({ say, id, artifact }));
+  };
+  const askName = makeAskNames(table, async (host) => {
+    const answer = await asks.ask((id) => ({ say: 'name', id, host }));
+    if (answer === null) throw new Error('the first process said nothing of a name');
+    return answer;
+  });
   const bring = config.storeElsewhere ? elsewhere('bring') : null;
   const mend = config.storeElsewhere ? elsewhere('mend') : null;
   const front = makeFront(
-    { visits, table, store, memory, compressed, verified, clock: Date.now, bring, mend, log },
+    {
+      visits,
+      table,
+      store,
+      memory,
+      compressed,
+      verified,
+      clock: Date.now,
+      askName,
+      bring,
+      mend,
+      log,
+    },
     config,
   );
   const count = (): void => {
@@ -45,13 +65,12 @@ export async function runWorker(config: EdgeConfig, log: Logger): Promise<void> 
     await Promise.all([compressed.stop(), table.stop()]);
     process.disconnect();
   };
-  let artifacts: RoutingTable['artifacts'] = [];
   process.on('message', (message: ToWorker) => {
     if (message.say === 'stop') return void stop();
-    if (message.say === 'done') return asks.answered(message.id, message.why);
-    artifacts = message.artifacts ?? artifacts;
+    if (message.say === 'done') return asks.answered(message.id, null, message.why);
+    if (message.say === 'named') return asks.answered(message.id, message.answer, null);
     if (message.lookKey !== null) table.letLook(message.lookKey);
-    void table.adopt({ ...message.table, artifacts });
+    void table.adopt(message.table);
     return tell({ say: 'adopted', revision: table.revision() });
   });
   // Without the first process nobody tells what is live.
@@ -68,17 +87,17 @@ function tell(message: ToParent): void {
 
 /** Asks the first process for what only it may fetch. */
 function makeAsks() {
-  const open = new Map<number, (why: string | null) => void>();
+  const open = new Map<number, (answer: NameAnswer | null, why: string | null) => void>();
   let last = 0;
   return {
-    ask: (say: 'bring' | 'mend', artifact: Digest): Promise<void> =>
+    ask: (asking: (id: number) => Asked): Promise<NameAnswer | null> =>
       new Promise((resolve, reject) => {
         last += 1;
-        open.set(last, (why) => (why === null ? resolve() : reject(new Error(why))));
-        tell({ say, id: last, artifact });
+        open.set(last, (answer, why) => (why === null ? resolve(answer) : reject(new Error(why))));
+        tell(asking(last));
       }),
-    answered: (id: number, why: string | null): void => {
-      open.get(id)?.(why);
+    answered: (id: number, answer: NameAnswer | null, why: string | null): void => {
+      open.get(id)?.(answer, why);
       open.delete(id);
     },
   };

@@ -1,18 +1,19 @@
 import cluster, { type Worker } from 'node:cluster';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { RoutingTable } from '@vaquero/contracts';
-import type { Digest } from '@vaquero/core';
 import type { Logger } from 'pino';
+import type { NameAnswer } from '../routing/artifact-names.ts';
 import type { LiveTable } from '../routing/live-table.ts';
 import type { Serving } from '../serving/answer.ts';
 import type { Front } from '../serving/front.ts';
 import type { Visits } from '../serving/visits.ts';
-import type { ToParent, ToWorker } from './messages.ts';
+import type { Asked, ToParent, ToWorker } from './messages.ts';
 
 /** What processes that answer visitors need of the first one, which alone speaks with the api and writes to the disk. */
 export interface WorkersOptions extends Pick<Serving, 'bring' | 'mend'> {
   readonly table: LiveTable;
   readonly visits: Visits;
+  readonly fetchName: (host: string) => Promise<NameAnswer>;
   readonly many: number;
   readonly log: Logger;
 }
@@ -29,7 +30,6 @@ interface Known {
   readonly worker: Worker;
   port: number | null;
   revision: number;
-  artifacts: RoutingTable['artifacts'] | null;
 }
 
 const anewAfterMs = 500;
@@ -63,10 +63,7 @@ function makeCrew(options: WorkersOptions): Crew {
   let isEnding = false;
   const sendTable = (known: Known): void => {
     if (newest === null) return;
-    const { artifacts, ...table } = newest;
-    const isSame = known.artifacts === artifacts;
-    tell(known, { say: 'table', table, artifacts: isSame ? null : artifacts, lookKey });
-    known.artifacts = artifacts;
+    tell(known, { say: 'table', table: newest, lookKey });
   };
   const hear = (known: Known, message: ToParent): void => {
     if (message.say === 'listens') known.port = message.port;
@@ -76,7 +73,7 @@ function makeCrew(options: WorkersOptions): Crew {
     wake();
   };
   const start = (): void => {
-    const known: Known = { worker: cluster.fork(), port: null, revision: -1, artifacts: null };
+    const known: Known = { worker: cluster.fork(), port: null, revision: -1 };
     all.add(known);
     known.worker.on('message', (message: ToParent) => hear(known, message));
     known.worker.on('online', () => sendTable(known));
@@ -184,16 +181,16 @@ function tell({ worker }: Known, message: ToWorker): void {
 }
 
 /** Fetches what a process asks for: two that ask for the same at once must not write the same files. */
-async function fetchFor(
-  { bring, mend }: Pick<Serving, 'bring' | 'mend'>,
-  known: Known,
-  {
-    say,
-    id,
-    artifact,
-  }: { readonly say: 'bring' | 'mend'; readonly id: number; readonly artifact: Digest },
-): Promise<void> {
-  const work = say === 'bring' ? bring : mend;
-  const why = await (work?.(artifact) ?? Promise.resolve()).then(() => null, String);
-  tell(known, { say: 'done', id, why });
+async function fetchFor(options: WorkersOptions, known: Known, asked: Asked): Promise<void> {
+  const { id } = asked;
+  try {
+    if (asked.say === 'name') {
+      const answer = await options.fetchName(asked.host);
+      return tell(known, { say: 'named', id, answer });
+    }
+    await options[asked.say]?.(asked.artifact);
+    tell(known, { say: 'done', id, why: null });
+  } catch (error) {
+    tell(known, { say: 'done', id, why: String(error) });
+  }
 }

@@ -14,6 +14,8 @@ import {
   type SitePath,
 } from '@vaquero/core';
 import { makeMemory } from '../blobs/memory.ts';
+import type { NameAnswer } from './artifact-names.ts';
+import { makeAskNames, NameUnknown } from './ask-names.ts';
 import { openLiveTable } from './live-table.ts';
 import { openTableCopy } from './table-copy.ts';
 
@@ -52,7 +54,6 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
   return {
     revision,
     artifactsBase: 'artifacts.localhost:1',
-    artifacts: [{ artifact, project: 'timetable', build: 7, commit: 'c', admits: 'anyone' }],
     admission: null,
     ended: {},
     moved: { hosts: {}, projects: {} },
@@ -73,6 +74,13 @@ function table(revision: number, artifact: Digest, previous: Digest | null = nul
       },
     },
   };
+}
+
+const made = { project: 'timetable', build: 7, commit: 'c', admits: 'anyone' } as const;
+
+/** What the api says of an artifact that build 7 has made. */
+function madeBySeven(artifact: Digest, revision = 1): NameAnswer {
+  return { revision, named: { artifact, admits: 'anyone', builds: [made] } };
 }
 
 test('a table is taken only if it is newer, and the copy on disk is what the next start serves', async (t) => {
@@ -114,6 +122,9 @@ test('an artifact answers by its digest and by its build, and by nothing like th
     `${label}.artifacts.localhost:1`,
     'build-7.timetable.artifacts.localhost:1',
   ]) {
+    assert.equal(live.place(host), undefined, 'nobody has asked yet');
+    live.learn(live.toBeAsked(host) ?? assert.fail(), madeBySeven(one));
+    assert.equal(live.toBeAsked(host), undefined);
     const found = live.place(host);
     assert.ok(found?.kind === 'artifact' && found.artifact.digest === one, host);
   }
@@ -127,6 +138,93 @@ test('an artifact answers by its digest and by its build, and by nothing like th
     'localhost:1',
   ];
   for (const host of others) assert.equal(live.place(host), undefined, host);
+  const asked = others.filter((host) => live.toBeAsked(host) !== undefined);
+  assert.deepEqual(asked, [others[2], others[3]], 'of the others two alone can be artifacts');
+});
+
+test('what the api said of an artifact holds until a newer table comes; that there is none holds for a moment', async (t) => {
+  const here = place(t);
+  const one = here.site({ 'index.html': 'one' });
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
+  t.after(live.stop);
+  const host = 'build-7.timetable.artifacts.localhost:1';
+  await live.adopt(table(4, one));
+  live.learn(live.toBeAsked(host) ?? assert.fail(), madeBySeven(one, 6));
+  for (const revision of [5, 6]) {
+    await live.adopt(table(revision, one));
+    assert.ok(live.place(host)?.kind === 'artifact', `read at 6, it holds with ${revision}`);
+  }
+  await live.adopt(table(7, one));
+  assert.deepEqual([live.place(host), live.gate(host)], [undefined, undefined]);
+  const name = live.toBeAsked(host) ?? assert.fail();
+  // Somebody closed it, then it went.
+  live.learn(name, {
+    revision: 7,
+    named: { artifact: one, admits: 'members', builds: [{ ...made, admits: 'members' }] },
+  });
+  assert.equal(live.gate(host)?.admits, 'members');
+  live.learn(name, { revision: 7, named: null });
+  assert.deepEqual([live.gate(host), live.toBeAsked(host)], [undefined, undefined]);
+  t.mock.method(
+    performance,
+    'now',
+    (
+      (now) => () =>
+        now + 1_001
+    )(performance.now()),
+  );
+  assert.equal(live.toBeAsked(host), name);
+});
+
+test('a name that two ask for is asked for once, too many at once are turned away, and a table on the way has it asked again', async (t) => {
+  const here = place(t);
+  const one = here.site({ 'index.html': 'one' });
+  const live = await openLiveTable(here.store, openTableCopy(here.directory));
+  t.after(live.stop);
+  await live.adopt(table(4, one));
+  const asked: string[] = [];
+  let answer: () => Promise<NameAnswer> = async () => madeBySeven(one, 4);
+  const ask = makeAskNames(live, (host) => {
+    asked.push(host);
+    return answer();
+  });
+  const host = (build: number) => `build-${build}.timetable.artifacts.localhost:1`;
+  await Promise.all([ask(host(1)), ask(host(1)), ask('timetable.localhost:1')]);
+  assert.deepEqual(asked, ['build-1.timetable.artifacts.localhost']);
+  // A decision that comes while the api is asked is not passed by.
+  await live.adopt(table(5, one));
+  answer = async () => {
+    if (asked.length > 2) return madeBySeven(one, 6);
+    await live.adopt(table(6, one));
+    return madeBySeven(one, 5);
+  };
+  await ask(host(1));
+  assert.equal(asked.length, 3);
+  assert.ok(live.place(host(1)) !== undefined);
+  answer = () => Promise.reject(new Error('nobody answers'));
+  await assert.rejects(ask(host(2)), NameUnknown);
+  const open: (() => void)[] = [];
+  answer = () =>
+    new Promise((resolve) => {
+      open.push(() => resolve(madeBySeven(one, 6)));
+    });
+  let ended = 0;
+  const crowd = Array.from({ length: 120 }, (_, n) =>
+    ask(host(100 + n)).then(
+      () => 'asked',
+      (error: unknown) => (error as Error).name,
+    ),
+  );
+  for (const end of crowd) void end.then(() => (ended += 1));
+  while (ended < crowd.length) {
+    for (const give of open.splice(0)) give();
+    await new Promise((resolve) => setImmediate(resolve));
+  }
+  const ends = await Promise.all(crowd);
+  assert.deepEqual(
+    [ends.filter((end) => end === 'asked').length, ends.at(-1)],
+    [100, 'NameUnknown'],
+  );
 });
 
 test('what keeps an artifact from being served is named', async (t) => {
@@ -189,7 +287,13 @@ test('what nothing names yet is seen at its address by whoever shows the key of 
   // The key opens no host but that of an artifact, and changes nothing for those that are named.
   assert.equal(live.place('artifacts.localhost:1', 'a key'), undefined);
   assert.equal(live.place(host.replace('artifacts', 'other'), 'a key'), undefined);
-  const named = live.place(`${hostLabelOf(one)}.artifacts.localhost:1`, 'a key');
+  const own = `${hostLabelOf(one)}.artifacts.localhost:1`;
+  assert.deepEqual(
+    [live.toBeAsked(own, 'a key'), live.toBeAsked(host, 'a key')],
+    [undefined, undefined],
+  );
+  live.learn(live.toBeAsked(own) ?? assert.fail(), madeBySeven(one));
+  const named = live.place(own, 'a key');
   assert.ok(named?.kind === 'artifact' && named.made?.build === 7);
 });
 
@@ -200,6 +304,8 @@ test('a host’s port, case and trailing dot make no other host, and no word of 
   t.after(live.stop);
   await live.adopt(table(1, artifact));
   const label = hostLabelOf(artifact);
+  for (const host of [`${label}.artifacts.localhost`, 'build-7.timetable.artifacts.localhost'])
+    live.learn(host, madeBySeven(artifact));
   for (const host of [
     'timetable.localhost:1',
     'timetable.localhost',

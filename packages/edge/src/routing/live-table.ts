@@ -1,14 +1,22 @@
-import { timingSafeEqual } from 'node:crypto';
 import type { RoutingEntry, RoutingTable } from '@vaquero/contracts';
 import {
   type Admits,
   type Digest,
+  hostLabelOf,
   hostName,
   type Pass,
-  readHostLabel,
-  strictest,
+  readArtifactHost,
 } from '@vaquero/core';
-import { type ArtifactIndex, problemWith, readIndex } from './artifact-index.ts';
+import type { ArtifactIndex } from './artifact-index.ts';
+import { makeArtifactIndexes } from './artifact-indexes.ts';
+import {
+  isOfArtifact,
+  makeArtifactNames,
+  type NameAnswer,
+  type NamedArtifact,
+} from './artifact-names.ts';
+import { makePlaces } from './known-places.ts';
+import { makeLooks } from './looks.ts';
 import { makeMoved } from './moved.ts';
 import { makePasses } from './passes.ts';
 import type { TableCopy } from './table-copy.ts';
@@ -47,6 +55,7 @@ export interface Gate {
 /** The routing table in force. */
 export interface LiveTable {
   readonly revision: () => number;
+  readonly current: () => RoutingTable;
   /** Where visitors who are not admitted are sent, and the key of what they come back with. */
   readonly admission: () => RoutingTable['admission'];
   /** Where a host leads that is called otherwise lately: an address without a path. */
@@ -55,6 +64,10 @@ export interface LiveTable {
   readonly ended: (host: string) => RoutingTable['ended'][string] | undefined;
   /** Hosts that answer with an artifact, for somebody who is admitted where members are or only where anyone is. */
   readonly answersAt: (artifact: Digest, isMember: boolean) => readonly string[];
+  /** The name under which the api is to be asked what a host stands for, before it is answered; undefined for others. */
+  readonly toBeAsked: (host: string, shown?: string) => string | undefined;
+  /** Takes what the api said that a host stands for. */
+  readonly learn: (host: string, answer: NameAnswer) => void;
   /** Whether a request that shows this key is the service's own. */
   readonly mayLook: (shown: string | undefined) => boolean;
   /** What the service vouches for by a word; undefined where it is none of its words. */
@@ -80,17 +93,9 @@ export interface LiveTable {
   readonly stop: () => Promise<void>;
 }
 
-const mostPlaces = 10_000;
-/** A name and a port; a port of thousands of digits is no other place, and need not be remembered. */
-const longestHost = 300;
-
-/** With so many artifacts a new one is compared: the newest of as many environments. */
-const mostCompared = 4;
-
 const noTable: RoutingTable = {
   revision: -1,
   hosts: {},
-  artifacts: [],
   artifactsBase: '',
   admission: null,
   ended: {},
@@ -99,11 +104,9 @@ const noTable: RoutingTable = {
 
 /** Makes the table in force, beginning with the copy on the edge's disk if it has one. */
 export async function openLiveTable(store: string, copy: TableCopy): Promise<LiveTable> {
-  const indexes = new Map<Digest, ArtifactIndex>();
-  /** Artifacts whose every blob was seen to be there: they are named by the table, so none of it is swept. */
-  const prepared = new Set<Digest>();
+  const indexes = makeArtifactIndexes(store);
   let table: RoutingTable = (await copy.read()) ?? noTable;
-  let named = names(table);
+  const names = makeArtifactNames();
   let hosts = hostsOf(table.hosts);
   let ended = hostsOf(table.ended);
   let moved = makeMoved(table);
@@ -113,22 +116,25 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
   const looks = makeLooks();
   const passes = makePasses();
 
-  const index = (artifact: Digest): ArtifactIndex => indexIn(indexes, store, artifact);
-
   /** What the service looks at before it is named. */
-  const lookedAt = (host: string, shown: string | undefined): Digest | undefined =>
-    looks.mayLook(shown) ? digestIn(host, table.artifactsBase) : undefined;
+  const lookedAt = (host: string, shown: string | undefined): Digest | undefined => {
+    if (!looks.mayLook(shown)) return undefined;
+    const address = readArtifactHost(host, table.artifactsBase);
+    return address?.by === 'digest' ? address.digest : undefined;
+  };
+  const named = (host: string): NamedArtifact | undefined =>
+    names.known(host, table.revision) ?? undefined;
 
   /** What a host name stands for. */
   const find = (asked: string, shown: string | undefined): Place | undefined => {
     const host = hostName(asked);
     const entry = hosts.get(host);
-    if (entry !== undefined) return environmentPlace(entry, index);
-    const known = named.get(host);
+    if (entry !== undefined) return environmentPlace(entry, indexes.of);
+    const known = named(host);
     const digest = known?.artifact ?? lookedAt(host, shown);
     return digest === undefined
       ? undefined
-      : { kind: 'artifact', artifact: index(digest), made: known ?? null };
+      : { kind: 'artifact', artifact: indexes.of(digest), made: known?.builds[0] ?? null };
   };
 
   const places = makePlaces(find);
@@ -138,13 +144,8 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
     ended = hostsOf(next.ended);
     moved = makeMoved(next);
     places.clear();
-    const isSame = next.artifacts === table.artifacts && next.artifactsBase === table.artifactsBase;
     table = next;
-    // A move changes no artifact: what they are called and what is kept of them stays.
-    if (isSame) return;
-    named = names(next);
-    forget(indexes, next);
-    for (const artifact of prepared) if (!indexes.has(artifact)) prepared.delete(artifact);
+    indexes.keep(servedBy(next));
   }
 
   async function keepCopy(): Promise<void> {
@@ -156,6 +157,7 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
 
   return {
     revision: () => table.revision,
+    current: () => table,
     admission: () => table.admission,
     mayLook: looks.mayLook,
     vouchedFor: (word) => {
@@ -165,14 +167,23 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
     onDisk: () => onDisk,
     ended: (asked) => ended.get(hostName(asked)),
     moved: (asked) => moved(hostName(asked)),
-    answersAt: (artifact, isMember) => answersAt(table, artifact, isMember),
+    answersAt: (artifact, isMember) => {
+      const own = named(hostOfArtifact(artifact, table));
+      return answersAt(table, own, artifact, isMember);
+    },
+    toBeAsked: (asked, shown) => {
+      const host = hostName(asked);
+      const isOne = !looks.mayLook(shown) && isOfArtifact(host, table.artifactsBase);
+      return isOne && names.known(host, table.revision) === undefined ? host : undefined;
+    },
+    learn: names.learn,
     gate: (asked, shown) => {
       const host = hostName(asked);
-      return gateOf(hosts.get(host), named.get(host), () => lookedAt(host, shown));
+      return gateOf(hosts.get(host), named(host), () => lookedAt(host, shown));
     },
     letLook: looks.expect,
     served: () => servedBy(table),
-    servedFiles: () => filesOf([...servedBy(table)].map(index)),
+    servedFiles: () => filesOf([...servedBy(table)].map(indexes.of)),
     place: places.get,
     knownPlace: places.known,
     adopt: (next) => {
@@ -186,23 +197,13 @@ export async function openLiveTable(store: string, copy: TableCopy): Promise<Liv
       await writing;
       await copy.stop();
     },
-    prepare: (artifact) => {
-      if (prepared.has(artifact) && indexes.has(artifact)) return null;
-      try {
-        const problem = problemWith(store, index(artifact), newestOf(prepared, indexes));
-        if (problem === null) prepared.add(artifact);
-        return problem;
-      } catch (error) {
-        indexes.delete(artifact);
-        return error instanceof Error ? error.message : String(error);
-      }
-    },
+    prepare: indexes.prepare,
   };
 }
 
 function gateOf(
   entry: RoutingEntry | undefined,
-  known: Known | undefined,
+  known: NamedArtifact | undefined,
   lookedAt: () => Digest | undefined,
 ): Gate | undefined {
   if (entry !== undefined)
@@ -231,47 +232,8 @@ function environmentPlace(entry: RoutingEntry, index: (artifact: Digest) => Arti
   };
 }
 
-/** Remembers places by the names by which they were asked for: the same object for as long as a table is in force. */
-function makePlaces(find: LiveTable['place']) {
-  const known = new Map<string, Place>();
-  return {
-    get: (asked: string, shown?: string): Place | undefined => {
-      const again = shown === undefined ? known.get(asked) : undefined;
-      if (again !== undefined) return again;
-      const found = find(asked, shown);
-      // Names that stand for nothing are without number.
-      const isKept = asked.length <= longestHost && known.size < mostPlaces;
-      if (found !== undefined && shown === undefined && isKept) known.set(asked, found);
-      return found;
-    },
-    known: (asked: string): Place | undefined => known.get(asked),
-    clear: (): void => known.clear(),
-  };
-}
-
-/** The index of an artifact, made at its first use. */
-function indexIn(
-  indexes: Map<Digest, ArtifactIndex>,
-  store: string,
-  artifact: Digest,
-): ArtifactIndex {
-  const known = indexes.get(artifact);
-  if (known !== undefined) return known;
-  const made = readIndex(store, artifact);
-  indexes.set(artifact, made);
-  return made;
-}
-
 function filesOf(all: readonly ArtifactIndex[]): ReadonlySet<string> {
   return new Set(all.flatMap(({ files }) => [...files.values()].map((file) => file.digest)));
-}
-
-/** Of the artifacts whose every blob was seen, those that came last. */
-function newestOf(
-  prepared: ReadonlySet<Digest>,
-  indexes: ReadonlyMap<Digest, ArtifactIndex>,
-): readonly ArtifactIndex[] {
-  return [...prepared].slice(-mostCompared).flatMap((one) => indexes.get(one) ?? []);
 }
 
 /** A table's hosts by their names. A map, because whoever asks names the key. */
@@ -279,49 +241,12 @@ function hostsOf<Entry>(hosts: Readonly<Record<string, Entry>>): ReadonlyMap<str
   return new Map(Object.entries(hosts).map(([host, entry]) => [hostName(host), entry]));
 }
 
-/** Tells the service, by its key, from everybody else; whoever guesses sees what everybody sees. */
-function makeLooks() {
-  let expected: Buffer | null = null;
-  return {
-    expect: (key: string): void => {
-      expected = Buffer.from(key);
-    },
-    mayLook: (shown: string | undefined): boolean => {
-      const given = Buffer.from(shown ?? '');
-      return (
-        expected !== null && given.length === expected.length && timingSafeEqual(given, expected)
-      );
-    },
-  };
-}
-
-type Known = RoutingTable['artifacts'][number];
-
-/** Hosts of artifacts: by `build-218.project`, and by digest for whoever asks with it. */
-function names(table: RoutingTable): { readonly get: (host: string) => Known | undefined } {
-  const base = hostName(table.artifactsBase);
-  const byBuild = new Map(
-    table.artifacts.map((known) => [`build-${known.build}.${known.project}.${base}`, known]),
-  );
-  // The same bytes of several builds are as closed as the most closed of them.
-  const byDigest = new Map<Digest, Known>();
-  for (const known of table.artifacts) {
-    const before = byDigest.get(known.artifact);
-    const admits = strictest([known.admits, ...(before === undefined ? [] : [before.admits])]);
-    byDigest.set(known.artifact, { ...(before ?? known), admits });
-  }
-  return {
-    get: (host) => {
-      const digest = digestIn(host, base);
-      return digest === undefined ? byBuild.get(host) : byDigest.get(digest);
-    },
-  };
-}
-
-/** The digest that an artifact's own address names. */
-function digestIn(host: string, artifactsBase: string): Digest | undefined {
-  const [label = ''] = host.split('.', 1);
-  return host === `${label}.${hostName(artifactsBase)}` ? readHostLabel(label) : undefined;
+/** The host of an artifact's digest. */
+export function hostOfArtifact(
+  artifact: Digest,
+  { artifactsBase }: Pick<RoutingTable, 'artifactsBase'>,
+): string {
+  return `${hostLabelOf(artifact)}.${hostName(artifactsBase)}`;
 }
 
 /** The artifacts that a table's environments answer with: what they serve, and what their open pages may still ask for. */
@@ -333,24 +258,23 @@ export function servedBy({ hosts }: RoutingTable): ReadonlySet<Digest> {
   );
 }
 
-function answersAt(table: RoutingTable, artifact: Digest, isMember: boolean): readonly string[] {
+function answersAt(
+  table: RoutingTable,
+  known: NamedArtifact | undefined,
+  artifact: Digest,
+  isMember: boolean,
+): readonly string[] {
   const isFor = ({ admits }: { readonly admits: Admits }): boolean =>
     isMember || admits === 'anyone';
   const environments = Object.entries(table.hosts)
     .filter(([, entry]) => entry.targets.some((target) => target.artifact === artifact))
     .filter(([, entry]) => isFor(entry))
     .map(([host]) => host);
-  const builds = table.artifacts
-    .filter((known) => known.artifact === artifact && isFor(known))
+  const builds = (known?.builds ?? [])
+    .filter(isFor)
     .map(({ build, project }) => `build-${build}.${project}.${table.artifactsBase}`);
   return [...environments, ...builds].slice(0, mostAnswers);
 }
 
 /** So many places are said at most where the same bytes answer. */
 const mostAnswers = 5;
-
-/** Indexes of artifacts that no name leads to any more need not be kept. */
-function forget(indexes: Map<Digest, ArtifactIndex>, table: RoutingTable): void {
-  const wanted = new Set([...table.artifacts.map((known) => known.artifact), ...servedBy(table)]);
-  for (const digest of indexes.keys()) if (!wanted.has(digest)) indexes.delete(digest);
-}

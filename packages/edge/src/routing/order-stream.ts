@@ -11,7 +11,9 @@ import { isTable, TableUnknown } from './take-orders.ts';
 export interface OrderTaker {
   readonly client: Client;
   readonly instance: string;
+  /** The revision of the table on disk, and that of the one which it was told last. */
   readonly revision: () => number;
+  readonly knows: () => number;
   readonly take: (order: EdgeOrder) => Promise<void>;
   readonly log: Logger;
   readonly signal: AbortSignal;
@@ -53,6 +55,7 @@ async function followOnce({
   client,
   instance,
   revision,
+  knows,
   take,
   log,
   signal,
@@ -61,7 +64,7 @@ async function followOnce({
   const quiet = new AbortController();
   let timer = setTimeout(() => quiet.abort(), silentMs);
   const response = await fetch(
-    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&closed=known&changes=known&formats=${manifestFormats.join(',')}`,
+    `${client.address}/role/orders?instance=${instance}&revision=${revision()}&knows=${knows()}&closed=known&formats=${manifestFormats.join(',')}`,
     {
       headers: client.headers,
       signal: AbortSignal.any([signal, quiet.signal]),

@@ -1,25 +1,15 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
-import {
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import type { RoutingTable } from '@vaquero/contracts';
-import type { Digest } from '@vaquero/core';
 import { openTableCopy } from './table-copy.ts';
 
 const table = (revision: number): RoutingTable => ({
   revision,
   hosts: {},
-  artifacts: [],
   artifactsBase: 'artifacts.localhost:1',
   admission: null,
   ended: {},
@@ -42,7 +32,7 @@ test('the newest copy is read as it was written, by the next start too, and two 
   const next = openTableCopy(folder);
   t.after(next.stop);
   assert.deepEqual(await next.read(), table(5));
-  assert.deepEqual(readdirSync(folder), ['artifacts.1', 'table.1', 'table.2']);
+  assert.deepEqual(readdirSync(folder), ['table.1', 'table.2']);
 });
 
 test('a shorter table over a longer one is whole', async (t) => {
@@ -91,46 +81,14 @@ test('a disk that does not take the copy is told, and the next one is tried all 
   assert.equal((await copy.read())?.revision, 4);
 });
 
-const named = (build: number): RoutingTable['artifacts'] =>
-  Array.from({ length: 2_000 }, (_, place) => ({
-    artifact: String(place).padStart(64, '0') as Digest,
-    project: 'timetable',
-    build: build + place,
-    commit: 'c',
-    admits: 'anyone' as const,
-  }));
-
-test('artifacts are written when there are others: a move writes as little as with none, and each copy has its own', async (t) => {
-  const { folder, copy, one, two } = place(t);
-  const first = named(1);
-  await copy.write({ ...table(1), artifacts: first });
-  const written = statSync(join(folder, 'artifacts.1')).mtimeMs;
-  await copy.write({ ...table(2), artifacts: first });
-  // The same list of another reading is the same.
-  await copy.write({ ...table(3), artifacts: structuredClone(first) });
-  assert.equal(statSync(join(folder, 'artifacts.1')).mtimeMs, written);
-  assert.ok(statSync(one).size < 1_000 && statSync(two).size < 1_000);
-  const other = { ...table(4), artifacts: named(9) };
-  await copy.write(other);
-  assert.deepEqual(await copy.read(), other);
-  // The one before still has its artifacts, and is what is left when the newest one's are spoilt.
-  writeFileSync(join(folder, 'artifacts.2'), 'spoilt');
-  const next = openTableCopy(folder);
-  t.after(next.stop);
-  assert.deepEqual(await next.read(), { ...table(3), artifacts: first });
-  await next.write(other);
-  assert.deepEqual(await next.read(), other);
-  // Killed while other artifacts are written, it has the newest whole: theirs are never written over.
-  writeFileSync(join(folder, 'artifacts.1'), 'cut sh');
-  assert.deepEqual(await next.read(), other);
-});
-
-test('a copy of before, with its artifacts within itself, is read', async (t) => {
+test('a copy of before, which says more of artifacts, is read', async (t) => {
   const { copy, one } = place(t);
-  const text = JSON.stringify({ ...table(7), artifacts: named(1) });
-  const hash = createHash('sha256').update(text).digest('hex');
-  writeFileSync(one, `${text.length} ${hash}\n${text}`);
-  assert.deepEqual(await copy.read(), { ...table(7), artifacts: named(1) });
+  for (const more of [{ artifacts: [{ build: 7 }] }, { artifactsIn: { name: 'artifacts.1' } }]) {
+    const text = JSON.stringify({ ...table(7), ...more });
+    const hash = createHash('sha256').update(text).digest('hex');
+    writeFileSync(one, `${text.length} ${hash}\n${text}`);
+    assert.deepEqual(await copy.read(), table(7));
+  }
   await copy.write(table(8));
   assert.equal((await copy.read())?.revision, 8);
 });

@@ -51,8 +51,6 @@ async function place(t: TestContext, bringer: Bringer | null) {
     };
     return put(encodeManifest(manifestOf([file], { entry: 'index.html', missing: null })));
   };
-  const table = await openLiveTable(store, openTableCopy(directory));
-  t.after(table.stop);
   const address = api.address();
   const stop = new AbortController();
   t.after(() => stop.abort());
@@ -61,22 +59,26 @@ async function place(t: TestContext, bringer: Bringer | null) {
     headers: {},
   });
   t.after(teller.stop);
-  const orders = makeOrders({
-    table,
-    api: teller,
-    instance: 'i',
-    bringer,
-    askSelf: () => Promise.resolve(table.revision()),
-    log,
-    signal: stop.signal,
-  });
-  return { orders, table, told, site };
+  const start = async () => {
+    const table = await openLiveTable(store, openTableCopy(directory));
+    t.after(table.stop);
+    const orders = makeOrders({
+      table,
+      api: teller,
+      instance: 'i',
+      bringer,
+      askSelf: () => Promise.resolve(table.revision()),
+      log,
+      signal: stop.signal,
+    });
+    return { table, orders };
+  };
+  return { ...(await start()), again: start, told, site };
 }
 
 const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
   revision,
   artifactsBase: 'artifacts.localhost:1',
-  artifacts: [],
   admission: null,
   ended: {},
   moved: { hosts: {}, projects: {} },
@@ -98,8 +100,7 @@ const tableOf = (revision: number, artifact: Digest): RoutingTable => ({
   },
 });
 
-const orderOf = ({ artifacts, ...table }: RoutingTable, list = 'none') =>
-  ({ order: 'table', table, artifacts, list, lookKey: 'k' }) as const;
+const orderOf = (table: RoutingTable) => ({ order: 'table', table, lookKey: 'k' }) as const;
 
 test('a preparation is answered with what is missing, or with nothing', async (t) => {
   const { orders, told, site } = await place(t, null);
@@ -158,30 +159,6 @@ test('a table whose artifact cannot be brought yet waits for it, unless a newer 
   assert.ok(tried.includes(one) && tried.includes(two));
 });
 
-test('a table that means the artifacts of the one before names them, one that means others is not taken', async (t) => {
-  const { orders, table, site } = await place(t, null);
-  const [one, two] = [site('one'), site('two')];
-  const first = {
-    ...tableOf(1, one),
-    artifacts: [
-      { artifact: one, project: 'timetable', build: 7, commit: 'c', admits: 'anyone' as const },
-    ],
-  };
-  const host = 'build-7.timetable.artifacts.localhost:1';
-  await orders.take(orderOf(first, 'a'));
-  await orders.take({ ...orderOf(tableOf(2, two), 'a'), artifacts: null });
-  assert.equal(table.revision(), 2);
-  assert.equal(table.place('timetable.localhost:1')?.artifact?.digest, two);
-  assert.equal(table.place(host)?.artifact?.digest, one);
-  await assert.rejects(
-    orders.take({ ...orderOf(tableOf(3, one), 'b'), artifacts: null }),
-    TableUnknown,
-  );
-  assert.equal(table.revision(), 2, 'what is served stays');
-  await orders.take(orderOf(tableOf(3, one), 'b'));
-  assert.equal(table.place(host), undefined);
-});
-
 test('changes make the next table of the one that came before, and of no other', async (t) => {
   const { orders, table, site } = await place(t, null);
   const [one, two] = [site('one'), site('two')];
@@ -189,23 +166,14 @@ test('changes make the next table of the one that came before, and of no other',
   const host = 'timetable.localhost:1';
   const staging = 'staging.timetable.localhost:1';
   const entry = first.hosts[host] ?? assert.fail();
-  const known = {
-    artifact: one,
-    project: 'timetable',
-    build: 7,
-    commit: 'c',
-    admits: 'anyone',
-  } as const;
-  await orders.take(orderOf({ ...first, artifacts: [known] }, 'x'));
-  const { hosts: _, ended: __, artifacts: ___, ...rest } = first;
+  await orders.take(orderOf(first));
+  const { hosts: _, ended: __, ...rest } = first;
   const changes = (from: number, revision: number, more: object = {}): EdgeOrder => ({
     order: 'changes',
     from,
     table: { ...rest, revision },
     hosts: { set: {}, gone: [] },
     ended: { set: {}, gone: [] },
-    artifacts: null,
-    list: 'x',
     lookKey: 'k',
     ...more,
   });
@@ -219,19 +187,37 @@ test('changes make the next table of the one that came before, and of no other',
     }),
   );
   assert.deepEqual([served(host), served(staging), table.revision()], [one, two, 8]);
-  const next = { ...known, artifact: two, build: 8 };
-  await orders.take(
-    changes(8, 9, {
-      hosts: { set: {}, gone: [host] },
-      artifacts: { set: { [`8 timetable ${two}`]: next }, gone: [`7 timetable ${one}`] },
-      list: 'y',
-    }),
-  );
-  assert.equal(table.place(host), undefined);
-  assert.equal(served('build-8.timetable.artifacts.localhost:1'), two);
-  assert.equal(table.place('build-7.timetable.artifacts.localhost:1'), undefined);
+  await orders.take(changes(8, 9, { hosts: { set: {}, gone: [host] } }));
+  assert.deepEqual([served(host), served(staging), orders.knows()], [undefined, two, 9]);
   assert.equal(table.onDisk(), 9);
   // What it says of another table than the one that came last is not believed: the stream begins anew.
   await assert.rejects(orders.take(changes(7, 10)), TableUnknown);
-  assert.equal(table.revision(), 9);
+  assert.deepEqual([table.revision(), orders.knows()], [9, -1], 'what is served stays');
+  await assert.rejects(orders.take(changes(9, 10)), TableUnknown, 'it asks for all of it first');
+  await orders.take(orderOf(tableOf(11, one)));
+  assert.deepEqual([served(host), served(staging), orders.knows()], [one, undefined, 11]);
+});
+
+test('an edge that is started again knows the table on its disk, and what changed since is enough', async (t) => {
+  const here = await place(t, null);
+  const [one, two] = [here.site('one'), here.site('two')];
+  const first = tableOf(7, one);
+  await here.orders.take(orderOf(first));
+  const again = await here.again();
+  assert.equal(again.orders.knows(), 7);
+  const entry = first.hosts['timetable.localhost:1'] ?? assert.fail();
+  const { hosts: _, ended: __, ...rest } = first;
+  await again.orders.take({
+    order: 'changes',
+    from: 7,
+    table: { ...rest, revision: 9 },
+    hosts: {
+      set: { 'staging.localhost:1': { ...entry, targets: [{ artifact: two, share: 100 }] } },
+      gone: [],
+    },
+    ended: { set: {}, gone: [] },
+    lookKey: 'k',
+  });
+  const served = (name: string) => again.table.place(name)?.artifact?.digest;
+  assert.deepEqual([served('timetable.localhost:1'), served('staging.localhost:1')], [one, two]);
 });

@@ -22,6 +22,8 @@ export interface OrderTaking {
 /** Carries out orders, and tells the api what came of them. */
 export interface Orders {
   readonly take: (order: EdgeOrder) => Promise<void>;
+  /** The revision of the table that was told last: what changed since is enough. -1 for none. */
+  readonly knows: () => number;
   /** Tells the api what is on disk and answered with. */
   readonly confirm: (kept: Promise<void>) => Promise<void>;
 }
@@ -46,13 +48,18 @@ export function makeOrders(taking: OrderTaking): Orders {
   const { table, api, instance, bringer, askSelf } = taking;
   /** The newest table that came, in force or not. */
   let newest = -1;
-  /** The table that came last, in force or not: later ones say what is another thing than in it. */
-  let last: { readonly list: string; readonly table: RoutingTable } | null = null;
+  /** The table that came last, in force or not, or that is on disk from before: later ones say what is another thing than in it. */
+  let last = table.current();
   const wholeOf = (order: WholeOrder | ChangesOrder): RoutingTable => {
-    const { list } = order;
-    const whole = order.order === 'table' ? named(order, last) : changed(order, last);
-    last = { list, table: whole };
-    return whole;
+    if (order.order === 'table') last = order.table;
+    else if (last.revision === order.from) last = changed(order, last);
+    else {
+      // What changed is of a table that did not come: the stream begins anew, with all of it.
+      const { revision } = last;
+      last = { ...last, revision: -1 };
+      throw new TableUnknown(`what changed since ${order.from} came to one of ${revision}`);
+    }
+    return last;
   };
 
   const prepare = async ({ id, artifact }: Extract<EdgeOrder, { order: 'prepare' }>) => {
@@ -74,6 +81,7 @@ export function makeOrders(taking: OrderTaking): Orders {
   };
   return {
     confirm,
+    knows: () => last.revision,
     take: async (order) => {
       if (order.order === 'prepare') await prepare(order);
       if (!isTable(order)) return;
@@ -86,34 +94,12 @@ export function makeOrders(taking: OrderTaking): Orders {
   };
 }
 
-interface Came {
-  readonly list: string;
-  readonly table: RoutingTable;
-}
-
-/** A whole table, whose artifacts may be those that came last. */
-function named({ artifacts, list, table }: WholeOrder, last: Came | null): RoutingTable {
-  if (artifacts !== null) return { ...table, artifacts };
-  if (last === null || last.list !== list)
-    throw new TableUnknown('a table means artifacts that did not come');
-  return { ...table, artifacts: last.table.artifacts };
-}
-
-/** The table that came last, with its changes. */
-function changed(order: ChangesOrder, last: Came | null): RoutingTable {
-  const { from, table, hosts, ended, artifacts } = order;
-  if (last === null || last.table.revision !== from)
-    throw new TableUnknown('what changed is of a table that did not come');
-  const before = last.table;
+/** The table that came before, with its changes. */
+function changed({ table, hosts, ended }: ChangesOrder, before: RoutingTable): RoutingTable {
   return {
     ...table,
     hosts: withChanges(before.hosts, hosts),
     ended: withChanges(before.ended, ended),
-    // The same object where they are the same: then nothing that is made of them is made anew.
-    artifacts:
-      artifacts === null
-        ? before.artifacts
-        : Object.values(withChanges(roleRoutes.artifactsByName(before.artifacts), artifacts)),
   };
 }
 

@@ -3,7 +3,8 @@ import { type Answer, type Digest, withQuery } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { BlobDamaged } from '../blobs/read-blob.ts';
 import type { ArtifactIndex, ServedFile } from '../routing/artifact-index.ts';
-import { isTopOf, type LiveTable, type Place } from '../routing/live-table.ts';
+import { type AskNames, NameUnknown } from '../routing/ask-names.ts';
+import { hostOfArtifact, isTopOf, type LiveTable, type Place } from '../routing/live-table.ts';
 import { isMember as showsMember, type Turned, turnedAway } from './admission.ts';
 import { type Head, headList } from './head.ts';
 import { markPath, markStyle, sendMarked } from './mark-pages.ts';
@@ -13,6 +14,7 @@ import {
   noSuchHost,
   notAdmitted,
   notFound,
+  notLookedUp,
   servesNothing,
   trouble,
 } from './own-pages.ts';
@@ -25,6 +27,8 @@ export interface Serving extends Bytes {
   readonly visits: Visits;
   readonly table: LiveTable;
   readonly clock: () => number;
+  /** Sees to it that the table knows what a host stands for. */
+  readonly askName: AskNames;
   /** Brings an artifact that is not here yet; null where the store is shared. */
   readonly bring: ((artifact: Digest) => Promise<void>) | null;
   /** Fetches anew what of an artifact is damaged here; null where the store is shared. */
@@ -50,8 +54,14 @@ export async function answer(
       return answerOrThrow(serving, req, res, asked);
     });
   } catch (err) {
-    serving.log.error({ err, host: asked.host, target: asked.target }, 'request not answered');
+    const isUnknown = err instanceof NameUnknown;
+    serving.log[isUnknown ? 'warn' : 'error'](
+      { err, host: asked.host, target: asked.target },
+      'request not answered',
+    );
     if (res.headersSent) res.destroy();
+    else if (isUnknown)
+      sent = send(req, res, 503, ownHead(['Retry-After', '5']), page, notLookedUp);
     else sent = send(req, res, 500, ownHead([]), page, trouble(err instanceof BlobDamaged));
   }
   count(serving, asked, res.statusCode, sent, begun);
@@ -102,6 +112,7 @@ async function answerOrThrow(
   res: ServerResponse,
   { host, shown, target, query }: Asked,
 ): Promise<Sent> {
+  await serving.askName(host, shown);
   const gate = serving.table.gate(host, shown);
   if (gate === undefined) return nothingThere(serving, req, res, host);
   const turned = turnedAway(serving, req, gate, { host, key: shown, target, query });
@@ -130,12 +141,12 @@ async function answerOrThrow(
 }
 
 /** A host that stands for nothing, or for nothing any more. */
-function nothingThere(
+async function nothingThere(
   serving: Serving,
   req: IncomingMessage,
   res: ServerResponse,
   host: string,
-): Sent {
+): Promise<Sent> {
   const { table } = serving;
   const to = table.moved(host);
   // For a while only: whoever is given the name next is not to be passed by for ever.
@@ -151,6 +162,9 @@ function nothingThere(
   const ended = table.ended(host);
   if (ended === undefined) return send(req, res, 404, ownHead([]), page, noSuchHost(host));
   const isMember = showsMember(serving, req, host);
+  // That it has ended is said with the api away, too; where its bytes still answer is what else it knows.
+  if (ended.artifact !== null)
+    await serving.askName(hostOfArtifact(ended.artifact, table.current())).catch(unlessUnknown);
   const text = hasEnded(ended, {
     isMember,
     console: table.admission()?.console ?? null,
@@ -159,6 +173,10 @@ function nothingThere(
   // What a member is told is nobody else's, and is kept nowhere.
   const gone = ['X-Robots-Tag', 'noindex', 'Cache-Control', 'private, no-store'];
   return send(req, res, 410, ownHead(gone), page, text);
+}
+
+function unlessUnknown(error: unknown): void {
+  if (!(error instanceof NameUnknown)) throw error;
 }
 
 /** Answers whoever is admitted from an artifact. */

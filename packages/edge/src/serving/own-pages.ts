@@ -67,6 +67,12 @@ export function noSuchHost(host: string): string {
   );
 }
 
+/** The page of an artifact's own address whose name cannot be asked for. */
+export const notLookedUp = page(
+  'This address cannot be looked up now.',
+  'It is the own address of a build, and the service that knows those was not reached. Environments answer meanwhile; try again in a moment.',
+);
+
 /** The page for whoever is not admitted. */
 export function notAdmitted(why: string): string {
   return page('This site is not for everybody.', safe(why));

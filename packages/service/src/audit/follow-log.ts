@@ -1,7 +1,14 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Instant, type ReadEntry, readEntry, traitsOf } from '@vaquero/core';
-import { and, asc, desc, gt, lte } from 'drizzle-orm';
+import {
+  type DecisionKind,
+  type Instant,
+  type ReadEntry,
+  readEntry,
+  traitsOf,
+} from '@vaquero/core';
+import { and, asc, desc, gt, inArray, lte } from 'drizzle-orm';
 import type { Logger } from 'pino';
+import { coalesced } from '../coalesced.ts';
 import type { Db } from '../database/pool.ts';
 import { logEntries } from '../database/tables.ts';
 import { whenDecided } from './record.ts';
@@ -47,27 +54,10 @@ export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
       if (entries.length < mostAtOnce) return;
     }
   };
-  // One reading runs and one more waits at most: whoever asks during the first needs the second.
-  let running: Promise<void> | null = null;
-  let next: Promise<void> | null = null;
-  const catchUp = (): Promise<void> => {
-    if (running === null) {
-      running = read().finally(() => {
-        running = null;
-      });
-      return running;
-    }
-    next ??= running
-      .catch(() => undefined) // Whoever asked for that one hears of it.
-      .then(() => {
-        next = null;
-        return catchUp();
-      });
-    return next;
-  };
+  const reading = coalesced(read);
   let failures = 0;
   const turn = (): Promise<void> =>
-    catchUp().then(
+    reading.run().then(
       () => {
         failures = 0;
       },
@@ -91,12 +81,12 @@ export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
       listeners.add(listener);
       return () => void listeners.delete(listener);
     },
-    catchUp,
+    catchUp: reading.run,
     stop: async () => {
       quit();
       stop.abort();
       await loop;
-      await Promise.allSettled([running, next]);
+      await reading.settled();
     },
   };
 }
@@ -126,12 +116,13 @@ function readable(bytes: string): ReadEntry {
   }
 }
 
-/** The entries after a position up to another one, in their order. */
+/** The entries after a position up to another one, in their order: all, or those of some kinds. */
 export async function entriesBetween(
   db: Db,
   after: number,
   upTo: number,
   most: number,
+  kinds?: readonly DecisionKind[],
 ): Promise<readonly ReadEntry[]> {
   const rows = await db
     .select({
@@ -141,7 +132,13 @@ export async function entriesBetween(
       projectId: logEntries.projectId,
     })
     .from(logEntries)
-    .where(and(gt(logEntries.position, after), lte(logEntries.position, upTo)))
+    .where(
+      and(
+        gt(logEntries.position, after),
+        lte(logEntries.position, upTo),
+        kinds === undefined ? undefined : inArray(logEntries.kind, [...kinds]),
+      ),
+    )
     .orderBy(asc(logEntries.position))
     .limit(most);
   return rows.map(({ position, kind, bytes, projectId }) => {

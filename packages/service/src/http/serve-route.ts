@@ -14,7 +14,7 @@ import type { Deps } from '../deps.ts';
 import { Impossible, Refused, refused } from '../refused.ts';
 import { isOfPeople, readBody } from './read-body.ts';
 import { seenIn } from './seen-version.ts';
-import { protocolOf, type Who, whoCalls } from './who-calls.ts';
+import { type Who, whoCalls } from './who-calls.ts';
 
 /** What a handler gets: the call as its route declares it, and who makes it. */
 export type Call<Query, Body, Path extends string, A extends Access> = Who<A> & {
@@ -112,10 +112,7 @@ export function send<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodTy
   // What the contract does not let out is a fault of ours, and not sent.
   const sent: unknown = z.encode(route.reply, reply);
   if (sent === null) {
-    // The first version of the protocol knew no reply without content.
-    const isFirst = !isOfPeople(route) && protocolOf(req) === 1;
-    if (isFirst) res.json(null);
-    else res.status(204).end();
+    res.status(204).end();
     return;
   }
   const tag = route.tag?.(reply);

@@ -35,6 +35,19 @@ const byId = madeOnce((db) =>
     .prepare(),
 );
 
+/** Those of some names that projects have. */
+export async function projectsNamed(
+  db: Db | Tx,
+  names: readonly string[],
+): Promise<readonly string[]> {
+  if (names.length === 0) return [];
+  const rows = await db
+    .select({ name: projects.name })
+    .from(projects)
+    .where(inArray(projects.name, [...names]));
+  return rows.map(({ name }) => name);
+}
+
 export async function allProjects(db: Db | Tx): Promise<readonly ProjectRow[]> {
   return db.select().from(projects).orderBy(asc(projects.name));
 }

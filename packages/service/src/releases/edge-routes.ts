@@ -5,8 +5,9 @@ import { confirmUpTo } from '../environments/ledger-rows.ts';
 import { serve } from '../http/serve-route.ts';
 import { whenClosed } from '../http/when-closed.ts';
 import { takeFigures } from '../visits/take-figures.ts';
+import { artifactAt } from './artifact-names.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
-import { tableOrder } from './publish-table.ts';
+import { headPosition, publishTable } from './publish-table.ts';
 
 const beatEveryMs = 2_000;
 
@@ -15,25 +16,30 @@ export function serveEdges(app: Express, deps: Deps): void {
   serve(app, deps, roleRoutes.ordersRoute, async ({ res, query, machine }) => {
     await noteEdge(deps.db, machine.id, query);
     res.writeHead(200, { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' });
-    const knowsClosed = query.closed === 'known';
+    const { closed: of, knows = null } = query;
     const send = (order: EdgeOrder): void => {
-      res.write(`${JSON.stringify(knowsClosed ? order : withoutClosed(order))}\n`);
+      const told = of === 'known' ? order : withoutClosed(order);
+      res.write(`${JSON.stringify(knows === null ? withArtifacts(told) : told)}\n`);
     };
     const stream = deps.edges.join({
       name: machine.name,
       instance: query.instance,
       revision: query.revision,
-      // What is closed is taken out of whole tables: no edge knows changes that does not know of that.
-      knowsChanges: knowsClosed && query.changes === 'known',
+      knows,
       send,
     });
     const beat = setInterval(() => send({ order: 'beat' }), beatEveryMs);
     const closed = new Promise<void>((resolve) => whenClosed(res, resolve));
-    stream.tell(await tableOrder(deps));
+    await publishTable(deps);
     await closed;
     clearInterval(beat);
     stream.leave();
     return undefined;
+  });
+  serve(app, deps, roleRoutes.artifactNameRoute, async ({ query }) => {
+    // Before it is read: whatever was decided up to there is in it.
+    const revision = await headPosition(deps);
+    return { revision, named: await artifactAt(deps, query.host) };
   });
   serve(app, deps, roleRoutes.edgeAnswerRoute, async ({ body, machine }) => {
     deps.edges.answered(machine.name, body.id, body.problem);
@@ -69,8 +75,12 @@ function withoutClosed(order: EdgeOrder): EdgeOrder {
   return {
     ...order,
     table: { ...order.table, hosts: Object.fromEntries(hosts) },
-    artifacts: order.artifacts?.filter(({ admits }) => admits === 'anyone') ?? null,
   };
+}
+
+/** What an edge of the version before awaits with its table; it serves environments, and no artifact by its own address. */
+function withArtifacts(order: EdgeOrder): object {
+  return order.order === 'table' ? { ...order, artifacts: [], list: 'none' } : order;
 }
 
 /** A deploy is confirmed once every fresh edge has its revision: also those that a dead api left open. */

@@ -1,13 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
-import {
-  type Decision,
-  type DeployKind,
-  type Digest,
-  type EnvironmentNow,
-  type Instant,
-  shownBy,
-} from '@vaquero/core';
+import type { Decision, DeployKind, Digest, EnvironmentNow, Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
 import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
@@ -25,15 +18,13 @@ import {
 import { holdOnCommit } from '../environments/hold-rows.ts';
 import { confirmUpTo, deployById, deployOnCommit } from '../environments/ledger-rows.ts';
 import { viewDeploy } from '../environments/view-environments.ts';
-import { leaksIn } from '../evidence/inspection-rows.ts';
 import type { KeyedCall } from '../http/keyed-calls.ts';
-import { mapOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { type EdgeRow, edgeNames, edgesOf, freshEdges } from './edge-rows.ts';
-import { type JustMoved, publishTable, waitsForOf } from './publish-table.ts';
+import { publishTable } from './publish-table.ts';
 
 const prepareWithinMs = 5_000;
 const confirmWithinMs = 3_000;
@@ -146,7 +137,6 @@ export async function goLive(deps: Deps, move: Move): Promise<MoveReply> {
 interface Committed {
   readonly deployId: string;
   readonly placed: Placed;
-  readonly serves: JustMoved['serves'];
   /** The edges that were heard from lately. */
   readonly fresh: readonly EdgeRow[];
   readonly generation: number;
@@ -179,8 +169,6 @@ async function commit(
     ? await changedLasting(tx, targetRow.id, decided.artifact, deps.clock())
     : null;
   if (changed !== null) return refused({ code: 'immutable-changed', environment, ...changed });
-  const beforeLeaks =
-    target.serves !== null && (await leaksIn(tx, move.project.id, target.serves.artifact));
   const at = deps.clock();
   const deployId = deps.newId();
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
@@ -227,23 +215,7 @@ async function commit(
     callKey: move.keyed?.key ?? null,
     call: move.keyed?.call ?? null,
   }));
-  const map = await mapOf(tx, move.project);
-  const serves = {
-    project: move.project.name,
-    environment: targetRow.name,
-    place: targetRow.place,
-    waitsFor: waitsForOf(map, targetRow.rule, targetRow.ref),
-    ...shownBy(map, targetRow.rule),
-    link: targetRow.linkHash,
-    targets: [{ artifact: decided.artifact, share: 100 }],
-    deploy: number,
-    committedAt: at,
-    commit: decided.commitId,
-    build: decided.build,
-    before: before?.artifact ?? null,
-    beforeLeaks,
-  };
-  return { deployId, placed, serves, fresh, generation: targetRow.generation + 1, before };
+  return { deployId, placed, fresh, generation: targetRow.generation + 1, before };
 }
 
 /** Edges say which forms of manifests they read, those that other api processes speak to as well. */
@@ -298,9 +270,9 @@ interface Confirmation {
 }
 
 /** Waits for the edges, those that other processes speak to included, and names those not heard from; with no running edge nothing is confirmed. */
-async function confirm(deps: Deps, { placed, serves, fresh }: Committed): Promise<Confirmation> {
+async function confirm(deps: Deps, { placed, fresh }: Committed): Promise<Confirmation> {
   const { position } = placed;
-  await publishTable(deps, { position, serves });
+  await publishTable(deps);
   const connected = new Set(deps.edges.names());
   // An edge holds its stream to one api process; those of others hear of the move from theirs.
   const others = fresh.filter((edge) => !connected.has(edge.name)).map((edge) => edge.name);

@@ -1,5 +1,5 @@
 import { type Instant, later } from '@vaquero/core';
-import { and, desc, eq, gt, isNotNull, isNull, ne, or } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNotNull, isNull, ne, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { deploys, environments, inspections } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -10,11 +10,12 @@ export const earlierMs = 3_600_000;
 const previous = alias(deploys, 'previous');
 
 /**
- * What moves of the last hour have taken out, by environment, the newest first. What a secret was found in is not
+ * What moves of the last hour have taken out of some environments, by environment, the newest first. What a secret was found in is not
  * among it: nobody gets it any more from the move on that took it out.
  */
 export async function takenOutLately(
   deps: Deps,
+  environmentIds: readonly string[],
 ): Promise<ReadonlyMap<string, readonly { artifact: string; until: number }[]>> {
   const rows = await deps.db
     .select({ id: deploys.environmentId, at: deploys.committedAt, artifact: previous.artifact })
@@ -30,6 +31,7 @@ export async function takenOutLately(
     )
     .where(
       and(
+        inArray(deploys.environmentId, [...environmentIds]),
         gt(deploys.committedAt, deps.clock() - earlierMs),
         isNotNull(deploys.previousDeployId),
         ne(previous.artifact, deploys.artifact),
