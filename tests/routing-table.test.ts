@@ -10,7 +10,7 @@ import {
   type RoutingTable,
 } from '@vaquero/contracts';
 import { withChanges } from '@vaquero/core';
-import { headPosition, publishTable, tableSince } from '@vaquero/service';
+import { publishTable, tableSince } from '@vaquero/service';
 import { memberPage } from './support/admission.ts';
 import { serves } from './support/lanes.ts';
 import { changeMap } from './support/maps.ts';
@@ -35,7 +35,7 @@ function taken(before: RoutingTable, order: EdgeOrder): RoutingTable | undefined
 
 /** The whole table as the rows make it now. */
 async function whole({ deps }: TestService): Promise<RoutingTable> {
-  const order = await tableSince(deps, -1, await headPosition(deps));
+  const order = await tableSince(deps, -1);
   assert.ok(order.order === 'table');
   return order.table;
 }
@@ -128,12 +128,12 @@ test('what edges are told by what changed makes the table that the rows make, an
   }
   // Wherever an edge was when it went away, it comes to the same.
   for (const one of before) {
-    const order = await tableSince(service.deps, one.revision, told.revision);
+    const order = await tableSince(service.deps, one.revision);
     const now = taken(one, order) ?? assert.fail(`from ${one.revision}`);
     assert.deepEqual({ ...now.hosts }, { ...told.hosts }, `from ${one.revision}`);
     assert.deepEqual({ ...now.ended }, { ...told.ended }, `from ${one.revision}`);
   }
-  assert.equal((await tableSince(service.deps, told.revision + 1, told.revision)).order, 'table');
+  assert.equal((await tableSince(service.deps, told.revision + 1)).order, 'table');
 });
 
 test('an artifact is asked for by name: with the api away those known answer, others say so, and a member’s stays closed', async (t) => {

@@ -13,7 +13,7 @@ export { keepFamilies } from './map/keep-families.ts';
 export { addPerson, grantInProject, type NewPerson } from './people/first-people.ts';
 export { makeToken, sweepTries } from './people/sign-in.ts';
 export { projectByName } from './projects/project-rows.ts';
-export { headPosition, publishTable, tableSince } from './releases/publish-table.ts';
+export { publishTable, tableSince } from './releases/publish-table.ts';
 export { type ApiOptions, type RunningApi, startApi } from './start.ts';
 export { type MariadbOptions, type OwnMariadb, startMariadb } from './supervision/mariadb.ts';
 export { nodeProgram } from './supervision/node-program.ts';

@@ -7,7 +7,8 @@ import { whenClosed } from '../http/when-closed.ts';
 import { takeFigures } from '../visits/take-figures.ts';
 import { artifactAt } from './artifact-names.ts';
 import { edgesOf, noteBeat, noteEdge } from './edge-rows.ts';
-import { headPosition, publishTable } from './publish-table.ts';
+import { publishTable } from './publish-table.ts';
+import { headPosition } from './table-touched.ts';
 
 const beatEveryMs = 2_000;
 
@@ -38,7 +39,7 @@ export function serveEdges(app: Express, deps: Deps): void {
   });
   serve(app, deps, roleRoutes.artifactNameRoute, async ({ query }) => {
     // Before it is read: whatever was decided up to there is in it.
-    const revision = await headPosition(deps);
+    const revision = await headPosition(deps.db);
     return { revision, named: await artifactAt(deps, query.host) };
   });
   serve(app, deps, roleRoutes.edgeAnswerRoute, async ({ body, machine }) => {

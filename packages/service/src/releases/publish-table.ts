@@ -1,35 +1,36 @@
 import { kindsThat } from '@vaquero/core';
-import { desc, eq, inArray } from 'drizzle-orm';
-import { logEntries, logHead } from '../database/tables.ts';
+import { desc, inArray } from 'drizzle-orm';
+import { logEntries } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
-import { Impossible } from '../refused.ts';
 import { changesOfTable, type TableOrder, wholeTable } from './routing-table.ts';
-import { touchedBetween } from './table-touched.ts';
+import { touchedSince } from './table-touched.ts';
 
-/** Tells every edge that is connected here how the routing table stands now; returns its revision. */
+/**
+ * Tells every edge that is connected here how the routing table stands now; returns a revision that all of them are told,
+ * with all that was decided before the call.
+ */
 export function publishTable(deps: Deps): Promise<number> {
   return deps.edges.publish(async () => {
-    const revision = await headPosition(deps);
-    const behind = deps.edges.connected().filter(({ told }) => told < revision);
-    const known = new Set(behind.map(({ knows }) => knows));
-    await Promise.all(
-      [...known].map(async (from) => {
-        const order = await tableSince(deps, from, revision);
-        // What they know is what it was: one telling runs at a time.
-        const edges = behind.filter(({ knows }) => knows === from);
-        deps.edges.tell(edges, order);
-      }),
-    );
-    return revision;
+    const all = deps.edges.connected();
+    const known = [...new Set(all.map(({ knows }) => knows))];
+    const revisions = known.map(async (from) => {
+      const order = await tableSince(deps, from);
+      const { revision } = order.table;
+      // What they know is what it was: one telling runs at a time.
+      const edges = all.filter(({ knows, told }) => knows === from && told < revision);
+      deps.edges.tell(edges, order);
+      return revision;
+    });
+    return Math.min(Number.MAX_SAFE_INTEGER, ...(await Promise.all(revisions)));
   });
 }
 
 /**
- * The order that takes an edge from a table that it knows to the one of a revision: the log says what was touched in between.
- * The whole table where it knows none (-1), or where that says too little.
+ * The order that takes an edge from a table that it knows to the one of now: the log says what was touched in between. The
+ * whole table where it knows none (-1), or where that says too little.
  */
-export async function tableSince(deps: Deps, from: number, revision: number): Promise<TableOrder> {
-  const touched = await touchedBetween(deps.db, from, revision);
+export async function tableSince(deps: Deps, from: number): Promise<TableOrder> {
+  const { revision, touched } = await touchedSince(deps.db, from);
   return touched === null
     ? wholeTable(deps, revision)
     : changesOfTable(deps, from, revision, touched);
@@ -53,11 +54,4 @@ export async function servedRevision(deps: Deps): Promise<number> {
     .orderBy(desc(logEntries.position))
     .limit(1);
   return row?.position ?? 0;
-}
-
-/** The position of the newest decision: whatever was committed up to there is in what is read from now on. */
-export async function headPosition({ db }: Pick<Deps, 'db'>): Promise<number> {
-  const [head] = await db.select().from(logHead).where(eq(logHead.id, 1));
-  if (head === undefined) throw new Impossible('the log has no head row');
-  return head.position;
 }
