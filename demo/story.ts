@@ -76,8 +76,9 @@ export const story: readonly Happening[] = [
     who: 'tomas',
     act: 'set-map',
     from: 'preview: {each: {proposed-into: main}}',
-    to: 'preview: {each: {proposed-into: main}, gives: {build: [MAP_KEY]}, marks: yes}',
-    reason: 'Previews draw the map, too: they are given its key. Nobody takes them for the site.',
+    to: 'preview: {each: {proposed-into: main}, gives: {build: [MAP_KEY]}, marks: yes, pictures: yes}',
+    reason:
+      'Previews draw the map, too: they are given its key. Nobody takes them for the site, and what they change is pictured.',
   },
   {
     day: 15,

@@ -15,6 +15,9 @@ import { refusalOf, startTestService, type TestService } from './support/service
 import { makeWorkingCopy, recipeOf, writesPage } from './support/working-copy.ts';
 
 const params = {
+  pictures: 'none',
+  page: '0',
+  side: 'before',
   project: 'timetable',
   environment: 'production',
   build: 1,

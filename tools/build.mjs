@@ -35,6 +35,24 @@ function unescaped(text) {
   return text.replace(/&(quot|lt|gt|#39|amp);/g, (_, name) => letters[name]);
 }
 
+/** What pictures pages behind the walls: in one file, since nothing of the checkout is seen there but what drives the browser. */
+async function buildPictureHelper(bundle) {
+  await bundle({
+    entryPoints: { 'picture-helper': join(root, 'packages/runner/src/pictures/picture-helper.ts') },
+    outdir: join(root, 'dist/picture-helper'),
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    external: ['playwright-core'],
+    banner: {
+      js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);",
+    },
+    logLevel: 'error',
+  });
+}
+
 async function buildClient(bundle) {
   rmSync(client, { recursive: true, force: true });
   const { metafile } = await bundle({
@@ -100,6 +118,7 @@ export async function build() {
   if (
     !isDone('programs', programs) ||
     !existsSync(join(root, 'dist/api.mjs')) ||
+    !existsSync(join(root, 'dist/picture-helper/picture-helper.mjs')) ||
     !existsSync(join(client, 'vaquero.mjs'))
   ) {
     const { build: bundle } = await import('esbuild');
@@ -121,6 +140,7 @@ export async function build() {
     cpSync(join(root, 'packages/service/migrations'), join(root, 'dist/migrations'), {
       recursive: true,
     });
+    await buildPictureHelper(bundle);
     await buildClient(bundle);
     process.stderr.write(`  programs bundled: ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
     noteDone('programs', programs);

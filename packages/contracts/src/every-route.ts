@@ -17,6 +17,7 @@ import * as passwordLinkRoutes from './people/password-link-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
 import * as secondFactorRoutes from './people/second-factor-routes.ts';
 import * as serviceRoutes from './people/service-routes.ts';
+import * as pictureRoutes from './pictures/picture-routes.ts';
 import * as credentialRoutes from './projects/credential-routes.ts';
 import * as favouriteRoutes from './projects/favourite-routes.ts';
 import * as lifeRoutes from './projects/life-routes.ts';
@@ -47,6 +48,7 @@ const groups: readonly object[] = [
   buildRoutes,
   evidenceRoutes,
   comparisonRoutes,
+  pictureRoutes,
   storeRoutes,
   environmentRoutes,
   previewRoutes,

@@ -53,6 +53,8 @@ export * as peopleRoutes from './people/people-routes.ts';
 export * as secondFactorRoutes from './people/second-factor-routes.ts';
 export type { ServiceSeen } from './people/service-routes.ts';
 export * as serviceRoutes from './people/service-routes.ts';
+export type { PagesTaken, PicturesGiven, PicturesSeen } from './pictures/picture-routes.ts';
+export * as pictureRoutes from './pictures/picture-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
 export * as favouriteRoutes from './projects/favourite-routes.ts';
 export * as lifeRoutes from './projects/life-routes.ts';

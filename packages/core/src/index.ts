@@ -250,6 +250,18 @@ export {
 export { actingGrants, narrowed, type Scope, type ScopedPlace } from './people/scope.ts';
 export { scopeInWords } from './people/scope-in-words.ts';
 export { isFactorDemanded, readFactorCode, recoveryWord } from './people/second-factor.ts';
+export {
+  mostPictured,
+  type PageToPicture,
+  pagesToPicture,
+} from './pictures/pages-to-picture.ts';
+export {
+  addressOfPage,
+  type PagePictured,
+  type PicturesState,
+  picturesInWords,
+  pixelsInWords,
+} from './pictures/pictures-in-words.ts';
 export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export {

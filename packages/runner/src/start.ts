@@ -20,6 +20,7 @@ import { openToolVersions, runHere, type ToolVersions } from './builds/tool-vers
 import { type RunnerConfig, withoutWallsWords } from './config.ts';
 import { type OutputStore, openOutputStore } from './outputs/output-store.ts';
 import { shareOutputs } from './outputs/shared-outputs.ts';
+import { canPicture, type Picturing, pictureLoop, pictureSlot } from './pictures/picture-loop.ts';
 import { canLayer, unmountBelow } from './sources/layered.ts';
 import { openSourceCache } from './sources/source-cache.ts';
 import { type Anterooms, openAnterooms } from './walls/anteroom.ts';
@@ -72,64 +73,35 @@ async function startWith(
   slots: readonly Slot[],
   uids: Uids | null,
 ): Promise<RunningRunner> {
-  await clearControlGroups(slots.map((slot) => slot.name));
-  // What a runner that was killed left running under uids of ours; those of others are not touched.
-  for (const uid of runningAmong(uids?.given() ?? [])) await killAll({ uid });
-  await unmountBelow(join(config.stateDirectory, 'slots'));
-  const aside = join(config.stateDirectory, 'slots', 'used');
-  for (const slot of slots) await clearSlot(slot, aside);
+  const picturing = canPicture(config) ? pictureSlot(config, slots) : null;
+  const places = picturing === null ? slots : [...slots, picturing];
+  const aside = await clearPlaces(config, places, uids);
   const [first] = slots;
   const anterooms = openAnterooms(config.withoutWalls ? [] : slots, config.limits, log);
   if (config.withoutWalls)
     log.warn('builds run WITHOUT walls: they can read and change this machine');
   else if (first !== undefined) await refuseWithoutWalls(config, first, anterooms, aside);
-  const npmrc = await npmSettings();
-  const store = openFileStore(join(config.stateDirectory, 'store'));
-  const used = await openUsedWorkplaces(aside, log);
-  const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
-  if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
-  const outputs = await openOutputStore(
-    join(config.stateDirectory, 'outputs'),
-    store,
-    config.outputBytes,
-    log,
-    layers,
-  );
-  const caches = await openCaches(join(config.stateDirectory, 'caches'), config.cacheBytes, log);
-  const tools = await askTools(config, first, anterooms, aside);
-  const sources = layers ? openSourceCache(used, log) : null;
+  const shared = await openShared({ config, log, clock }, first, anterooms, aside);
   const stop = new AbortController();
   const drain = new AbortController();
   const instance = randomUUID();
   const working = new Set<number>();
-  const sharedOutputs = shareOutputs(
-    makeClient({ address: config.api, headers: headersOfRole(config.token) }),
-    log,
-  );
-  const shared: Shared = {
-    shared: sharedOutputs,
-    limits: config.limits,
-    withoutWalls: config.withoutWalls,
-    storeElsewhere: config.storeElsewhere,
-    npmrc,
-    store,
-    outputs,
-    sources,
-    caches,
-    anterooms,
-    told: new Map(),
-    tools,
-    used,
-    clock,
-  };
   const { signal } = stop;
   const draining = drain.signal;
   const loops = slots.map((slot) =>
     claimLoop({ config, log, shared, slot, uids, instance, signal, draining, working }),
   );
+  const pictures = takePicturesIn(picturing, {
+    config,
+    aside,
+    uids,
+    anterooms,
+    log,
+    signal: draining,
+    isFree: () => working.size < slots.length,
+  });
   const sweeping = sweep({
-    outputs,
-    caches,
+    ...shared,
     log,
     signal: stop.signal,
     isIdle: () => working.size === 0,
@@ -146,11 +118,73 @@ async function startWith(
       await Promise.all(loops);
       clearTimeout(late);
       stop.abort();
-      await Promise.all([...loops, sweeping]);
+      await Promise.all([...loops, sweeping, pictures]);
+      const { store, used, shared: sharedOutputs } = shared;
       await Promise.all([store.stop(), used.stop(), anterooms.stop(), sharedOutputs.stop()]);
       uids?.stop();
     },
   };
+}
+
+/** Opens what all builds of this runner share. */
+async function openShared(
+  { config, log, clock }: Required<RunnerOptions>,
+  first: Slot | undefined,
+  anterooms: Anterooms,
+  aside: string,
+): Promise<Shared> {
+  const npmrc = await npmSettings();
+  const store = openFileStore(join(config.stateDirectory, 'store'));
+  const used = await openUsedWorkplaces(aside, log);
+  const layers = !config.withoutWalls && (await canLayer(join(used.directory, randomUUID())));
+  if (!layers) log.info('trees are unpacked whole for each build: this machine shows no layers');
+  const { stateDirectory, outputBytes, cacheBytes } = config;
+  const folder = join(stateDirectory, 'outputs');
+  return {
+    shared: shareOutputs(
+      makeClient({ address: config.api, headers: headersOfRole(config.token) }),
+      log,
+    ),
+    limits: config.limits,
+    withoutWalls: config.withoutWalls,
+    storeElsewhere: config.storeElsewhere,
+    npmrc,
+    store,
+    outputs: await openOutputStore(folder, store, outputBytes, log, layers),
+    sources: layers ? openSourceCache(used, log) : null,
+    caches: await openCaches(join(stateDirectory, 'caches'), cacheBytes, log),
+    anterooms,
+    told: new Map(),
+    tools: await askTools(config, first, anterooms, aside),
+    used,
+    clock,
+  };
+}
+
+/** Ends and puts aside what a runner that was killed has left; says where. */
+async function clearPlaces(
+  { stateDirectory }: RunnerConfig,
+  places: readonly Slot[],
+  uids: Uids | null,
+): Promise<string> {
+  await clearControlGroups(places.map((slot) => slot.name));
+  // What it left running under uids of ours; those of others are not touched.
+  for (const uid of runningAmong(uids?.given() ?? [])) await killAll({ uid });
+  await unmountBelow(join(stateDirectory, 'slots'));
+  const aside = join(stateDirectory, 'slots', 'used');
+  for (const slot of places) await clearSlot(slot, aside);
+  return aside;
+}
+
+/** Takes pictures until the signal aborts, where this runner can. */
+async function takePicturesIn(
+  slot: Slot | null,
+  picturing: Omit<Picturing, 'slot' | 'client' | 'limits'>,
+): Promise<void> {
+  if (slot === null) return;
+  const { config } = picturing;
+  const client = makeClient({ address: config.api, headers: headersOfRole(config.token) });
+  await pictureLoop({ ...picturing, slot, client, limits: config.limits });
 }
 
 async function refuseWithoutWalls(

@@ -31,6 +31,7 @@ import { stopsIntoMaps } from './map/stops-into-maps.ts';
 import { makeIssuer } from './people/elsewhere-issuer.ts';
 import { firstLinkPath, startWithOperator } from './people/first-operator.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
+import { sweepPictures } from './pictures/want-pictures.ts';
 import { allRepositories } from './projects/project-rows.ts';
 import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
 import { makeFollower } from './refs/follow-outsiders.ts';
@@ -192,6 +193,7 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     await sweepTries(deps);
     await sweepSessions(deps);
     await sweepLooks(deps);
+    await sweepPictures(deps);
   });
   const keys = startLoop(deps.log, 'forgetting', 600_000, forget);
   let isStart = true;

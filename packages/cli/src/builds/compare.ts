@@ -1,5 +1,5 @@
 import { type ComparisonReply, comparisonRoutes } from '@vaquero/contracts';
-import { readPullRequestName } from '@vaquero/core';
+import { addressOfPage, picturesInWords, pixelsInWords, readPullRequestName } from '@vaquero/core';
 import { type Context, command, give, Misuse, NotDone, whole } from '../command.ts';
 import type { Io } from '../io.ts';
 import { safe, tone } from '../output.ts';
@@ -70,6 +70,7 @@ function showComparison(io: Io, comparison: ComparisonReply): void {
   const { unread } = comparison.pageCounts;
   if (unread > 0)
     io.out(`unread       ${unread} of the changed pages: too many, too large or too slow`);
+  showPictures(io, comparison.pictures);
   for (const { path, how, from, before: was, after: is } of files.slice(0, mostFiles))
     io.out(
       `${how.padEnd(12)} ${safe(path)}${from === null ? '' : `, before ${safe(from)}`}, ${signed((is ?? 0) - (was ?? 0))}`,
@@ -84,6 +85,19 @@ function showComparison(io: Io, comparison: ComparisonReply): void {
     io.out(tone(io, 'warn', `new          ${severity}: ${safe(path)} ${safe(message)}`));
   for (const { severity, path, message } of findings.gone)
     io.out(tone(io, 'good', `gone         ${severity}: ${safe(path)} ${safe(message)}`));
+}
+
+/** How otherwise pages look; the console shows them. */
+function showPictures(io: Io, pictures: ComparisonReply['pictures']): void {
+  if (pictures === null) return;
+  const { state, why, pages } = pictures;
+  io.out(`pictures     ${safe(picturesInWords(state, why, pages))}`);
+  for (const { before, after, share, why: reason } of pages) {
+    const address = safe(addressOfPage(after ?? before ?? ''));
+    if (reason !== null) io.out(`             ${address}   ${safe(reason)}`);
+    else if (share !== null && share > 0 && before !== null && after !== null)
+      io.out(`             ${address}   ${pixelsInWords(share)}`);
+  }
 }
 
 function signed(bytes: number): string {

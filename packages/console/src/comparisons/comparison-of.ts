@@ -2,6 +2,8 @@ import { queryOptions } from '@tanstack/react-query';
 import { comparisonRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 
+const picturesAgainMs = 3_000;
+
 /** What differs between the artifacts of two builds. Artifacts never change, so neither does that. */
 export const comparisonOf = (project: string, before: number, after: number) =>
   queryOptions({
@@ -14,4 +16,9 @@ export const comparisonOf = (project: string, before: number, after: number) =>
         signal,
       }),
     staleTime: Number.POSITIVE_INFINITY,
+    // But for its pictures, which are taken beside: nobody decides that they are there.
+    refetchInterval: ({ state: { data } }) =>
+      data?.pictures?.state === 'wanted' || data?.pictures?.state === 'taking'
+        ? picturesAgainMs
+        : false,
   });

@@ -9,6 +9,7 @@ import { counted } from '../parts/words.ts';
 import { comparisonInWords, difference } from './comparison-in-words.ts';
 import { comparisonOf } from './comparison-of.ts';
 import { PageList } from './page-list.tsx';
+import { Pictures } from './pictures.tsx';
 
 const fewFiles = 8;
 
@@ -47,6 +48,11 @@ export function Comparison({
       ) : (
         <>
           <PageList comparison={data} />
+          <Pictures
+            project={project}
+            pictures={data.pictures}
+            builds={{ before: data.before.build, after: data.after.build }}
+          />
           <Files comparison={data} />
           <Rest comparison={data} />
         </>

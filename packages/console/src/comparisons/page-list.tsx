@@ -1,4 +1,5 @@
 import type { ComparisonReply } from '@vaquero/contracts';
+import { addressOfPage as addressOf } from '@vaquero/core';
 import { useState } from 'react';
 import { counted } from '../parts/words.ts';
 import { PageLines } from './page-lines.tsx';
@@ -71,9 +72,4 @@ function Rest({
   return said.length === 0 ? null : (
     <li className="py-1 text-small text-ink-2">{said.join('; ')}.</li>
   );
-}
-
-/** The address of a page, as people see it. */
-function addressOf(path: string): string {
-  return `/${path.replace(/(?:^|(?<=\/))index\.html?$/, '').replace(/\.html?$/, '')}`;
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { findingSeen } from '../evidence/evidence-seen.ts';
 import { route } from '../http/route.ts';
+import { picturesSeen } from '../pictures/picture-routes.ts';
 import { count, digest, nothing } from '../vocabulary.ts';
 
 const side = z.object({
@@ -71,6 +72,8 @@ const comparisonReply = z
       /** Changed pages that were not read or compared: there are too many, or they are too large or too slow. */
       unread: z.number(),
     }),
+    /** Pictures of pages, before and after; null where the map does not ask for them. */
+    pictures: picturesSeen.nullable(),
     /** Tests that each build ran itself; none where its steps were known from another one. */
     tests: z.object({ before: testCounts, after: testCounts }),
     /** Findings of the inspection that only one of the two has. */

@@ -35,6 +35,9 @@ export const pathParams = {
   service: text,
   attempt: text,
   upload: text,
+  pictures: text,
+  page: z.coerce.number().int().min(0).max(1000),
+  side: z.enum(['before', 'after', 'difference']),
   digest: text.transform((name, context): Digest => {
     const digest = readDigest(name);
     if (digest !== undefined) return digest;

@@ -83,6 +83,12 @@ const environment = z.strictObject({
     .describe(
       'Whether its pages bear the brand and its name in a corner; no where it is left out.',
     ),
+  pictures: z
+    .enum(['yes', 'no'])
+    .optional()
+    .describe(
+      'Whether pages that its builds change are pictured, before and after, where a runner has Chromium; no where it is left out.',
+    ),
   admits: z
     .enum(admissions)
     .optional()
@@ -232,6 +238,7 @@ function ruleOf(name: string, said: Said): EnvironmentRule {
     may: said.may ?? {},
     admits: said.admits ?? (said.each === undefined ? ('anyone' as const) : ('members' as const)),
     marks: said.marks === 'yes',
+    pictures: said.pictures === 'yes',
     was: said.was ?? null,
   };
   if (said.each !== undefined)

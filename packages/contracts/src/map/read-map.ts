@@ -32,6 +32,7 @@ const language: Language<typeof mapSchema> = {
         'may',
         'admits',
         'marks',
+        'pictures',
         'overtaken',
         'stops',
         'ends',

@@ -117,6 +117,7 @@ function inWords(rule: EnvironmentRule): string {
     ...Object.entries(rule.may).map(([act, who]) => `${act} by ${whoInWords(who)}`),
     ...(rule.admits === usualAdmits(rule) ? [] : [`admits ${rule.admits}`]),
     ...(rule.marks ? ['its pages are marked'] : []),
+    ...(rule.pictures ? ['changed pages are pictured'] : []),
     ...(rule.overtaken === 'stop' ? ['a newer commit stops the older build'] : []),
     ...(isUsual(rule.stops) ? [] : [`stopped by ${rule.stops.join(', ') || 'no finding'}`]),
     ...(rule.kind === 'each'

@@ -25,6 +25,8 @@ interface Every {
   readonly admits: Admits;
   /** Whether its pages bear the brand and its name in a corner. */
   readonly marks: boolean;
+  /** Whether pages that its builds change are pictured, before and after. */
+  readonly pictures: boolean;
   /** The name that it had before. */
   readonly was: string | null;
 }

@@ -14,6 +14,7 @@ export const every = {
   may: {},
   admits: 'anyone' as const,
   marks: false,
+  pictures: false,
   was: null,
 };
 export const production: Accepting = {

@@ -2,6 +2,7 @@ import type { ComparisonReply } from '@vaquero/contracts';
 import { compareFiles, type FileChange, findingsThatDiffer, type Manifest } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { viewEvidence } from '../evidence/view-evidence.ts';
+import { picturesBetween } from '../pictures/want-pictures.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { keptArtifactOf } from './kept-artifact.ts';
 import { pagesOnce } from './pages-told.ts';
@@ -23,8 +24,9 @@ export async function compareBuilds(
     keptArtifactOf(deps, project, after),
   ]);
   const files = compareFiles(one.manifest.site.files, other.manifest.site.files);
-  const [pages, was, is] = await Promise.all([
+  const [pages, pictures, was, is] = await Promise.all([
     pagesOnce(deps, one, other, files.changes),
+    picturesBetween(deps, project, one, other, files.changes),
     viewEvidence(deps, one.build),
     viewEvidence(deps, other.build),
   ]);
@@ -48,6 +50,7 @@ export async function compareBuilds(
     types: files.types.slice(0, 20).map((type) => ({ ...type })),
     answers: rulesThatDiffer(one.manifest, other.manifest),
     ...pages,
+    pictures,
     tests: {
       before: totalOf(was.tests),
       after: totalOf(is.tests),

@@ -7,6 +7,7 @@ import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { keepProvenance, makeProvenance, type ProvenanceRow } from '../evidence/keep-provenance.ts';
+import { wantPicturesOf } from '../pictures/want-of-build.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { failIntakes } from '../releases/intake-rows.ts';
@@ -102,7 +103,7 @@ export async function finishAttempt(
   // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
   if (end.ok)
     await settleIntakesOf(deps, build.id)
-      // An artifact that no environment took is named to the edges all the same.
+      // What edges know of artifacts is old from now on, also where no environment took this one.
       .then(() => deps.follower.catchUp())
       .then(() => publishIfBehind(deps))
       .catch((err: unknown) =>
@@ -111,6 +112,11 @@ export async function finishAttempt(
   // Last, so that whoever follows the log to its end finds the environment moved.
   await packLog(deps.db, attempt.id);
   deps.logs.tell(attempt.id, null);
+  // Beside all that: nobody waits for it.
+  if (end.ok)
+    void wantPicturesOf(deps, build.id).catch((err: unknown) =>
+      deps.log.warn({ err, build: build.number }, 'what a build changes was not compared'),
+    );
 }
 
 /** Writes the end of a build, with the artifact that came of it. */

@@ -44,6 +44,8 @@ export {
   tokens,
 } from './people-tables.ts';
 
+export { type PageTaken, pictures } from './picture-tables.ts';
+
 export { pullRequests, pullRequestVerdicts, pullRequestWords } from './pull-request-tables.ts';
 
 export {

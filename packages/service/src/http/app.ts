@@ -30,6 +30,7 @@ import { servePasswordLinks } from '../people/password-link-routes.ts';
 import { servePeople } from '../people/people-routes.ts';
 import { serveSecondFactors } from '../people/second-factor-routes.ts';
 import { serveServices } from '../people/service-routes.ts';
+import { servePictures } from '../pictures/picture-routes.ts';
 import { serveFavourites } from '../projects/favourite-routes.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
 import { serveProjectLife } from '../projects/life-routes.ts';
@@ -86,6 +87,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveRunners(app, deps);
   serveVariables(app, deps);
   serveEvidence(app, deps);
+  servePictures(app, deps);
   serveEnvironments(app, deps);
   servePreviews(app, deps);
   serveAdmission(app, deps);

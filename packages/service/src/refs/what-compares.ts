@@ -22,8 +22,18 @@ export async function whatCompares(
   const built = own.find(({ artifact }) => artifact !== null);
   // What is merged has changed what it would.
   if (built === undefined || state !== 'open') return null;
+  const served = await servedWhere(deps, project, into);
+  return served && { ...served, after: built.number };
+}
+
+/** The build that is served where a branch goes, or at the top where that goes nowhere; null where nothing is. */
+export async function servedWhere(
+  deps: Deps,
+  project: ProjectRow,
+  branch: string,
+): Promise<{ readonly environment: string; readonly before: number } | null> {
   const map = await mapOf(deps.db, project);
-  const ref = refOfBranch(into);
+  const ref = refOfBranch(branch);
   const following = map.environments.find(
     (rule) => rule.kind === 'follows' && ref !== undefined && wants(rule, ref, null),
   );
@@ -32,5 +42,5 @@ export async function whatCompares(
     name === undefined ? undefined : await environmentByName(deps.db, project.id, name);
   if (target === undefined || target.servesDeployId === null) return null;
   const { build } = await deployById(deps.db, target.servesDeployId);
-  return { environment: target.name, before: build, after: built.number };
+  return { environment: target.name, before: build };
 }

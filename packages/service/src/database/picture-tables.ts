@@ -1,0 +1,40 @@
+import type { PageToPicture } from '@vaquero/core';
+import { index, int, json, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { digest, id, instant, lease } from './columns.ts';
+
+/** A page that was pictured, or why not; the images lie on disk, by its place. */
+export interface PageTaken {
+  readonly place: number;
+  readonly share: number | null;
+  readonly sides: readonly ('before' | 'after' | 'difference')[];
+  readonly why: string | null;
+}
+
+/** Pictures of what differs between two artifacts, wanted or taken. */
+export const pictures = mysqlTable(
+  'pictures',
+  {
+    id: id('id').primaryKey(),
+    projectId: id('project_id').notNull(),
+    before: digest('before_artifact').notNull(),
+    after: digest('after_artifact').notNull(),
+    state: varchar('state', { length: 8 })
+      .$type<'wanted' | 'taking' | 'taken' | 'failed'>()
+      .notNull(),
+    pages: json('pages').$type<readonly PageToPicture[]>().notNull(),
+    /** What pages take for now: when the commit of the later one was made. */
+    now: instant('now').notNull(),
+    fence: int('fence').notNull().default(0),
+    /** Until when the runner that takes them has them for itself. */
+    leaseUntil: lease('lease_until'),
+    wantedAt: instant('wanted_at').notNull(),
+    endedAt: instant('ended_at'),
+    why: varchar('why', { length: 300 }),
+    taken: json('taken').$type<readonly PageTaken[] | null>(),
+  },
+  (t) => [
+    uniqueIndex('pictures_of').on(t.projectId, t.before, t.after),
+    index('pictures_state').on(t.state, t.wantedAt),
+    index('pictures_wanted').on(t.wantedAt),
+  ],
+);
