@@ -14,6 +14,7 @@ import { unmountBelow } from '@vaquero/runner';
 import { makeLog, nodeProgram, requireFree, supervise } from '@vaquero/service';
 import { joinHarbourOffice, openHarbourOffice } from './harbour-office.ts';
 import { makeHistory } from './make-history.ts';
+import { openPost } from './post.ts';
 import { cast } from './stage.ts';
 import { walkAbout } from './visitor.ts';
 
@@ -106,6 +107,8 @@ async function main(): Promise<void> {
   await historyOnce(password);
   const begun = Date.now();
   const office = await openHarbourOffice(port + 91);
+  const mailFile = join(state, 'mail.txt');
+  const post = await openPost(port + 92, mailFile);
   const logPath = join(state, 'service.log');
   const file = createWriteStream(logPath, { flags: 'a', mode: 0o600 });
   file.once('open', (descriptor: number) => fchmodSync(descriptor, 0o600));
@@ -123,6 +126,7 @@ async function main(): Promise<void> {
     },
     environment: {
       ...office?.environment,
+      ...post?.environment,
       ...process.env,
       VAQUERO_MIGRATIONS: join(here, 'migrations'),
       VAQUERO_CONSOLE: join(here, 'console'),
@@ -156,11 +160,24 @@ async function main(): Promise<void> {
   say(`  up after ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
   if (office !== null)
     await joinHarbourOffice(`http://localhost:${port}`, { name: 'milo', ...cast.milo, password });
+  await post?.proveAddresses(`http://localhost:${port}`, haveAddresses, password);
   goHome = walkAbout(edgePort);
-  process.stdout.write(`${whereToLook(password, logPath, office !== null)}\n`);
+  process.stdout.write(
+    `${whereToLook(password, { logPath, mailFile, hasOffice: office !== null })}\n`,
+  );
 }
 
-function whereToLook(password: string, logPath: string, hasOffice: boolean): string {
+/** Whose commits bear their name here; of the others it is told as Git has it. */
+const haveAddresses = ['wren', 'tomas'];
+
+function whereToLook(
+  password: string,
+  {
+    logPath,
+    mailFile,
+    hasOffice,
+  }: { readonly logPath: string; readonly mailFile: string; readonly hasOffice: boolean },
+): string {
   const people = Object.entries(cast).map(
     ([name, { shownAs, role }]) =>
       `  ${name.padEnd(8)} ${shownAs.padEnd(16)} ${role ?? 'what a group of theirs may'}`,
@@ -175,6 +192,7 @@ Staging      http://staging.timetable.localhost:${edgePort}
 A deep link  http://timetable.localhost:${edgePort}/planner/lune-quay/orrin
 Repository   http://localhost:${port}/git/timetable.git   (a working copy: ${join(state, 'demo-site')})
 Log          ${logPath}
+Mail         ${mailFile}
 
 Who can sign in, all with the password ${password}
 ${people.join('\n')}${hasOffice ? '\nMilo signs in by the harbour office, too: a stand-in, where one chooses who one is.' : ''}

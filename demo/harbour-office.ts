@@ -1,4 +1,5 @@
 import { type IdentityProvider, startIdentityProvider } from '@vaquero/standins';
+import { inBrowser } from './in-browser.ts';
 
 /** Where people of the harbour office sign in: a small provider of OpenID Connect in the demo's own process. */
 export interface HarbourOffice {
@@ -37,26 +38,7 @@ export async function joinHarbourOffice(
   origin: string,
   who: { readonly name: string; readonly shownAs: string; readonly password: string },
 ): Promise<void> {
-  const cookies = new Map<string, string>();
-  const call = async (path: string, body?: object): Promise<Record<string, unknown>> => {
-    const reply = await fetch(`${origin}${path}`, {
-      method: body === undefined ? 'GET' : 'POST',
-      headers: {
-        origin,
-        'vaquero-request': 'console',
-        'content-type': 'application/json',
-        cookie: [...cookies].map(([name, value]) => `${name}=${value}`).join('; '),
-      },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    });
-    for (const one of reply.headers.getSetCookie()) {
-      const [name = '', value = ''] = (one.split(';', 1)[0] ?? '').split('=', 2);
-      cookies.set(name, value);
-    }
-    if (!reply.ok) throw new Error(`${path} was answered with HTTP ${reply.status}`);
-    const text = await reply.text();
-    return (text === '' ? {} : JSON.parse(text)) as Record<string, unknown>;
-  };
+  const call = inBrowser(origin);
   const me = await call('/api/sign-in', { name: who.name, password: who.password });
   if (me.elsewhereSince === null) {
     const { address } = await call('/api/me/elsewhere', {});

@@ -1,8 +1,8 @@
 import assert from 'node:assert/strict';
 import test, { type TestContext } from 'node:test';
-import type { Me } from '@vaquero/contracts';
+import { type Me, mailRoutes } from '@vaquero/contracts';
 import { readApiConfig } from '@vaquero/service';
-import { startIdentityProvider } from '@vaquero/standins';
+import { startIdentityProvider, startPostOffice } from '@vaquero/standins';
 import { addOperator } from './support/people.ts';
 import { atEnd } from './support/place.ts';
 import { startTestService, type TestService } from './support/service.ts';
@@ -17,9 +17,26 @@ async function begun(t: TestContext) {
     people: [
       { subject: 'u-17', shownAs: 'Tomas' },
       { subject: 'u-18', shownAs: 'Petra' },
+      {
+        subject: 'u-19',
+        shownAs: 'Wren',
+        mail: { address: 'Wren@ferries.example', isVerified: true },
+      },
+      {
+        subject: 'u-20',
+        shownAs: 'Sly',
+        mail: { address: 'wren@ferries.example', isVerified: false },
+      },
+      {
+        subject: 'u-21',
+        shownAs: 'Twin',
+        mail: { address: 'wren@ferries.example', isVerified: true },
+      },
     ],
   });
   atEnd(t, provider.stop);
+  const office = await startPostOffice();
+  atEnd(t, office.stop);
   let late = 0;
   const service = await startTestService(t, {
     roles: [],
@@ -29,11 +46,13 @@ async function begun(t: TestContext) {
       VAQUERO_ELSEWHERE_CLIENT: client,
       VAQUERO_ELSEWHERE_SECRET: secret,
       VAQUERO_ELSEWHERE_CALLED: 'the harbour office',
+      VAQUERO_MAIL_SERVER: office.url,
+      VAQUERO_MAIL_FROM: 'vaquero@ferries.example',
     },
   });
   await addOperator(service);
-  await service.person('wren', null);
-  return { service, provider, wait: (ms: number) => (late += ms) };
+  const wren = await service.person('wren', null);
+  return { service, provider, office, wren, wait: (ms: number) => (late += ms) };
 }
 
 /** A browser at the console: it keeps cookies, and says where it is. */
@@ -203,4 +222,20 @@ test('an issuer is named with its secret, and over https unless it is on this ma
     VAQUERO_ELSEWHERE_SECRET: 'x',
   });
   assert.equal(read.elsewhere?.called, 'id.harbour.example');
+});
+
+test('whoever has shown here that an address is theirs is known by it, where the issuer has made sure of it, too', async (t) => {
+  const { service, office, wren } = await begun(t);
+  const come = async (who: string) => (await comes(browserAt(service), who)).body;
+  const address = 'wren@ferries.example';
+  await wren.client.call(mailRoutes.addMailRoute, { body: { address } });
+  assert.equal((await come('Wren')).code, 'elsewhere-unknown', 'said here is not shown');
+  const key = /\/mail#(\S+)/.exec(office.mails[0]?.text ?? '')?.[1] ?? assert.fail();
+  await wren.client.call(mailRoutes.proveMailRoute, { body: { key } });
+  assert.equal((await come('Sly')).code, 'elsewhere-unknown', 'the issuer is not sure');
+  assert.equal((await come('Wren')).name, 'wren');
+  // Joined with one, she is not joined with another of the same address; and stays joined without it.
+  assert.equal((await come('Twin')).code, 'elsewhere-unknown');
+  await wren.client.call(mailRoutes.dropMailRoute, { body: { address } });
+  assert.equal((await come('Wren')).name, 'wren');
 });

@@ -50,7 +50,7 @@ async function growOld({ deps }: TestService): Promise<void> {
   await run(sql`insert into builds
     select concat('old-', seq), project_id, seq, if(seq % 9 = 0, 'failed', 'passed'), ref, sha1(seq), subject, author,
       committed_at, cause, change_id, recipe, queued_at, started_at, ended_at, sha2(seq, 256), failure, attempts, null,
-      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim, folder, variables, begun_by
+      reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim, folder, variables, begun_by, author_mail
     from builds join ${rows} where builds.number = ${many + 1}`);
   await run(sql`update projects set last_build = last_build + ${many}`);
   for (const own of [true, false])

@@ -41,6 +41,7 @@ import { groups as groupsOfPeople } from './people/groups.ts';
 import { invite } from './people/invite.ts';
 import { joinGroup } from './people/join-group.ts';
 import { leaveGroup } from './people/leave-group.ts';
+import { mail } from './people/mail.ts';
 import { makeGroup } from './people/make-group.ts';
 import { makeService } from './people/make-service.ts';
 import { makeToken } from './people/make-token.ts';
@@ -177,6 +178,7 @@ export const groups: readonly Group[] = [
       grantEverywhere,
       passwordLink,
       secondFactor,
+      mail,
       endSecondFactor,
       signInRule,
       groupsOfPeople,

@@ -19,6 +19,7 @@ import { Failed } from './parts/failed.tsx';
 import { Reading } from './parts/reading.tsx';
 import { BackPage } from './people/back-page.tsx';
 import { JoinPage } from './people/join-page.tsx';
+import { MailPage } from './people/mail-page.tsx';
 import { MePage } from './people/me-page.tsx';
 import { MembersPage, ProgramsPage } from './people/members-page.tsx';
 import { mine } from './people/mine.ts';
@@ -70,6 +71,8 @@ const router = createBrowserRouter([
   { path: '/sign-in/back', element: <BackPage /> },
   { path: '/join', element: <JoinPage /> },
   { path: '/password', element: <PasswordPage /> },
+  // A link of a mail holds a key behind its sign: it is kept by no detour.
+  { path: '/mail', element: <MailPage /> },
   {
     element: <SignedIn />,
     children: [

@@ -12,6 +12,7 @@ import type { AnyRoute } from './http/route.ts';
 import * as mapRoutes from './map/map-routes.ts';
 import * as elsewhereRoutes from './people/elsewhere-routes.ts';
 import * as groupRoutes from './people/group-routes.ts';
+import * as mailRoutes from './people/mail-routes.ts';
 import * as memberRoutes from './people/member-routes.ts';
 import * as passwordLinkRoutes from './people/password-link-routes.ts';
 import * as peopleRoutes from './people/people-routes.ts';
@@ -35,6 +36,7 @@ const groups: readonly object[] = [
   groupRoutes,
   memberRoutes,
   elsewhereRoutes,
+  mailRoutes,
   passwordLinkRoutes,
   secondFactorRoutes,
   serviceRoutes,

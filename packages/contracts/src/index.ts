@@ -45,6 +45,8 @@ export { mapJsonSchema, mapKeys, placeWarnings, readMap, readNewMap } from './ma
 export * as elsewhereRoutes from './people/elsewhere-routes.ts';
 export type { GroupSeen } from './people/group-routes.ts';
 export * as groupRoutes from './people/group-routes.ts';
+export type { MailAddresses } from './people/mail-routes.ts';
+export * as mailRoutes from './people/mail-routes.ts';
 export type { MembersReply } from './people/member-routes.ts';
 export * as memberRoutes from './people/member-routes.ts';
 export * as passwordLinkRoutes from './people/password-link-routes.ts';

@@ -3,6 +3,7 @@ import { admissionRefusals } from './admission/admission-refusals.ts';
 import { moveRefusals } from './environments/move-refusals.ts';
 import { callRefusals } from './http/call-refusals.ts';
 import { mapRefusals } from './map/map-refusals.ts';
+import { mailRefusals } from './people/mail-refusals.ts';
 import { memberRefusals } from './people/member-refusals.ts';
 import { repositoryRefusals } from './projects/repository-refusals.ts';
 import { recipeRefusals } from './recipes/recipe-refusals.ts';
@@ -117,6 +118,7 @@ export const refusalCatalogue: { readonly [Code in RefusalCode]: CatalogueEntry<
   ...recipeRefusals,
   ...admissionRefusals,
   ...mapRefusals,
+  ...mailRefusals,
   ...memberRefusals,
   ...pullRequestRefusals,
   ...callRefusals,

@@ -224,6 +224,7 @@ export {
   whatLives,
 } from './map/what-lives.ts';
 export { stopsOf } from './map/what-stops.ts';
+export { type Author, authorInWords } from './people/author-in-words.ts';
 export {
   decideGrant,
   decideInvitation,

@@ -79,6 +79,11 @@ export interface RefusalFields {
   'no-group': { readonly name: string; readonly kind: MemberKind };
   'password-weak': { readonly why: string };
   'password-link-over': { readonly because: 'unknown' | 'used' | 'ended' | 'late' };
+  'mail-none': Record<never, never>;
+  'mail-failed': { readonly address: string; readonly why: string };
+  'mail-link-over': { readonly because: 'unknown' | 'late' };
+  'mail-address-taken': { readonly address: string };
+  'mail-too-many': { readonly retryAfterS: number };
   'invitation-over': { readonly because: 'unknown' | 'used' | 'ended' | 'late' };
   'not-admitted': { readonly host: string };
   'not-lent': { readonly environment: string; readonly admits: string };

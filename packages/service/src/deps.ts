@@ -10,6 +10,7 @@ import type { Db } from './database/pool.ts';
 import type { ReadingThreads } from './evidence/reading-threads.ts';
 import type { InstallationKeys } from './installation-keys.ts';
 import type { Issuer } from './people/elsewhere-issuer.ts';
+import type { Mailer } from './people/mailer.ts';
 import type { EdgeStreams } from './releases/edge-streams.ts';
 
 /** What the use cases of the api work with; made once in start.ts and passed as plain values. */
@@ -31,6 +32,8 @@ export interface Deps {
   readonly follower: LogFollower;
   /** Where people may sign in instead; null where nowhere. */
   readonly issuer: Issuer | null;
+  /** Null where no mail is sent. */
+  readonly mailer: Mailer | null;
   readonly news: PassingNews;
   readonly logs: LogTopics;
   readonly edges: EdgeStreams;

@@ -30,6 +30,7 @@ import { keepAllFamilies } from './map/keep-families.ts';
 import { stopsIntoMaps } from './map/stops-into-maps.ts';
 import { makeIssuer } from './people/elsewhere-issuer.ts';
 import { firstLinkPath, startWithOperator } from './people/first-operator.ts';
+import { makeMailer } from './people/mailer.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { sweepPictures } from './pictures/want-pictures.ts';
 import { allRepositories } from './projects/project-rows.ts';
@@ -95,6 +96,7 @@ export async function startApi({
       config.elsewhere === null
         ? null
         : makeIssuer(config.elsewhere, `${config.origin}/sign-in/back`),
+    mailer: config.mail === null ? null : makeMailer(config.mail),
     follower,
     news: makePassingNews(db, log),
     logs: makeLogTopics(),
@@ -126,6 +128,7 @@ export async function startApi({
   server.listen(config.port, config.host);
   await once(server, 'listening').catch(async (error: unknown) => {
     // Nothing that was opened keeps a process alive which cannot serve.
+    deps.mailer?.stop();
     await Promise.all([deps.reading.stop(), deps.news.stop(), follower.stop()]);
     await close();
     throw error;
@@ -145,6 +148,7 @@ export async function startApi({
       server.close();
       server.closeAllConnections();
       quit();
+      deps.mailer?.stop();
       await Promise.all([closed, doorbell.stop(), ...loops.map((end) => end())]);
       await Promise.all([deps.news.stop(), follower.stop()]);
       // A database that is away keeps nothing from ending: what was held lapses by itself.

@@ -7,6 +7,8 @@ import { exportJWK, type GenerateKeyPairResult, generateKeyPair, SignJWT } from 
 export interface KnownThere {
   readonly subject: string;
   readonly shownAs: string;
+  /** An address of theirs, and whether it was made sure of there. */
+  readonly mail?: { readonly address: string; readonly isVerified: boolean };
 }
 
 /** What it says wrongly from now on, for tests; null for nothing. */
@@ -21,6 +23,7 @@ export interface IdentityProvider {
 
 interface Asked {
   readonly subject: string;
+  readonly mail: KnownThere['mail'];
   readonly nonce: string;
   readonly challenge: string;
   readonly redirect: string;
@@ -47,10 +50,11 @@ export async function startIdentityProvider({
   /** Who somebody is they say themselves: that is what makes it a stand-in. */
   function choose(url: URL, res: ServerResponse): void {
     const redirect = new URL(url.searchParams.get('redirect_uri') ?? '');
-    const links = people.map(({ subject, shownAs }) => {
+    const links = people.map(({ subject, shownAs, mail }) => {
       const code = crypto.randomUUID();
       codes.set(code, {
         subject,
+        mail,
         nonce: url.searchParams.get('nonce') ?? '',
         challenge: url.searchParams.get('code_challenge') ?? '',
         redirect: redirect.href,
@@ -148,11 +152,12 @@ interface Signing {
 }
 
 async function idToken(
-  { subject, nonce }: Asked,
+  { subject, mail, nonce }: Asked,
   { lie, issuer, client, own, strange }: Signing,
 ): Promise<string> {
   const now = Math.floor(Date.now() / 1000);
-  return new SignJWT({ nonce: lie === 'nonce' ? 'another' : nonce })
+  const said = mail === undefined ? {} : { email: mail.address, email_verified: mail.isVerified };
+  return new SignJWT({ nonce: lie === 'nonce' ? 'another' : nonce, ...said })
     .setProtectedHeader({ alg: 'RS256', kid: 'own' })
     .setIssuer(lie === 'issuer' ? 'https://elsewhere.example' : issuer)
     .setAudience(lie === 'audience' ? 'another' : client)

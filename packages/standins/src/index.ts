@@ -4,3 +4,4 @@ export {
   type KnownThere,
   startIdentityProvider,
 } from './identity-provider.ts';
+export { type Mail, type PostOffice, startPostOffice } from './post-office.ts';

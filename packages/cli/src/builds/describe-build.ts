@@ -1,5 +1,5 @@
 import { type BuildReply, type BuildRow, findingsOf } from '@vaquero/contracts';
-import { isOpen, nameOfRef, siblingInWords } from '@vaquero/core';
+import { authorInWords, isOpen, nameOfRef, siblingInWords } from '@vaquero/core';
 import type { Io } from '../io.ts';
 import { bytes, lasting, safe, spoken, tone, when } from '../output.ts';
 
@@ -26,7 +26,7 @@ export function describe(io: Io, build: BuildReply): readonly string[] {
       : ` after ${lasting(build.endedAt - build.startedAt)}`;
   const lines = [
     `Build ${build.number} ${stateOf(io, build.state)}${build.marks.map((mark) => tone(io, 'warn', `, ${mark}`)).join('')}${took}: ${safe(build.commit.subject)}`,
-    `commit     ${build.commit.id.slice(0, 12)} by ${safe(build.commit.author)}, ${build.cause}`,
+    `commit     ${build.commit.id.slice(0, 12)} by ${safe(authorInWords(build.commit))}, ${build.cause}`,
     ...(build.pullRequest === null ? [] : [`proposed   ${proposedInWords(build.pullRequest)}`]),
     `goes to    ${build.destination}`,
   ];

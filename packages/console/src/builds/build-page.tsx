@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BuildReply } from '@vaquero/contracts';
-import { isOpen } from '@vaquero/core';
+import { authorInWords, isOpen } from '@vaquero/core';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -61,8 +61,8 @@ function BuildAnswer({ build, now }: { readonly build: BuildReply; readonly now:
   const below = (
     <>
       <code>{build.commit.id.slice(0, 8)}</code>{' '}
-      <span className="said">{build.commit.subject}</span>, {build.commit.author}; {build.cause},{' '}
-      {moment(build.queuedAt, now)}
+      <span className="said">{build.commit.subject}</span>, {authorInWords(build.commit)};{' '}
+      {build.cause}, {moment(build.queuedAt, now)}
       {took === '' ? '' : `, ended${took}`}.{build.state === 'failed' ? ' Nothing moved.' : ''}
     </>
   );

@@ -15,6 +15,7 @@ import { grantInWords } from './held-in-words.ts';
 import { mine, mySessions } from './mine.ts';
 import { MyElsewhere } from './my-elsewhere.tsx';
 import { MyFactor } from './my-factor.tsx';
+import { MyMail } from './my-mail.tsx';
 import { MyTellings } from './my-tellings.tsx';
 import { MyTokens } from './my-tokens.tsx';
 
@@ -33,6 +34,7 @@ export function MePage() {
             <Password />
             <MyFactor me={me} />
             <MyElsewhere me={me} />
+            <MyMail />
             <MyTellings />
             <MyTokens />
             {may(me.grants, 'operate', null) ? (

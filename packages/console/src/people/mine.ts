@@ -1,5 +1,5 @@
 import { queryOptions } from '@tanstack/react-query';
-import { peopleRoutes } from '@vaquero/contracts';
+import { mailRoutes, peopleRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 
 /** Who is signed in; refused when nobody is. */
@@ -13,4 +13,10 @@ export const mine = queryOptions({
 export const mySessions = queryOptions({
   queryKey: ['sessions'],
   queryFn: ({ signal }) => api.call(peopleRoutes.listSessionsRoute, { signal }),
+});
+
+/** One's mail addresses. */
+export const myMail = queryOptions({
+  queryKey: ['mail'],
+  queryFn: ({ signal }) => api.call(mailRoutes.listMailRoute, { signal }),
 });

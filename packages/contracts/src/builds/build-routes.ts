@@ -15,7 +15,15 @@ import {
   usualPage,
 } from '../vocabulary.ts';
 
-export const commitSeen = z.object({ id: commitId, subject: z.string(), author: z.string(), at });
+export const commitSeen = z.object({
+  id: commitId,
+  subject: z.string(),
+  /** As Git has it: whatever the author's machine was told. */
+  author: z.string(),
+  /** Who of this installation that is, by a mail address that they have shown to be theirs; null where nobody is known by it. */
+  authorIs: z.object({ name: z.string(), shownAs: z.string() }).nullable(),
+  at,
+});
 
 /** Failures are written by Vaquero itself, so their shape is checked where they are made, by the compiler. */
 export const failure = z

@@ -77,6 +77,9 @@ export interface DecisionFacts {
   'person.recovery-word-used': { left: number };
   /** From which role on a second factor is demanded; null demands none. */
   'installation.factor-demanded': { from: string | null; sessionsEnded: number };
+  /** Somebody has shown that mail to an address reaches them; or it is theirs no more. The log names none, as it stays for ever. */
+  'person.mail-proven': Record<never, never>;
+  'person.mail-dropped': Record<never, never>;
   'person.session-ended': { session: string };
   'person.signed-in': Record<never, never>;
   'person.signed-out': Record<never, never>;
@@ -208,6 +211,8 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.factor-ended': plain(null),
   'person.recovery-word-used': plain(null),
   'installation.factor-demanded': plain(null),
+  'person.mail-proven': plain(null),
+  'person.mail-dropped': plain(null),
   'person.session-ended': plain(null),
   'person.signed-in': plain(null),
   'person.signed-out': plain(null),

@@ -13,7 +13,7 @@ import { cancelBuild } from './cancel-build.ts';
 import { endedBuilds } from './ended-builds.ts';
 import { findBuilds } from './find-builds.ts';
 import { findLines } from './find-lines.ts';
-import { listBuilds } from './list-builds.ts';
+import { authorsOf, listBuilds } from './list-builds.ts';
 import { readLog } from './log-rows.ts';
 import { streamLog } from './stream-log.ts';
 import { viewBuild, viewRow } from './view-build.ts';
@@ -86,8 +86,11 @@ async function requireBuild(deps: Deps, project: ProjectRow, number: number): Pr
 }
 
 async function rowOf(deps: Deps, project: ProjectRow, number: number) {
+  const build = await requireBuild(deps, project, number);
+  const authors = await authorsOf(deps.db, [build.authorMail]);
   return viewRow({
-    ...(await requireBuild(deps, project, number)),
+    ...build,
+    authorIs: authors(build.authorMail),
     files: null,
     bytes: null,
     marks: [],

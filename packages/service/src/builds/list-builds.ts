@@ -2,6 +2,7 @@ import type { BuildState } from '@vaquero/core';
 import { and, desc, eq, getTableColumns, inArray, lt, type SQL } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds } from '../database/tables.ts';
+import { peopleByMail } from '../people/mail-rows.ts';
 import type { BuildRecord } from './build-rows.ts';
 
 /** A build with what a list says of it beside its own row; its recipe is no part of a list. */
@@ -9,6 +10,8 @@ export interface ListedBuild extends Omit<BuildRecord, 'recipe'> {
   readonly files: number | null;
   readonly bytes: number | null;
   readonly marks: readonly ('flaky' | 'warned')[];
+  /** Who of this installation the author of its commit is. */
+  readonly authorIs: { readonly name: string; readonly shownAs: string } | null;
 }
 
 export async function listBuilds(
@@ -37,17 +40,36 @@ export async function listWhere(
     .where(which)
     .orderBy(desc(builds.number))
     .limit(limit);
-  const marks = await marksOf(
-    db,
-    rows.map((row) => row.build.id),
-  );
+  const [marks, authors] = await Promise.all([
+    marksOf(
+      db,
+      rows.map((row) => row.build.id),
+    ),
+    authorsOf(
+      db,
+      rows.map((row) => row.build.authorMail),
+    ),
+  ]);
   return rows.map(({ build, files, bytes }) => ({
     ...build,
     state: build.state as BuildState,
     files,
     bytes,
     marks: marks.get(build.id) ?? [],
+    authorIs: authors(build.authorMail),
   }));
+}
+
+/** Who authors are by their mail addresses; null for those that nobody has shown to be theirs. */
+export async function authorsOf(
+  db: Db,
+  addresses: readonly (string | null)[],
+): Promise<(address: string | null) => ListedBuild['authorIs']> {
+  const known = await peopleByMail(db, addresses);
+  return (address) => {
+    const person = address === null ? undefined : known.get(address);
+    return person === undefined ? null : { name: person.name, shownAs: person.shownAs };
+  };
 }
 
 /** Which builds had steps that did not plainly pass, by their ids. */

@@ -114,6 +114,7 @@ export async function prepareBuilds(
       id: commit,
       subject: '(not read)',
       author: '(not read)',
+      authorMail: null,
       at: deps.clock(),
       tree: '',
     };

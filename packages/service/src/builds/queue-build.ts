@@ -61,6 +61,7 @@ export async function queueBuild(
     commitId: build.commit.id,
     subject: build.commit.subject,
     author: build.commit.author,
+    authorMail: build.commit.authorMail,
     committedAt: build.commit.at,
     cause,
     changeId,

@@ -20,7 +20,7 @@ import { refused } from '../refused.ts';
 import { latestAttempt, stepsOf } from './attempt-rows.ts';
 import { type BuildRecord, buildByNumber, usualTimes } from './build-rows.ts';
 import { explainFailure } from './explain-failure.ts';
-import type { ListedBuild } from './list-builds.ts';
+import { authorsOf, type ListedBuild } from './list-builds.ts';
 import { placeInQueue } from './queue.ts';
 import { viewSteps } from './view-steps.ts';
 
@@ -43,6 +43,7 @@ export function viewRow(build: ListedBuild): BuildRow {
       id: build.commitId as CommitId,
       subject: build.subject,
       author: build.author,
+      authorIs: build.authorIs,
       at: build.committedAt as Instant,
     },
     queuedAt: build.queuedAt as Instant,
@@ -76,20 +77,26 @@ export async function viewBuild(
   if (build === undefined)
     return refused({ code: 'not-found', what: 'build', name: String(number) });
   const attempt = await latestAttempt(deps.db, build.id);
-  const [size, steps, times, live, evidence, siblings] = await Promise.all([
+  const [size, steps, times, live, evidence, siblings, authors] = await Promise.all([
     sizeOf(deps, build),
     attempt === undefined ? [] : stepsOf(deps.db, attempt.id),
     usualTimes(deps.db, project.id, build.ref, build.recipeName),
     liveIn(deps, build),
     viewEvidence(deps, build),
     siblingsOf(deps, build),
+    authorsOf(deps.db, [build.authorMail]),
   ]);
   const explained = build.state === 'failed' ? await explainFailure(deps, project, build) : null;
   const { why } = await aimOfBuild(deps.db, project, build);
   const usual = usualTime(times);
   const seen = await viewSteps(deps, project, build, steps);
   return {
-    ...viewRow({ ...build, ...size, marks: marksIn(steps) }),
+    ...viewRow({
+      ...build,
+      ...size,
+      marks: marksIn(steps),
+      authorIs: authors(build.authorMail),
+    }),
     recipe:
       build.recipe == null
         ? null

@@ -177,6 +177,28 @@ export const passwordLinks = mysqlTable(
   (t) => [index('password_links_person').on(t.personId)],
 );
 
+/** Mail addresses of people, in small letters. */
+export const mailAddresses = mysqlTable(
+  'mail_addresses',
+  {
+    id: id('id').primaryKey(),
+    personId: id('person_id').notNull(),
+    address: varchar('address', { length: 254 }).notNull(),
+    addedAt: instant('added_at').notNull(),
+    /** The same once its mail was shown to reach this person: of one alone. */
+    provenAs: varchar('proven_as', { length: 254 }),
+    provenAt: instant('proven_at'),
+    /** Of the link that was sent last. */
+    keyHash: digest('key_hash'),
+    keyUntil: instant('key_until'),
+  },
+  (t) => [
+    uniqueIndex('mail_addresses_of').on(t.personId, t.address),
+    uniqueIndex('mail_addresses_proven').on(t.provenAs),
+    index('mail_addresses_key').on(t.keyHash),
+  ],
+);
+
 /** Failed sign-ins, by name and by address, for backing off. */
 export const signInTries = mysqlTable('sign_in_tries', {
   subject: varchar('subject', { length: 255 }).primaryKey(),

@@ -34,6 +34,7 @@ export {
   groupMembers,
   identities,
   invitations,
+  mailAddresses,
   passwordLinks,
   people,
   recoveryWords,
@@ -85,6 +86,8 @@ export const builds = mysqlTable(
     commitId: digest('commit_id').notNull(),
     subject: varchar('subject', { length: 500 }).notNull(),
     author: varchar('author', { length: 200 }).notNull(),
+    /** The author's mail address, in small letters; null in builds from before it was kept. */
+    authorMail: varchar('author_mail', { length: 254 }),
     committedAt: instant('committed_at').notNull(),
     cause: varchar('cause', { length: 300 }).notNull(),
     changeId: id('change_id'),

@@ -24,6 +24,7 @@ import { serveEvidence } from '../evidence/evidence-routes.ts';
 import { serveMaps } from '../map/map-routes.ts';
 import { serveElsewhere } from '../people/elsewhere-routes.ts';
 import { serveGroups } from '../people/group-routes.ts';
+import { serveMail } from '../people/mail-routes.ts';
 import { serveInvitations, serveMembers } from '../people/member-routes.ts';
 import { serveOwn } from '../people/own-routes.ts';
 import { servePasswordLinks } from '../people/password-link-routes.ts';
@@ -73,6 +74,7 @@ export function makeApp(deps: Deps, doorbell: Doorbell): Express {
   serveMembers(app, deps);
   serveGroups(app, deps);
   serveServices(app, deps);
+  serveMail(app, deps);
   servePasswordLinks(app, deps);
   serveSecondFactors(app, deps);
   serveElsewhere(app, deps);
@@ -162,6 +164,7 @@ function serveConsole(app: Express, deps: Deps): void {
       '/people',
       '/machines',
       '/password',
+      '/mail',
       '/p/{*rest}',
     ],
     (req, res, next) => {

@@ -8,6 +8,13 @@ export interface Underway {
   readonly verifier: string;
 }
 
+/** Whom an issuer vouches for. */
+export interface AnsweredElsewhere {
+  readonly subject: string;
+  /** A mail address that it has made sure of, in small letters. */
+  readonly mail: string | null;
+}
+
 /** An issuer of OpenID Connect, as signing in takes it. */
 export interface Issuer {
   /** Its address, by which its names for people are kept. */
@@ -17,7 +24,7 @@ export interface Issuer {
   /** Where the browser goes. Throws while the issuer does not answer. */
   readonly begin: () => Promise<{ readonly address: string; readonly underway: Underway }>;
   /** Whom it vouches for, by the query with which the browser came back. Throws where it vouches for nobody. */
-  readonly answer: (search: string, underway: Underway) => Promise<string>;
+  readonly answer: (search: string, underway: Underway) => Promise<AnsweredElsewhere>;
 }
 
 const timeoutS = 10;
@@ -53,7 +60,8 @@ export function makeIssuer(
       const underway = { state: oidc.randomState(), nonce: oidc.randomNonce(), verifier };
       const address = oidc.buildAuthorizationUrl(await discovered(), {
         redirect_uri: redirect,
-        scope: 'openid',
+        // Who has shown here that an address is theirs is known by it, where the issuer vouches for it, too.
+        scope: 'openid email',
         code_challenge: await oidc.calculatePKCECodeChallenge(verifier),
         code_challenge_method: 'S256',
         state: underway.state,
@@ -74,7 +82,9 @@ export function makeIssuer(
       // Source: OpenID Connect Core 1.0 section 2: at most 255 letters of ASCII.
       if (claims === undefined || !/^[\x20-\x7e]{1,255}$/.test(claims.sub))
         throw new Error('it named nobody');
-      return claims.sub;
+      const { email, email_verified: isVerified } = claims;
+      const mail = isVerified === true && typeof email === 'string' ? email.toLowerCase() : null;
+      return { subject: claims.sub, mail };
     },
   };
 }

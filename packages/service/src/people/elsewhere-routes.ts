@@ -51,7 +51,7 @@ export function serveElsewhere(app: Express, deps: Deps): void {
     setAlong(res, '', 0);
     if (along !== undefined && along.joins !== null)
       return joined(deps, req, body.search, { ...along, joins: along.joins });
-    const person = await signInElsewhere(deps, body.search, along);
+    const person = await signInElsewhere(deps, body.search, along, fromOf(req));
     const session = await openSession(deps, person, fromOf(req));
     setCookie(res, session.secret, Math.floor((session.expiresAt - deps.clock()) / 1000));
     return meOf(deps, { ...person, grants: await grantsOf(deps.db, person.id), by: 'session' });

@@ -1,13 +1,14 @@
 import { type Instant, later } from '@vaquero/core';
 import { z } from 'zod';
-import { decide } from '../audit/record.ts';
+import { byPerson, type Doing, decide } from '../audit/record.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { openValue, sealValue } from '../variables/seal.ts';
 import type { Caller } from './caller.ts';
-import type { Issuer, Underway } from './elsewhere-issuer.ts';
-import { deleteIdentity, personOfIdentity, putIdentity } from './identity-rows.ts';
+import type { AnsweredElsewhere, Issuer, Underway } from './elsewhere-issuer.ts';
+import { deleteIdentity, identitySince, personOfIdentity, putIdentity } from './identity-rows.ts';
+import { peopleByMail } from './mail-rows.ts';
 import type { PersonRow } from './people-rows.ts';
 
 /** How long somebody may stay away. */
@@ -63,7 +64,7 @@ async function answeredElsewhere(
   deps: Deps,
   search: string,
   underway: Underway | undefined,
-): Promise<{ readonly issuer: string; readonly called: string; readonly subject: string }> {
+): Promise<{ readonly issuer: string; readonly called: string } & AnsweredElsewhere> {
   const { issuer, called, answer } = issuerOf(deps);
   if (underway === undefined)
     return refused({
@@ -71,11 +72,11 @@ async function answeredElsewhere(
       called,
       why: 'this browser did not begin it, or long ago',
     });
-  const subject = await answer(search, underway).catch((err: unknown) => {
+  const answered = await answer(search, underway).catch((err: unknown) => {
     deps.log.warn({ err }, 'an answer from elsewhere is not believed');
     return refused({ code: 'elsewhere-failed', called, why: whyOf(err) });
   });
-  return { issuer, called, subject };
+  return { issuer, called, ...answered };
 }
 
 /** Why it is not believed, without what it said: that may be anybody's. */
@@ -87,17 +88,46 @@ function whyOf(error: unknown): string {
     : 'it could not be asked';
 }
 
-/** Who came back, as they are called here. Refuses: elsewhere-none, elsewhere-failed, elsewhere-unknown. */
+/**
+ * Who came back, as they are called here: who was joined with them, or else who has shown here that a mail address is theirs
+ * which the issuer has made sure of; these are joined from now on. Refuses: elsewhere-none, elsewhere-failed, elsewhere-unknown.
+ */
 export async function signInElsewhere(
   deps: Deps,
   search: string,
   underway: Underway | undefined,
+  from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<PersonRow> {
-  const { issuer, called, subject } = await answeredElsewhere(deps, search, underway);
-  const person = await personOfIdentity(deps.db, issuer, subject);
+  const { issuer, called, subject, mail } = await answeredElsewhere(deps, search, underway);
+  const person =
+    (await personOfIdentity(deps.db, issuer, subject)) ??
+    (await joinedByMail(deps, { issuer, subject, mail }, from));
   return person === undefined || person.endedAt !== null
     ? refused({ code: 'elsewhere-unknown', called })
     : person;
+}
+
+/** Joins whose address an issuer vouches for with whoever has it here, unless they are somebody else there already. */
+async function joinedByMail(
+  deps: Deps,
+  { issuer, subject, mail }: AnsweredElsewhere & { readonly issuer: string },
+  from: Pick<Doing, 'origin' | 'request'>,
+): Promise<PersonRow | undefined> {
+  const person = (await peopleByMail(deps.db, [mail])).get(mail ?? '');
+  if (person === undefined || person.endedAt !== null) return undefined;
+  if ((await identitySince(deps.db, person.id, issuer)) !== undefined) return undefined;
+  const at = deps.clock();
+  await inTransaction(deps.db, async (tx) => {
+    await putIdentity(tx, { issuer, subject, personId: person.id, since: at });
+    decide(tx, {
+      at,
+      kind: 'person.elsewhere-joined',
+      project: null,
+      doing: byPerson(person.id, 'console', from),
+      facts: { issuer },
+    });
+  });
+  return person;
 }
 
 /** Joins who came back with who is signed in. Refuses: elsewhere-none, elsewhere-failed, elsewhere-taken. */

@@ -4,6 +4,8 @@ export interface CommitFields {
   readonly subject: string;
   /** The author's name, at most 100 characters. */
   readonly author: string;
+  /** Their mail address in small letters; null where it is none that mail could go to. */
+  readonly authorMail: string | null;
   /** When it was committed, in ms since 1970. */
   readonly at: number;
   /** The name of its whole tree. */
@@ -22,13 +24,14 @@ export function readCommit(bytes: Buffer): CommitFields {
   const encoding = field(head.toString('latin1'), 'encoding');
   const decode = decoder(encoding);
   const text = decode(head);
-  const [, name = ''] = /^(.*?) ?<[^<>]*>/.exec(field(text, 'author')) ?? [];
+  const [, name = '', mail = ''] = /^(.*?) ?<([^<>]*)>/.exec(field(text, 'author')) ?? [];
   const [, seconds = '0'] = /> (-?\d+) [+-]\d+$/.exec(field(text, 'committer')) ?? [];
   const message = gap < 0 ? '' : decode(bytes.subarray(gap + 2));
   const subject = firstParagraph(message);
   return {
     subject: subject.slice(0, 300) || '(no message)',
     author: name.trim().slice(0, 100) || '(nobody)',
+    authorMail: mail.includes('@') && mail.length <= 254 ? mail.toLowerCase() : null,
     at: Number(seconds) * 1000,
     tree: field(text, 'tree'),
   };
