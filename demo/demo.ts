@@ -12,6 +12,7 @@ import {
 import { join } from 'node:path';
 import { unmountBelow } from '@vaquero/runner';
 import { makeLog, nodeProgram, requireFree, supervise } from '@vaquero/service';
+import { openCrewRota } from './crew-rota.ts';
 import { joinHarbourOffice, openHarbourOffice } from './harbour-office.ts';
 import { makeHistory } from './make-history.ts';
 import { openPost } from './post.ts';
@@ -69,6 +70,8 @@ async function historyOnce(password: string): Promise<void> {
     'slots',
     'demo-site',
     'elsewhere',
+    'git-host',
+    'crew-rota',
     'role-tokens.json',
   ])
     rmSync(join(state, name), { recursive: true, force: true });
@@ -109,6 +112,7 @@ async function main(): Promise<void> {
   const office = await openHarbourOffice(port + 91);
   const mailFile = join(state, 'mail.txt');
   const post = await openPost(port + 92, mailFile);
+  const rota = await openCrewRota(port + 93, state, join(root, 'demo', 'rota'));
   const logPath = join(state, 'service.log');
   const file = createWriteStream(logPath, { flags: 'a', mode: 0o600 });
   file.once('open', (descriptor: number) => fchmodSync(descriptor, 0o600));
@@ -127,6 +131,7 @@ async function main(): Promise<void> {
     environment: {
       ...office?.environment,
       ...post?.environment,
+      ...rota?.environment,
       ...process.env,
       VAQUERO_MIGRATIONS: join(here, 'migrations'),
       VAQUERO_CONSOLE: join(here, 'console'),
@@ -160,7 +165,9 @@ async function main(): Promise<void> {
   say(`  up after ${((Date.now() - begun) / 1000).toFixed(1)} s\n`);
   if (office !== null)
     await joinHarbourOffice(`http://localhost:${port}`, { name: 'milo', ...cast.milo, password });
-  await post?.proveAddresses(`http://localhost:${port}`, haveAddresses, password);
+  const origin = `http://localhost:${port}`;
+  await post?.proveAddresses(origin, haveAddresses, password);
+  await rota?.makeProject(origin, 'ines', password);
   goHome = walkAbout(edgePort);
   process.stdout.write(
     `${whereToLook(password, { logPath, mailFile, hasOffice: office !== null })}\n`,

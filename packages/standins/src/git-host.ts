@@ -1,4 +1,5 @@
 import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdirSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { Socket } from 'node:net';
@@ -26,7 +27,7 @@ export interface GitHost {
 }
 
 /** Starts a Git host that keeps its repositories below a folder. Source: git-http-backend(1). */
-export async function startGitHost(folder: string): Promise<GitHost> {
+export async function startGitHost(folder: string, port = 0): Promise<GitHost> {
   mkdirSync(folder, { recursive: true });
   let behaviour: Behaviour = 'open';
   let expected: string | null = null;
@@ -83,23 +84,15 @@ export async function startGitHost(folder: string): Promise<GitHost> {
       res.writeHead(status).end(whole.subarray(end + 4));
     });
   });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  server.listen(port, '127.0.0.1');
+  await once(server, 'listening');
   const origin = `http://127.0.0.1:${portOf(server)}`;
   return {
     origin,
-    repository: (name) => {
+    repository: async (name) => {
       const path = join(folder, `${name}.git`);
-      return new Promise((resolve, reject) => {
-        const made = spawn('git', ['init', '--quiet', '--bare', '--initial-branch=main', path], {
-          env: { PATH: process.env.PATH ?? '', GIT_CONFIG_GLOBAL: '/dev/null' },
-        });
-        made.on('error', reject);
-        made.on('close', (code) =>
-          code === 0
-            ? resolve({ url: `${origin}/${name}.git`, folder: path })
-            : reject(new Error(`git init ended with ${code}`)),
-        );
-      });
+      await makeBare(path);
+      return { url: `${origin}/${name}.git`, folder: path };
     },
     redirectTo: (origin) => {
       elsewhere = origin;
@@ -118,6 +111,19 @@ export async function startGitHost(folder: string): Promise<GitHost> {
         server.closeAllConnections();
       }),
   };
+}
+
+/** Makes an empty bare repository. */
+function makeBare(path: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const made = spawn('git', ['init', '--quiet', '--bare', '--initial-branch=main', path], {
+      env: { PATH: process.env.PATH ?? '', GIT_CONFIG_GLOBAL: '/dev/null' },
+    });
+    made.on('error', reject);
+    made.on('close', (code) =>
+      code === 0 ? resolve() : reject(new Error(`git init ended with ${code}`)),
+    );
+  });
 }
 
 function portOf(server: Server): number {
