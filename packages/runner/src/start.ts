@@ -93,7 +93,7 @@ async function startWith(
   );
   const pictures = takePicturesIn(picturing, {
     config,
-    aside,
+    used: shared.used,
     uids,
     anterooms,
     log,

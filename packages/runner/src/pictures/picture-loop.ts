@@ -6,6 +6,7 @@ import type { Logger } from 'pino';
 import type { RunnerConfig } from '../config.ts';
 import type { Slot } from '../walls/slot.ts';
 import type { Uids } from '../walls/uids.ts';
+import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import { type Taken, type Taking, takePictures } from './take-pictures.ts';
 
 /** The browser that takes pictures, where Debian puts it. */
@@ -15,7 +16,8 @@ const claimWaitMs = 10_000;
 const lookAgainMs = 500;
 
 /** What a runner that takes pictures works with. */
-export interface Picturing extends Omit<Taking, 'slot' | 'signal' | 'store'> {
+export interface Picturing extends Omit<Taking, 'slot' | 'signal' | 'store' | 'used'> {
+  readonly used: UsedWorkplaces;
   readonly config: RunnerConfig;
   readonly client: Client;
   readonly slot: Slot;
@@ -74,6 +76,7 @@ async function take(picturing: Picturing, given: PicturesGiven): Promise<void> {
   const key = { project: given.builtAs ?? given.project, circle: 'pictures', slot: slot.number };
   const held = await uids?.hold(key);
   const store = join(config.stateDirectory, 'store');
+  await picturing.used.makeRoom();
   const taken = await takePictures(
     { ...picturing, store, slot: { ...slot, uid: held?.uid ?? slot.uid } },
     given,

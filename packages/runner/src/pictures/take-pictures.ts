@@ -8,13 +8,15 @@ import type { Limits } from '../config.ts';
 import type { Anterooms } from '../walls/anteroom.ts';
 import { basicEnvironment } from '../walls/basic-environment.ts';
 import { runBehindWalls } from '../walls/run-behind-walls.ts';
-import { clearSlot, makeWorkplace, type Slot } from '../walls/slot.ts';
+import { killAll, makeWorkplace, type Slot } from '../walls/slot.ts';
+import type { UsedWorkplaces } from '../walls/used-workplaces.ts';
 import { insidePaths, type PictureJob } from './picture-job.ts';
 
 /** What taking pictures takes. */
 export interface Taking {
   readonly slot: Slot;
-  readonly aside: string;
+  /** Takes away what was left when they are taken. */
+  readonly used: Pick<UsedWorkplaces, 'take'>;
   readonly store: string;
   readonly anterooms: Anterooms;
   readonly limits: Limits;
@@ -36,8 +38,7 @@ export type Taken =
  * ours, without a network, and what it says is all that comes out. Never rejects for what pages do.
  */
 export async function takePictures(taking: Taking, given: PicturesGiven): Promise<Taken> {
-  const { slot, aside, anterooms, limits, signal } = taking;
-  await clearSlot(slot, aside);
+  const { slot, used, anterooms, limits, signal } = taking;
   try {
     const [before, after] = await Promise.all([
       readManifest(taking.store, given.before),
@@ -91,7 +92,9 @@ export async function takePictures(taking: Taking, given: PicturesGiven): Promis
     const how = ended.ok ? 'nothing was said' : JSON.stringify(ended.end);
     return { pages: [], why: `${how} ${lastLine(said)}`.trim().slice(0, 300) };
   } finally {
-    await clearSlot(slot, aside);
+    await killAll(slot);
+    await used.take(slot.directory, `pictures-${randomUUID()}`);
+    await mkdir(slot.directory, { mode: 0o711 });
   }
 }
 

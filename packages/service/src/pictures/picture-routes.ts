@@ -15,7 +15,7 @@ export function servePictures(app: Express, deps: Deps): void {
     res.on('close', () => gone.abort());
     const until = performance.now() + body.waitMs;
     for (;;) {
-      const row = gone.signal.aborted ? undefined : await takeWanted(deps.db);
+      const row = gone.signal.aborted ? undefined : await takeWanted(deps.db, deps.clock());
       if (row !== undefined)
         return {
           pictures: row.id,

@@ -65,6 +65,7 @@ export async function insertWanted(
 /** Gives the pictures that wait longest to whoever asks, for a while; undefined when none wait. */
 export function takeWanted(
   db: Db,
+  endedAt: Instant,
 ): Promise<(PicturesRow & { project: string; builtAs: string | null }) | undefined> {
   return inTransaction(db, async (tx) => {
     const isLate = and(eq(pictures.state, 'taking'), lt(pictures.leaseUntil, databaseNow));
@@ -76,9 +77,10 @@ export function takeWanted(
       .limit(1)
       .for('update', { skipLocked: true });
     if (row === undefined) return undefined;
-    if (row.fence >= mostTakings) {
+    if (row.state === 'taking' && row.fence % mostTakings === 0) {
       const why = `${mostTakings} times a runner began to take them and did not end`;
-      await tx.update(pictures).set({ state: 'failed', why }).where(eq(pictures.id, row.id));
+      const end = { state: 'failed', why, endedAt } as const;
+      await tx.update(pictures).set(end).where(eq(pictures.id, row.id));
       return undefined;
     }
     const fence = row.fence + 1;
@@ -93,6 +95,14 @@ export function takeWanted(
       .where(eq(projects.id, row.projectId));
     return of === undefined ? undefined : { ...row, ...of, fence };
   });
+}
+
+/** Has pictures taken once more that could not be. */
+export async function wantAgain(db: Db, { id }: PicturesRow): Promise<void> {
+  await db
+    .update(pictures)
+    .set({ state: 'wanted', why: null })
+    .where(and(eq(pictures.id, id), eq(pictures.state, 'failed')));
 }
 
 /** What is being taken, of this taking and no other. */

@@ -14,10 +14,19 @@ import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { removeImages } from './picture-files.ts';
-import { forgetWantedBefore, insertWanted, type PicturesRow, picturesOf } from './picture-rows.ts';
+import {
+  forgetWantedBefore,
+  insertWanted,
+  type PicturesRow,
+  picturesOf,
+  wantAgain,
+} from './picture-rows.ts';
 
 /** Pictures are evidence of what somebody is to decide on; behind it they go. */
 const keptMs = 60 * 86_400_000;
+
+/** What could not be pictured is tried again when somebody looks so long after. */
+const againAfterMs = 3_600_000;
 
 /** Whether the map asks for pictures of what a build changes: by some environment that wanted it. */
 export function asksForPictures(map: DeliveryMap, { aim }: Pick<BuildRecord, 'aim'>): boolean {
@@ -38,7 +47,14 @@ export async function picturesBetween(
   if (!asksForPictures(await mapOf(deps.db, project), after.build)) return null;
   const pair = { projectId: project.id, before: before.artifact, after: after.artifact };
   const known = await picturesOf(deps.db, pair);
-  if (known !== undefined) return viewPictures(known);
+  if (known !== undefined) {
+    const { state, endedAt } = known;
+    const isOver = state !== 'failed' || deps.clock() - (endedAt ?? 0) < againAfterMs;
+    if (isOver) return viewPictures(known);
+    await wantAgain(deps.db, known);
+    deps.queueNudge.ring();
+    return viewPictures({ ...known, state: 'wanted', why: null });
+  }
   const { files, entry } = after.manifest.site;
   const pages = pagesToPicture(changes, files, entry).slice(0, mostPictured);
   if (pages.length === 0) return { state: 'none', id: null, why: null, pages: [] };
