@@ -46,7 +46,7 @@ const tests = spawn(
     '--enable-source-maps',
     '--test',
     '--test-reporter=spec',
-    `--test-timeout=${process.env.TEST_TIMEOUT_MS ?? 300_000}`,
+    `--test-timeout=${process.env.TEST_TIMEOUT_MS ?? 480_000}`,
     // Much of a test is waiting for the programs it starts: three keep two processors busy.
     '--test-concurrency=3',
     ...bundled,

@@ -41,7 +41,7 @@ export function BuildPage() {
               build={build.number}
               attempts={build.attempts}
               telling={build.tellingLine?.number ?? null}
-              steps={build.steps.map((step) => step.name)}
+              steps={build.steps.filter(({ logFrom }) => logFrom !== null).map(({ name }) => name)}
               fresh={build.explanation?.newLines.map((line) => line.number) ?? []}
               good={build.lastGood?.number ?? null}
               isRunning={isOpen(build.state)}

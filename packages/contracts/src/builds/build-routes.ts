@@ -263,7 +263,9 @@ export const logLinesRoute = route({
     .object({
       step: z.string().max(60).optional(),
       find: z.string().max(200).optional(),
+      /** Those from this number on; or the last ones before one. */
       from: count.optional(),
+      before: count.optional(),
       limit: count.max(5000).default(1000),
     })
     .default({ limit: 1000 }),
@@ -272,7 +274,12 @@ export const logLinesRoute = route({
     lines: z.array(
       z.object({ number: z.number(), step: z.string(), at: at.nullable(), text: z.string() }),
     ),
+    /** Whether there are such lines behind these, and before them. */
     more: z.boolean(),
+    earlier: z.boolean(),
+    /** How many such lines there are, and how many in all. */
+    found: z.number(),
+    total: z.number(),
   }),
 });
 /** The log: plain text, or server-sent events with `Accept: text/event-stream`; event ids are byte offsets. */

@@ -59,7 +59,7 @@ export function serveBuilds(app: Express, deps: Deps): void {
     const build = await requireBuild(deps, project, params.build);
     const attempt = await latestAttempt(deps.db, build.id);
     return attempt === undefined
-      ? { lines: [], more: false }
+      ? { lines: [], more: false, earlier: false, found: 0, total: 0 }
       : findLines(deps.db, attempt.id, query);
   });
   serve(app, deps, buildRoutes.buildLogRoute, async ({ project, caller, params, req, res }) => {

@@ -46,17 +46,27 @@ async function countLines(whole: Buffer): Promise<number> {
   return count;
 }
 
-/** The lines of a log that are asked for: of one step, holding a text, from a number on. */
+/** The lines of a log that are asked for: of one step, holding a text; from a number on, or the last ones before one. */
 export async function findLines(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {
+  const { step, from = 1, before, limit } = wanted;
   const text = wanted.find?.toLowerCase();
-  const found = (await linesOf(db, attemptId)).filter(
+  const all = await linesOf(db, attemptId);
+  const found = all.filter(
     (line) =>
-      line.number >= (wanted.from ?? 1) &&
-      (wanted.step === undefined || line.step === wanted.step) &&
+      (step === undefined || line.step === step) &&
       (text === undefined || line.text.toLowerCase().includes(text)),
   );
+  const firstAt = (number: number): number => {
+    const at = found.findIndex((line) => line.number >= number);
+    return at === -1 ? found.length : at;
+  };
+  const end = before === undefined ? Math.min(found.length, firstAt(from) + limit) : firstAt(before);
+  const begin = before === undefined ? firstAt(from) : Math.max(0, end - limit);
   return {
-    lines: found.slice(0, wanted.limit).map((line) => ({ ...line, at: line.at as Instant | null })),
-    more: found.length > wanted.limit,
+    lines: found.slice(begin, end).map((line) => ({ ...line, at: line.at as Instant | null })),
+    more: end < found.length,
+    earlier: begin > 0,
+    found: found.length,
+    total: all.at(-1)?.number ?? 0,
   };
 }
