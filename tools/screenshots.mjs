@@ -105,11 +105,17 @@ await shoot('visits', '/p/timetable/visits');
 await shoot('pull-request', '/p/timetable/pr-4');
 // What is told beside the page comes after it: a picture of half a page says nothing of either.
 await shoot('preview', '/p/timetable/pr-2', {
-  prepare: (page) =>
-    page
+  prepare: async (page) => {
+    await page
       .getByRole('region', { name: 'What would change' })
       .getByText(/^against .*: /)
-      .waitFor(),
+      .waitFor();
+    const pictures = page.getByRole('region', { name: 'Pictures' });
+    await pictures.locator('summary').first().click();
+    const picture = pictures.getByRole('img').first();
+    await picture.waitFor();
+    await picture.evaluate((image) => image.decode());
+  },
 });
 await shoot('previews', '/p/timetable/pull-requests/previews');
 await shoot('new-project', '/new', {
