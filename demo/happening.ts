@@ -63,8 +63,8 @@ export type Happening = Moment &
         readonly reason: string;
       }
     | {
-        /** A link to a preview is lent, or a token is made for a program. */
-        readonly act: 'lend' | 'make-token';
+        /** A link to a preview is lent, a token is made for a program, or a member gives their word for an outsider's commit. */
+        readonly act: 'lend' | 'make-token' | 'give-word';
         readonly lookAfter: string;
       }
     | {

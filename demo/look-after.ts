@@ -5,16 +5,16 @@ import {
   pullRequestRoutes,
 } from '@vaquero/contracts';
 import type { Happening } from './happening.ts';
-import type { Stage } from './stage.ts';
+import { buildAfter, newestBuild, type Stage } from './stage.ts';
 
 const project = 'timetable';
 
 /** What people do with previews, and with what programs come in by. */
 export async function lookAfter(
-  { clients }: Stage,
+  stage: Stage,
   happening: Extract<Happening, { lookAfter: string }>,
 ): Promise<void> {
-  const client = clients[happening.who];
+  const client = stage.clients[happening.who];
   const { lookAfter: name } = happening;
   switch (happening.act) {
     case 'verdict': {
@@ -35,6 +35,16 @@ export async function lookAfter(
     case 'lend':
       await client.call(admissionRoutes.lendRoute, { params: { project, environment: name } });
       return;
+    case 'give-word': {
+      const params = { project, pullRequest: name };
+      const { head } = await client.call(pullRequestRoutes.showPullRequestRoute, { params });
+      if (head === null) throw new Error(`${name} of the demo has no commit`);
+      const before = await newestBuild(stage);
+      const body = { commit: head.commit };
+      await client.call(pullRequestRoutes.giveWordRoute, { params, body });
+      await buildAfter(stage, before, 'ended');
+      return;
+    }
     case 'make-token':
       await client.call(peopleRoutes.makeTokenRoute, {
         body: {

@@ -52,7 +52,7 @@ export async function takeUp(
   stage: Stage,
   { who, takeUp: title, author, branch, edit: change }: Extract<Happening, { takeUp: string }>,
 ): Promise<void> {
-  const folder = join(dirname(stage.site), 'elsewhere', 'site-of-an-outsider');
+  const folder = join(dirname(stage.site), 'elsewhere', `${branch}-of-an-outsider`);
   await git(stage, who, ['clone', '--quiet', '--no-hardlinks', '.', folder]);
   const outsider = { folder, who: 'visitor', shownAs: author };
   await gitAs(stage, outsider, ['checkout', '--quiet', '-b', branch]);

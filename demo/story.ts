@@ -358,6 +358,16 @@ export const story: readonly Happening[] = [
     branch: 'dogs',
     edit: fares({ dog: 1.5 }),
   },
+  {
+    day: 1,
+    at: '17:42',
+    who: 'ines',
+    takeUp: 'Prams board with the bicycles',
+    author: 'Ivo Stenmark',
+    branch: 'prams',
+    edit: fares({ pram: 0 }),
+  },
+  { day: 1, at: '17:44', who: 'petra', act: 'give-word', lookAfter: 'pr-5' },
   { day: 1, at: '17:45', who: 'tomas', act: 'invite' },
   {
     day: 1,

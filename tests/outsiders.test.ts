@@ -6,6 +6,7 @@ import test from 'node:test';
 import { buildRoutes, projectRoutes, pullRequestRoutes, variableRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import { startGitHost } from '@vaquero/standins';
+import { memberPage } from './support/admission.ts';
 import { commandLine } from './support/command-line.ts';
 import { changeMap } from './support/maps.ts';
 import { temporaryFolder, until } from './support/place.ts';
@@ -86,6 +87,14 @@ test('an outsider’s commit is built on a member’s word, and shares nothing w
     states(build).some(([name, state]) => name === 'count' && state === 'passed'),
     'what a trusted build knows of the very step is not its own',
   );
+
+  // It is looked at by its build's own address, which says whose code it is, and by members alone.
+  const { seenAt, preview } = await show(service);
+  const own = `build-2.timetable.artifacts.localhost:${service.edgePort}`;
+  assert.deepEqual([preview, seenAt?.build, seenAt?.address], [null, 2, `http://${own}`]);
+  assert.equal((await service.page(own)).status, 401);
+  const looked = await memberPage(service, own);
+  assert.deepEqual([looked.status, looked.headers['vaquero-code-of']], [200, 'an outsider']);
 
   // Its own next commit may find what it left; trusted builds find only what trusted ones did.
   const third = await fork.commit('Fares again', { 'page.html': 'again' });

@@ -40,8 +40,11 @@ export function showPullRequest(io: Io, project: string, one: PullRequestReply):
     io.out(line);
 }
 
-function previewInWords({ preview }: PullRequestReply): readonly string[] {
-  if (preview === null) return [];
+function previewInWords({ preview, seenAt }: PullRequestReply): readonly string[] {
+  if (preview === null)
+    return seenAt === null
+      ? []
+      : [`preview    ${seenAt.address}, build ${seenAt.build} of an outsider, for members`];
   const { address, build, endsAt } = preview;
   const serves = build === null ? 'which waits for its first build' : `build ${build}`;
   return [`preview    ${address}, ${serves}${endsAt === null ? '' : `, until ${when(endsAt)}`}`];

@@ -6,12 +6,6 @@ import type { LogOf } from './log-pane.tsx';
 import { type Choice, LogView } from './log-view.tsx';
 import { useLog } from './use-log.ts';
 
-/** What stands where no line does: none was said, or none has come yet. */
-function saysOf(hasLines: boolean, over: boolean): string {
-  if (hasLines) return 'No line of it.';
-  return over ? 'No line.' : 'It waits for the first line.';
-}
-
 /** The last lines of a log that grows. The pane stays at its end, unless the reader has scrolled up. */
 export function FollowedLog(log: LogOf) {
   const { project, build, attempts, telling, fresh, steps } = log;
@@ -55,7 +49,8 @@ export function FollowedLog(log: LogOf) {
       onScroll={(box) => {
         atEnd.current = box.scrollHeight - box.scrollTop - box.clientHeight < 24;
       }}
-      empty={saysOf(lines.length > 0, over)}
+      // What runs, or waits for a runner, has no line yet.
+      empty={lines.length > 0 ? 'No line of it.' : 'It waits for the first line.'}
       howMuch={
         lines.length === 0 ? '' : `${shown.length} of ${lines.at(-1)?.number ?? 0} lines, following`
       }

@@ -118,7 +118,7 @@ function Preview({
   readonly now: number;
 }) {
   const { preview } = pull;
-  if (preview === null) return null;
+  if (preview === null) return <SeenAt pull={pull} />;
   return (
     <section aria-label="Preview" className="mb-4">
       <h2>
@@ -149,6 +149,26 @@ function Preview({
         <EndPreview project={project} lane={preview} />
       </p>
       <Admits project={project} environment={preview} />
+    </section>
+  );
+}
+
+/** Where an outsider's build can be looked at: by its own address, for members alone. */
+function SeenAt({ pull: { seenAt } }: { readonly pull: PullRequestReply }) {
+  if (seenAt === null) return null;
+  return (
+    <section aria-label="Preview" className="mb-4">
+      <h2>
+        <b className="font-[650]">Preview</b>{' '}
+        <span className="text-warn">of an outsider’s code, at its build’s own address</span>
+      </h2>
+      <p className="mt-1 border-t border-rule pt-1">
+        <a href={seenAt.address} className="font-mono text-[0.86em] [overflow-wrap:anywhere]">
+          {seenAt.address.replace(/^https?:\/\//, '')}
+        </a>{' '}
+        <BrandMark digest={seenAt.artifact} size={14} className="align-[-2px]" /> build{' '}
+        {seenAt.build}, for members; no environment serves it
+      </p>
     </section>
   );
 }

@@ -74,6 +74,8 @@ export const namedArtifact = z.object({
       build: z.number(),
       commit: z.string(),
       admits: z.enum(admissions),
+      /** Whether outsiders wrote it. */
+      outsider: z.boolean(),
     }),
   ),
 });

@@ -58,6 +58,8 @@ export const pullRequestReply = pullRequestSeen.extend({
       may: environmentSeen.shape.may,
     })
     .nullable(),
+  /** Of an outsider, whose builds reach no environment: where the newest one that made an artifact answers, for members. */
+  seenAt: z.object({ build: z.number(), artifact: digest, address: z.string() }).nullable(),
   /** The builds whose artifacts tell what it changes: what its target serves, and its own. */
   compares: z.object({ environment: z.string(), before: z.number(), after: z.number() }).nullable(),
   /** What merging it would be and do; null where it has ended, or cannot be told yet. */

@@ -38,6 +38,7 @@ export type Place =
         readonly project: string;
         readonly build: number;
         readonly commit: string;
+        readonly outsider: boolean;
       } | null;
     };
 

@@ -341,6 +341,7 @@ function ownFields(place: Place): readonly string[] {
             String(place.made.build),
             'Vaquero-Commit',
             place.made.commit,
+            ...(place.made.outsider ? ['Vaquero-Code-Of', 'an outsider'] : []),
           ]),
       'X-Robots-Tag',
       'noindex',

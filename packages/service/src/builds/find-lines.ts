@@ -60,7 +60,8 @@ export async function findLines(db: Db, attemptId: string, wanted: Wanted): Prom
     const at = found.findIndex((line) => line.number >= number);
     return at === -1 ? found.length : at;
   };
-  const end = before === undefined ? Math.min(found.length, firstAt(from) + limit) : firstAt(before);
+  const end =
+    before === undefined ? Math.min(found.length, firstAt(from) + limit) : firstAt(before);
   const begin = before === undefined ? firstAt(from) : Math.max(0, end - limit);
   return {
     lines: found.slice(begin, end).map((line) => ({ ...line, at: line.at as Instant | null })),

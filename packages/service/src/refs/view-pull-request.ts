@@ -1,5 +1,6 @@
 import type { PullRequestReply, PullRequestSeen } from '@vaquero/contracts';
 import {
+  type Digest,
   nameOfPullRequest,
   neverBuiltBy,
   refOfBranch,
@@ -15,6 +16,7 @@ import type { Deps } from '../deps.ts';
 import { viewEnvironments } from '../environments/view-environments.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { personById } from '../people/people-rows.ts';
+import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import { homeOf, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import {
   commitFacts,
@@ -110,11 +112,25 @@ export async function viewWhole(
     home: home.name,
     ...brings,
     preview,
+    seenAt: seen.outsider ? seenAt(deps, project, [...built, ...pushes]) : null,
     compares,
     merge,
     verdicts: said.map((one) => ({ ...one, isOfHead: one.commit === pull.head })),
     pushes: pushes.map(viewRow),
   };
+}
+
+/** Where the newest of some builds that made an artifact answers: by its own address, and for members. */
+function seenAt(
+  { config }: Deps,
+  { name }: ProjectRow,
+  all: readonly ListedBuild[],
+): PullRequestReply['seenAt'] {
+  const made = all.find((build) => build.artifact !== null);
+  if (made === undefined || made.artifact === null) return null;
+  const artifact = made.artifact as Digest;
+  const [, host] = hostsOfArtifact(config, name, artifact, made.number);
+  return { build: made.number, artifact, address: addressOf(host) };
 }
 
 /** The environment that lives for a pull request's head. */

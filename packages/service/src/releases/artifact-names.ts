@@ -30,8 +30,9 @@ export async function artifactAt(deps: Deps, host: string): Promise<NamedArtifac
   if (of === undefined) return null;
   const rows = await buildsThatMade(deps.db, of);
   const made = await Promise.all(
-    rows.map(async ({ map, aim, ...row }) => ({
+    rows.map(async ({ map, aim, trust, ...row }) => ({
       ...row,
+      outsider: trust === 'outsider',
       admits: closedAs(await mapOf(deps.db, map), aim),
     })),
   );
@@ -93,6 +94,7 @@ async function buildsThatMade(db: Db, { digest, build }: Wanted) {
       project: projects.name,
       build: builds.number,
       commit: builds.commitId,
+      trust: builds.trust,
       aim: builds.aim,
       map: { id: projects.id, mapVersion: projects.mapVersion, branch: projects.branch },
     })
