@@ -181,6 +181,7 @@ export {
 } from './map/delivery-map.ts';
 export {
   answersTo,
+  builtOnWord,
   type Destination,
   destinationOf,
   neverBuiltBy,

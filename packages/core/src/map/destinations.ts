@@ -69,6 +69,16 @@ export function neverBuiltBy(map: DeliveryMap, ref: RefName, into: string | null
   return never?.name ?? null;
 }
 
+/**
+ * Whether a family would have an environment for a ref if members had written it, and has it built on a member's word: it is
+ * built as for the family, and looked at by its build's own address.
+ */
+export function builtOnWord(map: DeliveryMap, ref: RefName, into: string | null): boolean {
+  return map.environments.some(
+    (rule) => rule.kind === 'each' && rule.outsiders.build === 'on-word' && wants(rule, ref, into),
+  );
+}
+
 /** The family that lets nothing of what outsiders propose reach out, among those that match; null where their steps may as they say. */
 export function shutInBy(map: DeliveryMap, ref: RefName, into: string | null): string | null {
   const shut = map.environments.find(

@@ -1,6 +1,7 @@
 import {
   type BuildFailure,
   type BuildInputs,
+  builtOnWord,
   type CommitId,
   canonical,
   type DeliveryMap,
@@ -72,7 +73,9 @@ export async function prepareBuilds(
 ): Promise<readonly PreparedBuild[]> {
   const map = await mapOf(deps.db, project);
   const destination = destinationFor(map, ref, proposed);
-  const isSent = isAsked || destination.rules.length > 0;
+  // What outsiders wrote goes nowhere, and is looked at by its own address where members' would have a preview.
+  const isLookedAt = proposed?.trust === 'outsider' && builtOnWord(map, ref, proposed.into);
+  const isSent = isAsked || isLookedAt || destination.rules.length > 0;
   try {
     return await noted(directory, commit, async () => {
       const { entries } = await requireBounded(directory, commit);
