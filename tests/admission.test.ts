@@ -164,7 +164,12 @@ test('a pass ends, a program shows its own, and who has one goes on while the ap
   assert.equal((await service.page(`${project}.localhost`, '/', shown)).status, 503);
   await service.stopApi();
   assert.equal((await service.page(host, '/', shown)).text, '<h1>one</h1>');
-  assert.equal((await service.page(host, '/', opening)).status, 303);
+  const stranger = await until('others are told', async () => {
+    const page = await service.page(host, '/', opening);
+    return page.status === 503 && page;
+  });
+  assert.match(stranger.text, /the service says, and that is not reached now/);
+  assert.equal(stranger.headers['retry-after'], '10');
   late = 3_600_001;
   assert.equal((await service.page(host, '/', shown)).status, 401);
 });

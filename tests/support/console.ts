@@ -5,7 +5,7 @@ import type { Browser, Page } from 'playwright-core';
 import { openBrowser, signIn } from '../../tools/browser.mjs';
 import { addOperator } from './people.ts';
 import { atEnd } from './place.ts';
-import { startTestService, type TestService } from './service.ts';
+import { type ServiceOptions, startTestService, type TestService } from './service.ts';
 
 const built = new URL('../../dist/console', import.meta.url).pathname;
 
@@ -25,10 +25,12 @@ export async function openConsole(
     colorScheme?: 'light' | 'dark';
     width?: number;
     environment?: Readonly<Record<string, string>>;
+    clock?: ServiceOptions['clock'];
   } = {},
 ): Promise<{ service: TestService; page: Page }> {
   const service = await startTestService(t, {
     environment: { VAQUERO_CONSOLE: built, ...options.environment },
+    ...(options.clock === undefined ? {} : { clock: options.clock }),
   });
   await addOperator(service);
   browser ??= openBrowser();

@@ -15,6 +15,7 @@ import type { NameAnswer } from './routing/artifact-names.ts';
 import { makeAskNames } from './routing/ask-names.ts';
 import { openLiveTable } from './routing/live-table.ts';
 import { followOrders } from './routing/order-stream.ts';
+import { makeReach } from './routing/reach.ts';
 import { openTableCopy } from './routing/table-copy.ts';
 import { makeOrders } from './routing/take-orders.ts';
 import { makeTeller } from './routing/tell-api.ts';
@@ -58,28 +59,27 @@ export async function startEdge({
   const instance = randomUUID();
   const stop = new AbortController();
   const bringer = config.storeElsewhere ? makeBringer(client, store, stop.signal) : null;
-  const memory = makeMemory(config.memoryBytes);
   const bring = bringer === null ? null : inTurn(bringer.bring);
   const mend = bringer === null ? null : inTurn(bringer.mend);
   const visits = makeVisits(clock);
   const fetchName = nameFetcher(client);
+  const reach = makeReach();
+  const shared = { visits, bring, mend, log };
   const serving = {
-    visits,
+    ...shared,
     table: own,
     store,
-    memory,
+    memory: makeMemory(config.memoryBytes),
     compressed,
     verified,
     clock,
+    isApiAway: reach.isAway,
     askName: makeAskNames(own, fetchName),
-    bring,
-    mend,
-    log,
   };
   const api = makeTeller(client);
   const { front, table } =
     config.processes > 1
-      ? makeWorkers({ table: own, visits, bring, mend, fetchName, many: config.processes, log })
+      ? makeWorkers({ ...shared, table: own, fetchName, reach, many: config.processes })
       : { front: makeFront(serving, config), table: own };
   const orders = makeOrders({
     table,
@@ -96,6 +96,7 @@ export async function startEdge({
       instance,
       revision: table.onDisk,
       knows: orders.knows,
+      reach,
       take: orders.take,
       log,
       signal: stop.signal,

@@ -9,6 +9,7 @@ export type ToWorker =
       readonly table: RoutingTable;
       readonly lookKey: string | null;
     }
+  | { readonly say: 'reach'; readonly isAway: boolean }
   | { readonly say: 'done'; readonly id: number; readonly why: string | null }
   | { readonly say: 'named'; readonly id: number; readonly answer: NameAnswer }
   | { readonly say: 'stop' };

@@ -8,6 +8,7 @@ import type { EdgeConfig } from '../config.ts';
 import type { NameAnswer } from '../routing/artifact-names.ts';
 import { makeAskNames } from '../routing/ask-names.ts';
 import { openLiveTable } from '../routing/live-table.ts';
+import { makeReach } from '../routing/reach.ts';
 import { openTableCopy } from '../routing/table-copy.ts';
 import { makeFront } from '../serving/front.ts';
 import { makeVisits } from '../serving/visits.ts';
@@ -27,6 +28,7 @@ export async function runWorker(config: EdgeConfig, log: Logger): Promise<void> 
   const memory = makeMemory(Math.floor(config.memoryBytes / config.processes));
   const visits = makeVisits(Date.now);
   const asks = makeAsks();
+  const reach = makeReach();
   const elsewhere = (say: 'bring' | 'mend') => async (artifact: Digest) => {
     await asks.ask((id) => ({ say, id, artifact }));
   };
@@ -46,6 +48,7 @@ export async function runWorker(config: EdgeConfig, log: Logger): Promise<void> 
       compressed,
       verified,
       clock: Date.now,
+      isApiAway: reach.isAway,
       askName,
       bring,
       mend,
@@ -67,6 +70,7 @@ export async function runWorker(config: EdgeConfig, log: Logger): Promise<void> 
   };
   process.on('message', (message: ToWorker) => {
     if (message.say === 'stop') return void stop();
+    if (message.say === 'reach') return reach.note(message.isAway);
     if (message.say === 'done') return asks.answered(message.id, null, message.why);
     if (message.say === 'named') return asks.answered(message.id, message.answer, null);
     if (message.lookKey !== null) table.letLook(message.lookKey);

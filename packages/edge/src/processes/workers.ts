@@ -4,6 +4,7 @@ import type { RoutingTable } from '@vaquero/contracts';
 import type { Logger } from 'pino';
 import type { NameAnswer } from '../routing/artifact-names.ts';
 import type { LiveTable } from '../routing/live-table.ts';
+import type { Reach } from '../routing/reach.ts';
 import type { Serving } from '../serving/answer.ts';
 import type { Front } from '../serving/front.ts';
 import type { Visits } from '../serving/visits.ts';
@@ -13,6 +14,7 @@ import type { Asked, ToParent, ToWorker } from './messages.ts';
 export interface WorkersOptions extends Pick<Serving, 'bring' | 'mend'> {
   readonly table: LiveTable;
   readonly visits: Visits;
+  readonly reach: Reach;
   readonly fetchName: (host: string) => Promise<NameAnswer>;
   readonly many: number;
   readonly log: Logger;
@@ -55,7 +57,7 @@ interface Crew {
 }
 
 function makeCrew(options: WorkersOptions): Crew {
-  const { visits, log } = options;
+  const { visits, log, reach } = options;
   const all = new Set<Known>();
   const { wake, until } = makeWaits();
   let newest: RoutingTable | null = null;
@@ -76,7 +78,10 @@ function makeCrew(options: WorkersOptions): Crew {
     const known: Known = { worker: cluster.fork(), port: null, revision: -1 };
     all.add(known);
     known.worker.on('message', (message: ToParent) => hear(known, message));
-    known.worker.on('online', () => sendTable(known));
+    known.worker.on('online', () => {
+      tell(known, { say: 'reach', isAway: reach.isAway() });
+      sendTable(known);
+    });
     known.worker.on('exit', (code, signal) => {
       all.delete(known);
       wake();
@@ -87,6 +92,9 @@ function makeCrew(options: WorkersOptions): Crew {
       }, anewAfterMs);
     });
   };
+  reach.listen((isAway) => {
+    for (const known of all) tell(known, { say: 'reach', isAway });
+  });
   return {
     all,
     start,

@@ -5,6 +5,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { type Client, type EdgeOrder, roleRoutes } from '@vaquero/contracts';
 import { manifestFormats } from '@vaquero/core';
 import type { Logger } from 'pino';
+import type { Reach } from './reach.ts';
 import { isTable, TableUnknown } from './take-orders.ts';
 
 /** What the stream of orders needs of the edge. */
@@ -17,6 +18,7 @@ export interface OrderTaker {
   readonly take: (order: EdgeOrder) => Promise<void>;
   readonly log: Logger;
   readonly signal: AbortSignal;
+  readonly reach: Pick<Reach, 'note'>;
   /** Told when a table has come. */
   readonly first: (reached: true) => void;
 }
@@ -37,6 +39,7 @@ export async function followOrders(taker: OrderTaker): Promise<void> {
       failures = 0;
     } catch (err) {
       if (taker.signal.aborted) return;
+      taker.reach.note(true);
       failures += 1;
       if (err instanceof TokenRefused && failures === 1)
         taker.log.error(
@@ -59,6 +62,7 @@ async function followOnce({
   take,
   log,
   signal,
+  reach,
   first,
 }: OrderTaker): Promise<void> {
   const quiet = new AbortController();
@@ -84,6 +88,7 @@ async function followOnce({
     for await (const text of lines) {
       clearTimeout(timer);
       timer = setTimeout(() => quiet.abort(), silentMs);
+      reach.note(false);
       const read = roleRoutes.edgeOrder.safeParse(JSON.parse(text));
       if (!read.success) {
         log.error({ issues: read.error.issues.slice(0, 3) }, 'an order is not understood');

@@ -5,7 +5,7 @@ import type { Gate, LiveTable } from '../routing/live-table.ts';
 
 /** What a request is answered with instead of the site. */
 export interface Turned {
-  readonly status: 303 | 401 | 403;
+  readonly status: 303 | 401 | 403 | 503;
   readonly fields: readonly string[];
   readonly why: string;
 }
@@ -25,7 +25,15 @@ interface Shown {
  * service's, which is kept as a cookie and taken out of the address.
  */
 export function turnedAway(
-  { table, clock }: { readonly table: LiveTable; readonly clock: () => number },
+  {
+    table,
+    clock,
+    isApiAway,
+  }: {
+    readonly table: LiveTable;
+    readonly clock: () => number;
+    readonly isApiAway: () => boolean;
+  },
   req: IncomingMessage,
   { admits, link }: Gate,
   { key, target, query, ...shown }: Shown,
@@ -47,6 +55,7 @@ export function turnedAway(
     visitor: cookies.visitor === undefined ? null : hashOf(cookies.visitor),
     lent: admits === 'link' ? link : null,
     now: clock(),
+    isApiAway: isApiAway(),
   };
   if (target === linkPath) return byLink(visiting, said.get('key') ?? '');
   if (target === enterPath) return byWord(visiting, said.get('word') ?? '', said.get('to'));
@@ -81,6 +90,7 @@ interface Visiting {
   /** The hash of the link that is lent, where one opens the place. */
   readonly lent: string | null;
   readonly now: number;
+  readonly isApiAway: boolean;
 }
 
 function isAdmitted(
@@ -115,7 +125,13 @@ const linkPath = `${admissionPath}link`;
 const linkLastsS = 30 * 86_400;
 
 /** Sends a visitor, told by a cookie of their own, to the console for a word. */
-function sendForWord({ table, host, cookies }: Visiting, to: string): Turned {
+function sendForWord({ table, host, cookies, isApiAway }: Visiting, to: string): Turned {
+  if (isApiAway)
+    return {
+      status: 503,
+      fields: ['Retry-After', '10'],
+      why: 'Whom it lets in the service says, and that is not reached now. Who was let in within the hour goes on; others try again in a moment.',
+    };
   const admission = table.admission();
   if (admission === null)
     return {

@@ -27,6 +27,8 @@ export interface Serving extends Bytes {
   readonly visits: Visits;
   readonly table: LiveTable;
   readonly clock: () => number;
+  /** Whether the api, which lets people in, is not reached now. */
+  readonly isApiAway: () => boolean;
   /** Sees to it that the table knows what a host stands for. */
   readonly askName: AskNames;
   /** Brings an artifact that is not here yet; null where the store is shared. */
@@ -77,7 +79,7 @@ interface Asked {
 
 /** Counts what environments answered, and not what the service itself looks at. */
 function count(
-  { visits, table }: Serving,
+  { visits, table, isApiAway }: Serving,
   { host, shown, target }: Asked,
   status: number,
   { bytes, at }: Sent,
@@ -85,6 +87,7 @@ function count(
 ): void {
   // Whoever was sent away has not visited.
   if (shown !== undefined || status === 303 || status === 401 || status === 403) return;
+  if (status === 503 && isApiAway()) return;
   const place = table.knownPlace(host);
   if (place?.kind !== 'environment' || place.entry.deploy === null) return;
   const { project, environment, deploy } = place.entry;
