@@ -129,6 +129,13 @@ test('another style is pictured though no page differs; without a map that asks 
 
 test('a page that steers its browser reaches nothing and says nothing but how it looks; only who took them ends them', async (t) => {
   const { service, made } = await begun(t);
+  // Noise is no smaller packed: three megabytes of it.
+  const noise = `<canvas width=1200 height=900></canvas><script>
+    const context = document.querySelector('canvas').getContext('2d');
+    const image = context.createImageData(1200, 900);
+    for (let at = 0; at < image.data.length; at += 1) image.data[at] = at % 4 === 3 ? 255 : Math.random() * 256;
+    context.putImageData(image, 0, 0);
+  </script>`;
   const steers = `<script>
     const tell = (text) => { document.body.style.background = text; };
     fetch('${service.address}/api/health').then(() => tell('red'), () => tell('lime'));
@@ -140,7 +147,11 @@ test('a page that steers its browser reaches nothing and says nothing but how it
   </script>`;
   await made.push(
     'Two',
-    site({ 'index.html': page('One', steers), 'loop.html': '<script>for(;;){}</script>' }),
+    site({
+      'index.html': page('One', steers),
+      'loop.html': '<script>for(;;){}</script>',
+      'noise.html': noise,
+    }),
   );
   const taken = await until(
     'they are taken',
@@ -150,7 +161,7 @@ test('a page that steers its browser reaches nothing and says nothing but how it
     },
     { withinMs: 120_000, seen: () => compared(service, 1, 2) },
   );
-  const [index, loop] = taken.pages;
+  const [index, loop, large] = taken.pages;
   assert.ok((index?.share ?? 0) > 0.5);
   const shown = await fetch(
     `${service.address}/api/projects/${project}/pictures/${taken.id}/0/after`,
@@ -159,6 +170,10 @@ test('a page that steers its browser reaches nothing and says nothing but how it
   const { data } = PNG.sync.read(Buffer.from(await shown.arrayBuffer()));
   assert.deepEqual([...data.subarray(0, 3)], [0, 255, 0], 'lime: it reached nothing');
   assert.deepEqual([loop?.share, loop?.sides, /\S/.test(loop?.why ?? '')], [null, [], true]);
+  assert.deepEqual(
+    [large?.after, large?.sides, large?.why],
+    ['noise.html', [], 'its pictures are larger than 2 MiB'],
+  );
   const end = await fetch(`${service.address}/role/pictures/${taken.id}/ends`, {
     method: 'POST',
     headers: {

@@ -34,7 +34,7 @@ export const mailRefusals: { readonly [One in Code]: CatalogueEntry<One> } = {
   'mail-too-many': {
     status: 429,
     exit: 3,
-    sentence: () => 'Too many mails were sent for you within the hour.',
+    sentence: () => 'Ten mails were sent for you within the hour, or you have twenty addresses.',
     next: ({ retryAfterS }) => `Wait ${Math.ceil(retryAfterS / 60)} min and try again.`,
   },
 };

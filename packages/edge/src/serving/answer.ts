@@ -57,10 +57,9 @@ export async function answer(
     });
   } catch (err) {
     const isUnknown = err instanceof NameUnknown;
-    serving.log[isUnknown ? 'warn' : 'error'](
-      { err, host: asked.host, target: asked.target },
-      'request not answered',
-    );
+    // That the api is away is logged once, where its orders are followed: strangers must not fill the log.
+    if (!isUnknown)
+      serving.log.error({ err, host: asked.host, target: asked.target }, 'request not answered');
     if (res.headersSent) res.destroy();
     else if (isUnknown)
       sent = send(req, res, 503, ownHead(['Retry-After', '5']), page, notLookedUp);

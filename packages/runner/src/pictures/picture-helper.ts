@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { type BrowserContext, chromium } from 'playwright-core';
 import { comparePictures } from './compare-pictures.ts';
-import { insidePaths, type PictureJob } from './picture-job.ts';
+import { insidePaths, largestPictureBytes, type PictureJob } from './picture-job.ts';
 import { type ServedArtifact, serveArtifact } from './serve-artifact.ts';
 
 // Runs behind the walls, without a network but the loopback: both artifacts are served here, and a browser pictures their
@@ -49,14 +49,27 @@ async function pictured(
     page.before === null ? null : await picture(context, before, page.before),
     page.after === null ? null : await picture(context, after, page.after),
   ];
-  if (one === null || other === null)
-    return { share: 1, before: textOf(one), after: textOf(other), difference: null };
+  if (one === null || other === null) return told(1, one, other, null);
   const { share, shown } = comparePictures(one, other);
+  return told(share, shown?.before ?? null, shown?.after ?? null, shown?.difference ?? null);
+}
+
+/** What is said of a page; of one whose pictures are too large, how much differs and why it is not seen. */
+function told(
+  share: number,
+  before: Buffer | null,
+  after: Buffer | null,
+  difference: Buffer | null,
+): object {
+  const isLarge = [before, after, difference].some(
+    (picture) => (picture?.length ?? 0) > largestPictureBytes,
+  );
+  if (isLarge) return { share, why: 'its pictures are larger than 2 MiB' };
   return {
     share,
-    before: textOf(shown?.before ?? null),
-    after: textOf(shown?.after ?? null),
-    difference: textOf(shown?.difference ?? null),
+    before: textOf(before),
+    after: textOf(after),
+    difference: textOf(difference),
   };
 }
 

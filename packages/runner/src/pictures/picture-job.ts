@@ -9,6 +9,9 @@ export interface PictureJob {
   readonly pages: readonly { readonly before: string | null; readonly after: string | null }[];
 }
 
+/** A picture of more bytes is not told: the page says so. */
+export const largestPictureBytes = 2 << 20;
+
 /** Where the helper finds what it needs. */
 export const insidePaths = {
   job: '/pictures/job.json',

@@ -88,9 +88,14 @@ export async function takePictures(taking: Taking, given: PicturesGiven): Promis
       },
     );
     const pages = pagesSaid(said);
-    if (pages.length > 0) return { pages, why: null };
-    const how = ended.ok ? 'nothing was said' : JSON.stringify(ended.end);
-    return { pages: [], why: `${how} ${lastLine(said)}`.trim().slice(0, 300) };
+    const how = ended.ok ? 'nothing was said of it' : JSON.stringify(ended.end).slice(0, 200);
+    if (pages.length === 0)
+      return { pages: [], why: `${how} ${lastLine(said)}`.trim().slice(0, 300) };
+    const places = new Set(pages.map(({ place: known }) => known));
+    const unsaid = given.pages.flatMap((_, known) =>
+      places.has(known) ? [] : [{ ...nothingSaid, place: known, why: how }],
+    );
+    return { pages: [...pages, ...unsaid], why: null };
   } finally {
     await killAll(slot);
     await used.take(slot.directory, `pictures-${randomUUID()}`);

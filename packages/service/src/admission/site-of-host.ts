@@ -1,4 +1,4 @@
-import { hostName, readHostLabel } from '@vaquero/core';
+import { type ArtifactAddress, hostName, readArtifactHost } from '@vaquero/core';
 import { projectsHolding } from '../artifacts/artifact-rows.ts';
 import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
@@ -17,10 +17,11 @@ export interface Site {
 export async function siteOfHost(deps: Deps, asked: string): Promise<Site | undefined> {
   const host = hostName(asked);
   const { base, artifactsBase } = deps.config;
-  const ofArtifact = namesBelow(host, hostName(artifactsBase));
+  const ofArtifact = readArtifactHost(host, artifactsBase);
   if (ofArtifact !== undefined) {
     const projectIds = await projectsOfArtifact(deps, ofArtifact);
-    const address = addressOf(`${ofArtifact.join('.')}.${artifactsBase}`);
+    const labels = host.slice(0, -hostName(artifactsBase).length);
+    const address = addressOf(`${labels}${artifactsBase}`);
     return projectIds.length === 0 ? undefined : { host, address, projectIds };
   }
   const names = namesBelow(host, hostName(base));
@@ -42,13 +43,9 @@ function namesBelow(host: string, base: string): readonly string[] | undefined {
 /** The projects that have an artifact: the one that a build is named of, or all that hold its bytes. */
 async function projectsOfArtifact(
   { db }: Deps,
-  [first = '', named, ...more]: readonly string[],
+  address: ArtifactAddress,
 ): Promise<readonly string[]> {
-  if (more.length > 0) return [];
-  if (named !== undefined) {
-    const project = /^build-\d{1,9}$/.test(first) ? await projectByName(db, named) : undefined;
-    return project === undefined ? [] : [project.id];
-  }
-  const digest = readHostLabel(first);
-  return digest === undefined ? [] : projectsHolding(db, digest);
+  if (address.by === 'digest') return projectsHolding(db, address.digest);
+  const project = await projectByName(db, address.project);
+  return project === undefined ? [] : [project.id];
 }

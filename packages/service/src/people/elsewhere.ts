@@ -126,8 +126,11 @@ async function joinedByMail(
       doing: byPerson(person.id, 'console', from),
       facts: { issuer },
     });
+  }).catch((error: unknown) => {
+    // The same answer came twice at once: the other one has joined them.
+    if (!isDuplicate(error)) throw error;
   });
-  return person;
+  return personOfIdentity(deps.db, issuer, subject);
 }
 
 /** Joins who came back with who is signed in. Refuses: elsewhere-none, elsewhere-failed, elsewhere-taken. */
