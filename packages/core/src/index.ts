@@ -63,6 +63,13 @@ export {
   lockDifferences,
 } from './builds/locked-packages.ts';
 export { type LogSegment, type SaidLine, saidLines } from './builds/log-lines.ts';
+export {
+  cutLog,
+  endsOfLines,
+  LinesOfPieces,
+  type LogStretch,
+  type PlacedLine,
+} from './builds/log-pieces.ts';
 export { nextInQueue, type Shares, suits, type Waiting } from './builds/next-in-queue.ts';
 export { forecastQueue, type QueuePlace, type RunnerNow } from './builds/queue-forecast.ts';
 export { brandedBy, type Find, readFind } from './builds/read-find.ts';

@@ -1,5 +1,8 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { buildRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
+import type { Db } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
 import { serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
@@ -14,7 +17,7 @@ import { endedBuilds } from './ended-builds.ts';
 import { findBuilds } from './find-builds.ts';
 import { findLines } from './find-lines.ts';
 import { authorsOf, listBuilds } from './list-builds.ts';
-import { readLog } from './log-rows.ts';
+import { readPieces } from './log-rows.ts';
 import { streamLog } from './stream-log.ts';
 import { viewBuild, viewRow } from './view-build.ts';
 
@@ -71,11 +74,19 @@ export function serveBuilds(app: Express, deps: Deps): void {
       await streamLog(deps, res, attempt ?? null, from);
       return undefined;
     }
-    res
-      .type('text/plain; charset=utf-8')
-      .send(attempt === undefined ? '' : await readLog(deps.db, attempt.id, 0));
+    res.type('text/plain; charset=utf-8');
+    if (attempt === undefined) res.send('');
+    // A reader that went away, or a piece that cannot be read, cuts the connection.
+    else
+      await pipeline(Readable.from(bytesOf(deps.db, attempt.id)), res).catch((err: unknown) =>
+        deps.log.warn({ err, build: build.number }, 'a log was not sent whole'),
+      );
     return undefined;
   });
+}
+
+async function* bytesOf(db: Db, attemptId: string): AsyncGenerator<Buffer> {
+  for await (const { bytes } of readPieces(db, attemptId, 0)) yield bytes;
 }
 
 async function requireBuild(deps: Deps, project: ProjectRow, number: number): Promise<BuildRecord> {

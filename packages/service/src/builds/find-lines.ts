@@ -1,73 +1,127 @@
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { buildRoutes } from '@vaquero/contracts';
-import { type Instant, type SaidLine, saidLines } from '@vaquero/core';
+import {
+  endsOfLines,
+  type Instant,
+  LinesOfPieces,
+  type PlacedLine,
+  type SaidLine,
+  saidLines,
+} from '@vaquero/core';
 import type { z } from 'zod';
 import type { Db } from '../database/pool.ts';
-import { readLog, segmentsOf } from './log-rows.ts';
+import { pieceOfLine, readPieces, segmentsOf } from './log-rows.ts';
 
 type Wanted = z.output<typeof buildRoutes.logLinesRoute.query>;
 type Reply = z.output<typeof buildRoutes.logLinesRoute.reply>;
 
 /** Of a log so many lines are made at its beginning, and as many at its end: one of empty lines has 33 million. */
 const mostLines = 150_000;
-/** So many bytes are looked through before others have their turn. */
-const bytesInTurn = 1 << 20;
 
 /** The lines of an attempt's log, each with the step that said it and when; of one without end those in its middle are left out. */
 export async function linesOf(db: Db, attemptId: string): Promise<readonly SaidLine[]> {
-  const [whole, segments] = await Promise.all([
-    readLog(db, attemptId, 0),
-    segmentsOf(db, attemptId),
-  ]);
-  const ends = await countLines(whole);
-  const lines: { number: number; offset: number; text: string }[] = [];
-  let number = 0;
-  let rested = 0;
-  for (let from = 0; from < whole.length; ) {
-    const end = whole.indexOf(10, from);
-    const to = end === -1 ? whole.length : end;
-    number += 1;
-    if (number <= mostLines || number > ends - mostLines)
-      lines.push({ number, offset: from, text: whole.toString('utf8', from, to) });
-    from = to + 1;
-    if (from - rested < bytesInTurn) continue;
-    rested = from;
-    await breathe();
+  const segments = await segmentsOf(db, attemptId);
+  const lines: PlacedLine[] = [];
+  for await (const some of linesFrom(db, attemptId, 1)) {
+    lines.push(...some);
+    if (lines.length > 3 * mostLines) lines.splice(mostLines, lines.length - 2 * mostLines);
   }
+  if (lines.length > 2 * mostLines) lines.splice(mostLines, lines.length - 2 * mostLines);
   return saidLines(lines, segments);
 }
 
-async function countLines(whole: Buffer): Promise<number> {
-  let count = 0;
-  for (let from = 0; from < whole.length; from += bytesInTurn) {
-    for (const byte of whole.subarray(from, from + bytesInTurn)) if (byte === 10) count += 1;
-    await breathe();
-  }
-  return count;
+/**
+ * The lines of a log that are asked for: of one step, holding a text; from a number on, or the last ones before one. Where all
+ * lines are wanted only the pieces that hold them are opened; for those of a step or with a text all are, one after the other.
+ */
+export async function findLines(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {
+  const end = wanted.step === undefined && wanted.find === undefined;
+  return end ? await linesAt(db, attemptId, wanted) : await linesWith(db, attemptId, wanted);
 }
 
-/** The lines of a log that are asked for: of one step, holding a text; from a number on, or the last ones before one. */
-export async function findLines(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {
-  const { step, from = 1, before, limit } = wanted;
-  const text = wanted.find?.toLowerCase();
-  const all = await linesOf(db, attemptId);
-  const found = all.filter(
-    (line) =>
-      (step === undefined || line.step === step) &&
-      (text === undefined || line.text.toLowerCase().includes(text)),
-  );
-  const firstAt = (number: number): number => {
-    const at = found.findIndex((line) => line.number >= number);
-    return at === -1 ? found.length : at;
-  };
-  const end =
-    before === undefined ? Math.min(found.length, firstAt(from) + limit) : firstAt(before);
-  const begin = before === undefined ? firstAt(from) : Math.max(0, end - limit);
+async function linesAt(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {
+  const { limit, before } = wanted;
+  const total = await countLines(db, attemptId);
+  const from = wanted.from ?? 1;
+  const behind = Math.min(total + 1, before ?? from + limit);
+  const first = before === undefined ? from : Math.max(1, behind - limit);
+  const lines: PlacedLine[] = [];
+  if (first < behind)
+    for await (const some of linesFrom(db, attemptId, first)) {
+      lines.push(...some.filter(({ number }) => number >= first && number < behind));
+      if ((some.at(-1)?.number ?? 0) >= behind - 1) break;
+    }
+  const segments = await segmentsOf(db, attemptId, {
+    from: lines[0]?.offset ?? 0,
+    to: (lines.at(-1)?.offset ?? 0) + 1,
+  });
   return {
-    lines: found.slice(begin, end).map((line) => ({ ...line, at: line.at as Instant | null })),
-    more: end < found.length,
-    earlier: begin > 0,
-    found: found.length,
-    total: all.at(-1)?.number ?? 0,
+    lines: saidLines(lines, segments).map(asTold),
+    more: behind <= total,
+    earlier: first > 1 && total > 0,
+    found: total,
+    total,
   };
 }
+
+async function linesWith(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {
+  const { step, from = 1, before, limit } = wanted;
+  const text = wanted.find?.toLowerCase();
+  const segments = await segmentsOf(db, attemptId);
+  const lines: SaidLine[] = [];
+  const told = { more: false, earlier: false, found: 0, total: 0 };
+  const take = (line: SaidLine): void => {
+    told.found += 1;
+    if (before === undefined ? line.number < from : line.number >= before)
+      told[before === undefined ? 'earlier' : 'more'] = true;
+    else if (lines.length < limit) lines.push(line);
+    else if (before === undefined) told.more = true;
+    else {
+      lines.push(line);
+      lines.shift();
+      told.earlier = true;
+    }
+  };
+  for await (const some of linesFrom(db, attemptId, 1)) {
+    told.total = some.at(-1)?.number ?? told.total;
+    for (const line of saidLines(some, segments))
+      if (
+        (step === undefined || line.step === step) &&
+        (text === undefined || line.text.toLowerCase().includes(text))
+      )
+        take(line);
+  }
+  return { lines: lines.map(asTold), ...told };
+}
+
+const asTold = (line: SaidLine) => ({ ...line, at: line.at as Instant | null });
+
+/** How many lines a log has, one that was begun among them. */
+async function countLines(db: Db, attemptId: string): Promise<number> {
+  const last = (await pieceOfLine(db, attemptId, Number.MAX_SAFE_INTEGER)) ?? 0;
+  let ended = 0;
+  let isBegun = false;
+  for await (const { bytes, linesBefore } of readPieces(db, attemptId, last)) {
+    ended = (linesBefore ?? ended) + endsOfLines(bytes);
+    isBegun = bytes.at(-1) !== 10;
+  }
+  return ended + (isBegun ? 1 : 0);
+}
+
+/** Lines of a log, piece after piece, from the piece on in which the line `first` begins; others have their turn in between. */
+async function* linesFrom(
+  db: Db,
+  attemptId: string,
+  first: number,
+): AsyncGenerator<readonly PlacedLine[]> {
+  const start = (await pieceOfLine(db, attemptId, first)) ?? 0;
+  let lines: LinesOfPieces | null = null;
+  for await (const { offset, bytes, linesBefore } of readPieces(db, attemptId, start)) {
+    lines ??= new LinesOfPieces({ offset, linesBefore: linesBefore ?? 0 }, textOf);
+    yield lines.take(bytes);
+    await breathe();
+  }
+  if (lines !== null) yield lines.rest();
+}
+
+const textOf = (parts: readonly Uint8Array[]): string => Buffer.concat(parts).toString('utf8');

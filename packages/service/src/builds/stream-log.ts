@@ -1,7 +1,7 @@
 import type { Response } from 'express';
 import type { Deps } from '../deps.ts';
 import { whenClosed } from '../http/when-closed.ts';
-import { howFar, readLog } from './log-rows.ts';
+import { howFar, readPieces } from './log-rows.ts';
 
 /** A reader that does not keep up would fill the memory: it is cut off, and goes on where it was when it can. */
 const mostUnreadBytes = 4 << 20;
@@ -48,11 +48,16 @@ export async function streamLog(
     else waiting.push(chunk);
     if (over && live) end();
   });
+  const giveKept = async (): Promise<void> => {
+    for await (const { offset, bytes } of readPieces(deps.db, attempt.id, sent)) {
+      if (res.writableEnded || res.destroyed) return;
+      give(offset, bytes);
+    }
+  };
   const look = async (): Promise<void> => {
     const { bytes, isKept } = await howFar(deps.db, attempt.id);
     if (!live || res.writableEnded) return;
-    const missed = sent;
-    if (bytes > sent) give(missed, await readLog(deps.db, attempt.id, missed));
+    if (bytes > sent) await giveKept();
     if (isKept) end();
   };
   const timer = setInterval(() => {
@@ -62,7 +67,7 @@ export async function streamLog(
     clearInterval(timer);
     quit();
   });
-  give(from, await readLog(deps.db, attempt.id, from));
+  await giveKept();
   for (const chunk of waiting) give(chunk.offset, chunk.bytes);
   live = true;
   if (over) end();

@@ -155,10 +155,8 @@ export const attempts = mysqlTable(
       .notNull(),
     leaseUntil: lease('lease_until').notNull(),
     logBytes: bigint('log_bytes', { mode: 'number' }).notNull().default(0),
-    /** Once the attempt is over its log is one gzip member with an index of lines beside it. */
-    packedLog: bytes('packed_log'),
-    /** Which step said what and when, beside the packed log. */
-    segments: json('segments').$type<LogSegments | null>(),
+    /** Its log is whole, and packed. */
+    logKept: boolean('log_kept').notNull().default(false),
     tools: json('tools').$type<Readonly<Record<string, string>> | null>(),
   },
   (t) => [
@@ -192,9 +190,18 @@ export const logChunks = mysqlTable(
     attemptId: id('attempt_id').notNull(),
     offset: bigint('offset', { mode: 'number' }).notNull(),
     bytes: bytes('bytes').notNull(),
+    /** A gzip member, as the pieces of a log that is over are. */
+    isZipped: boolean('is_zipped').notNull().default(false),
+    /** How many lines had ended before it; unknown while the log still comes, and where it was packed before 0.19. */
+    linesBefore: bigint('lines_before', { mode: 'number' }),
+    /** Which step said what and when; null where nothing began to be said. */
     segments: json('segments').$type<LogSegments | null>(),
   },
-  (t) => [primaryKey({ columns: [t.attemptId, t.offset] })],
+  (t) => [
+    primaryKey({ columns: [t.attemptId, t.offset] }),
+    // The piece that a line stands in.
+    index('log_chunks_line').on(t.attemptId, t.linesBefore, t.offset),
+  ],
 );
 
 export const uploads = mysqlTable('uploads', {

@@ -1,0 +1,2 @@
+ALTER TABLE `attempts` DROP COLUMN `packed_log`;--> statement-breakpoint
+ALTER TABLE `attempts` DROP COLUMN `segments`;
