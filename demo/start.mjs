@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { demoState } from '../tools/demo-state.mjs';
 import { prepare, root } from '../tools/prepare.mjs';
 
-await prepare({ tests: false });
+await prepare({ tests: false, hosts: true });
 const { build } = await import('../tools/build.mjs');
 await build();
 const demo = spawn(process.execPath, [join(root, 'dist', 'demo.mjs')], {

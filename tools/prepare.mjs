@@ -2,7 +2,7 @@
 // npm's. Plain JavaScript without a dependency, since it runs before anything is installed.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 export const root = join(import.meta.dirname, '..');
@@ -16,7 +16,10 @@ const programs = [
   { program: 'slirp4netns', debian: 'slirp4netns' },
   { program: 'ip', debian: 'iproute2' },
   { program: 'git', debian: 'git' },
+  { program: 'ssh', debian: 'openssh-client' },
 ];
+/** Where the demo's and the tests' repositories over SSH lie: a server that listens on loopback alone. */
+const forHosts = [{ program: 'sshd', debian: 'openssh-server' }];
 const forTests = [
   { program: 'chromium', debian: 'chromium' },
   // A site generator of Debian's, for the test that builds a real site with one.
@@ -91,10 +94,30 @@ async function installDebian(wanted) {
     );
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   await run('reading Debian’s package lists', 'apt-get', ['update', '-qq'], { env });
-  await run(`installing ${packages.join(', ')}`, 'apt-get', install.split(' ').slice(1), { env });
+  await withoutDaemons(packages.includes('openssh-server'), () =>
+    run(`installing ${packages.join(', ')}`, 'apt-get', install.split(' ').slice(1), { env }),
+  );
   const still = wanted.filter((one) => !has(one.program));
   if (still.length > 0)
     fail(`Still missing after the installation: ${still.map((one) => one.program).join(', ')}.`);
+}
+
+/**
+ * What is installed for a server's program starts no server of the machine's own, neither now nor when it starts anew: only
+ * what runs here does, on loopback. Source: the Debian policy manual, section 9.3.3 (policy-rc.d).
+ */
+async function withoutDaemons(isSsh, work) {
+  const policy = '/usr/sbin/policy-rc.d';
+  const isOurs = !existsSync(policy);
+  if (isOurs) writeFileSync(policy, '#!/bin/sh\nexit 101\n', { mode: 0o755 });
+  try {
+    await work();
+    if (isSsh && has('deb-systemd-helper'))
+      for (const unit of ['ssh.service', 'ssh.socket'])
+        spawnSync('deb-systemd-helper', ['disable', unit], { stdio: 'ignore' });
+  } finally {
+    if (isOurs) rmSync(policy, { force: true });
+  }
 }
 
 /** The hash of files, for telling whether a finished piece of work is still good. */
@@ -121,13 +144,18 @@ export function noteDone(name, hash) {
 }
 
 /** Everything that must be there before the project's own programs can run. */
-export async function prepare({ tests, bench = false }) {
+export async function prepare({ tests, bench = false, hosts = tests }) {
   const [major = 0, minor = 0] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 19))
     fail(
       `This needs Node.js 20.19 or newer and runs on ${process.versions.node}.\nNext: install Node.js 24.`,
     );
-  await installDebian([...programs, ...(tests ? forTests : []), ...(bench ? forBench : [])]);
+  await installDebian([
+    ...programs,
+    ...(hosts ? forHosts : []),
+    ...(tests ? forTests : []),
+    ...(bench ? forBench : []),
+  ]);
   const hash = hashOf(['package-lock.json', 'package.json']);
   if (!isDone('packages', hash)) {
     await run('installing npm packages', 'npm', ['ci', '--no-audit', '--no-fund']);

@@ -62,6 +62,7 @@ import { look } from './projects/look.ts';
 import { make } from './projects/make.ts';
 import { projects } from './projects/projects.ts';
 import { rename } from './projects/rename.ts';
+import { repositoryKey } from './projects/repository-key.ts';
 import { repositoryToken } from './projects/repository-token.ts';
 import { source } from './projects/source.ts';
 import { acceptRecipe } from './recipes/accept-recipe.ts';
@@ -150,6 +151,7 @@ export const groups: readonly Group[] = [
       rename,
       endProject,
       repositoryToken,
+      repositoryKey,
       recipe,
       acceptRecipe,
       checkRecipe,

@@ -280,6 +280,7 @@ export {
   type SourceMove,
   sourceMoveInWords,
 } from './projects/source-move.ts';
+export { readSshAddress, type SshAddress } from './projects/ssh-address.ts';
 export { borrowStep } from './recipes/borrow-step.ts';
 export { graphFaults, type RecipeFault, readFaults, stepsBefore } from './recipes/check-recipe.ts';
 export type { CommitView, FolderView, PackageView, WishedNode } from './recipes/commit-view.ts';

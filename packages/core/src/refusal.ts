@@ -111,6 +111,12 @@ export interface RefusalFields {
   'not-a-family': { readonly environment: string };
   'token-too-narrow': { readonly token: string; readonly what: string };
   'token-needs-https': { readonly host: string };
+  /** A host over SSH shows another key than the one that somebody confirmed. */
+  'host-key-changed': { readonly place: string };
+  /** What was confirmed is not the key that the host showed. */
+  'host-key-unconfirmed': { readonly fingerprint: string; readonly shown: readonly string[] };
+  /** A key for SSH where a token is wanted, or the other way round. */
+  'credential-unfit': { readonly place: string; readonly wants: 'token' | 'key' };
   'no-credential-needed': { readonly place: string };
   'kept-too-long': { readonly until: Instant; readonly most: Instant };
   'too-many-kept': { readonly family: string; readonly atMost: number };

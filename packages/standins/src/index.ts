@@ -5,3 +5,4 @@ export {
   startIdentityProvider,
 } from './identity-provider.ts';
 export { type Mail, type PostOffice, startPostOffice } from './post-office.ts';
+export { type SshHost, startSshHost } from './ssh-host.ts';

@@ -1,6 +1,13 @@
-import { CallRefused, type ProjectTrial, projectRoutes } from '@vaquero/contracts';
+import {
+  CallRefused,
+  credentialRoutes,
+  type ProjectTrial,
+  projectRoutes,
+} from '@vaquero/contracts';
+import { readSshAddress } from '@vaquero/core';
 import { type Context, NotDone } from '../command.ts';
 import { safe } from '../output.ts';
+import { askForKey } from './ask-for-key.ts';
 
 type Kind = 'hosted' | 'http' | 'path' | 'shared';
 
@@ -16,6 +23,7 @@ export interface Wanted {
         readonly url: string;
         readonly credential?: { readonly user: string; readonly secret: string };
       }
+    | { readonly kind: 'ssh'; readonly url: string; readonly key: string; readonly hostKey: string }
     | { readonly kind: 'path'; readonly path: string }
     | { readonly kind: 'shared'; readonly project: string };
 }
@@ -92,12 +100,17 @@ async function askForRepository(context: Context, name: string): Promise<Chosen>
   }
 }
 
-async function repositoryOf({ io }: Context, kind: Kind): Promise<Wanted['repository']> {
+async function repositoryOf(context: Context, kind: Kind): Promise<Wanted['repository']> {
+  const { io } = context;
   if (kind === 'hosted') return { kind };
   if (kind === 'path') return { kind, path: await io.line('Its folder', { fault: isThere }) };
   if (kind === 'shared')
     return { kind, project: await io.line('Which project', { fault: isThere }) };
-  const url = await io.line('Its address, as https://…', { fault: isAddress });
+  const url = await io.line('Its address, as https://… or git@host:path', { fault: isAddress });
+  if (readSshAddress(url) !== undefined) {
+    const made = await context.client.call(credentialRoutes.makeKeyRoute, { body: { url } });
+    return { kind: 'ssh', url, ...(await askForKey(context, made)) };
+  }
   const isPrivate = await io.choose('Who may read it?', [
     { value: false, says: 'anybody: no token is needed' },
     { value: true, says: 'it is private: a token is needed' },
@@ -113,9 +126,9 @@ async function isThere(typed: string): Promise<string | null> {
 }
 
 async function isAddress(typed: string): Promise<string | null> {
-  return URL.canParse(typed) && /^https?:/.test(typed)
+  return (URL.canParse(typed) && /^https?:/.test(typed)) || readSshAddress(typed) !== undefined
     ? null
-    : 'An address begins with https:// or http://.';
+    : 'An address is as https://host/path, or over SSH as ssh://user@host/path.';
 }
 
 function tried(

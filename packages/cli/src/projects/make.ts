@@ -1,5 +1,7 @@
-import { projectRoutes } from '@vaquero/contracts';
+import { credentialRoutes, projectRoutes } from '@vaquero/contracts';
+import { readSshAddress } from '@vaquero/core';
 import { type Context, command, give, Misuse } from '../command.ts';
+import { askForKey, type ConfirmedKey } from './ask-for-key.ts';
 import { askForProject, type Wanted } from './ask-for-project.ts';
 import { showProject } from './show-project.ts';
 import { keepInWorkingCopy } from './working-copy.ts';
@@ -13,14 +15,17 @@ export const make = command({
     'make timetable',
     'make timetable --url https://git.example/ferry.git',
     'make tides --url https://git.example/t --private',
+    'make rota --url git@git.example:rota.git',
     'make signage --of timetable --folder signage',
   ],
   takes: (bare) =>
     bare
       .argument('[project]', 'what it is to be called; left out: all is asked')
-      .option('--url <address>', 'a repository reached by http(s)')
+      .option('--url <address>', 'a repository reached by http(s) or over SSH')
       .option('--private', 'it is private: the token that it is read with is asked for')
       .option('--user <name>', 'the name that goes with the token', 'git')
+      .option('--key <id>', 'over SSH: a key that repository-key has made')
+      .option('--host-key <fingerprint>', 'what its host shows, confirmed')
       .option('--path <folder>', 'a repository below a folder that the operator opened')
       .option('--of <project>', 'the repository of another project')
       .option('--branch <name>', 'the branch that staging follows', 'main')
@@ -47,6 +52,8 @@ interface Options {
   readonly url?: string | undefined;
   readonly private?: true | undefined;
   readonly user: string;
+  readonly key?: string | undefined;
+  readonly hostKey?: string | undefined;
   readonly path?: string | undefined;
   readonly of?: string | undefined;
   readonly branch: string;
@@ -76,7 +83,27 @@ async function said(context: Context, name: string, options: Options): Promise<W
   if (path !== undefined) return { ...rest, repository: { kind: 'path', path } };
   if (of !== undefined) return { ...rest, repository: { kind: 'shared', project: of } };
   if (url === undefined) return { ...rest, repository: { kind: 'hosted' } };
+  if (readSshAddress(url) !== undefined)
+    return { ...rest, repository: { kind: 'ssh', url, ...(await keyFor(context, url, options)) } };
   if (isPrivate !== true) return { ...rest, repository: { kind: 'http', url } };
   const credential = { user, secret: await context.io.value('Token: ', true) };
   return { ...rest, repository: { kind: 'http', url, credential } };
+}
+
+/** The key that is named, or one that is made, shown and confirmed now. Throws Misuse where nobody is there to be asked. */
+async function keyFor(
+  context: Context,
+  url: string,
+  { private: isPrivate, key, hostKey }: Options,
+): Promise<ConfirmedKey> {
+  if (isPrivate === true) throw new Misuse('--private asks for a token; over SSH a key is made.');
+  if (key !== undefined && hostKey !== undefined) return { key, hostKey };
+  if (key !== undefined || hostKey !== undefined || !context.io.isTerminal)
+    throw new Misuse(
+      `Over SSH a key is made first: vaquero repository-key --url ${url}. Then give --key and --host-key.`,
+    );
+  return await askForKey(
+    context,
+    await context.client.call(credentialRoutes.makeKeyRoute, { body: { url } }),
+  );
 }

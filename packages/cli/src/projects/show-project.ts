@@ -13,5 +13,5 @@ export function showProject(io: Io, project: ProjectSeen): void {
     io.out(`${environment.padEnd(11)} ${address}`);
   if (project.repository.kind === 'hosted')
     io.out(`push        git push ${project.repository.place} ${project.branch}`);
-  else io.out(`repository  ${project.repository.place}`);
+  else io.out(`repository  ${safe(project.repository.place)}`);
 }

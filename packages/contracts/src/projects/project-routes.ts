@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
 import { at, commitId, line, nothing } from '../vocabulary.ts';
-import { credential, credentialSeen } from './credential-routes.ts';
+import { confirmedKey, credentialSeen, sshAddress, token } from './credential-routes.ts';
 
 export const repositorySource = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('hosted') }),
@@ -9,8 +9,10 @@ export const repositorySource = z.discriminatedUnion('kind', [
     kind: z.literal('http'),
     url: z.url({ protocol: /^https?$/ }).max(1000),
     /** What a private one is read with. */
-    credential: credential.optional(),
+    credential: token.optional(),
   }),
+  /** Over SSH, with a key that was made for it here. */
+  z.strictObject({ kind: z.literal('ssh'), url: sshAddress, ...confirmedKey.shape }),
   z.strictObject({ kind: z.literal('path'), path: z.string().min(1).max(1000) }),
   /** The repository of another project. */
   z.strictObject({ kind: z.literal('shared'), project: z.string().min(1).max(100) }),
@@ -24,7 +26,7 @@ export const projectSeen = z
     folder: z.string(),
     branch: z.string(),
     repository: z.object({
-      kind: z.enum(['hosted', 'http', 'path']),
+      kind: z.enum(['hosted', 'http', 'ssh', 'path']),
       /** Where to push for a hosted one, where it is read from otherwise. */
       place: z.string(),
       /** The project whose roles say who pushes and merges; its own name where no other project shares the repository. */
@@ -53,6 +55,8 @@ const whereLooked = [
   'address-not-allowed',
   'path-not-allowed',
   'token-needs-https',
+  'host-key-changed',
+  'host-key-unconfirmed',
   'not-found',
 ] as const;
 
@@ -128,6 +132,7 @@ export const lookRoute = route({
     'repository-unreachable',
     'address-not-allowed',
     'path-not-allowed',
+    'host-key-changed',
   ],
   access: { in: 'project', ability: 'build' },
   query: nothing,

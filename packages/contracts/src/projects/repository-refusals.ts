@@ -9,6 +9,9 @@ type Code =
   | 'branch-missing'
   | 'source-incomplete'
   | 'token-needs-https'
+  | 'host-key-changed'
+  | 'host-key-unconfirmed'
+  | 'credential-unfit'
   | 'no-credential-needed'
   | 'commit-unreadable'
   | 'project-renamed'
@@ -55,7 +58,7 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
     exit: 3,
     sentence: ({ place }) => `${place} does not let Vaquero read it.`,
     next: () =>
-      'If it is private, give the token that it is read with (--private); or make a hosted repository and push to it.',
+      'If it is private, give the token that it is read with (--private), or add the key to it (repository-key); or make a hosted repository and push to it.',
   },
   'token-needs-https': {
     status: 422,
@@ -63,11 +66,38 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
     sentence: ({ host }) => `A token for ${host} would go over a connection that others can read.`,
     next: () => 'Give the repository’s https address.',
   },
+  'host-key-changed': {
+    status: 422,
+    exit: 3,
+    sentence: ({ place }) =>
+      `The host of ${place} shows another key than the one that was confirmed.`,
+    next: () =>
+      'Ask whoever runs it whether its key was changed; if so, make a key anew and confirm the new one (repository-key).',
+  },
+  'host-key-unconfirmed': {
+    status: 422,
+    exit: 3,
+    sentence: ({ fingerprint, shown }) =>
+      `The host showed ${list(shown, 'no key')}, and ${fingerprint} was confirmed.`,
+    next: () => 'Compare it with what whoever runs the host says, and confirm the one it showed.',
+  },
+  'credential-unfit': {
+    status: 422,
+    exit: 3,
+    sentence: ({ place, wants }) =>
+      wants === 'key'
+        ? `${place} is reached over SSH, which goes by a key and not by a token.`
+        : `${place} is reached over https, which goes by a token and not by a key.`,
+    next: ({ wants }) =>
+      wants === 'key'
+        ? 'Make a key for it, and add its public half there: vaquero repository-key.'
+        : 'Give the token that it is read with: vaquero repository-token.',
+  },
   'no-credential-needed': {
     status: 409,
     exit: 3,
     sentence: ({ place }) => `${place} is read without a token: it is hosted here, or a folder.`,
-    next: () => 'Only a repository at an https address is read with one.',
+    next: () => 'Only a repository at an https or SSH address is read with something.',
   },
   'repository-unreachable': {
     status: 422,

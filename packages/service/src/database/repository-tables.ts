@@ -12,7 +12,7 @@ import { bytes, digest, id, instant } from './columns.ts';
 
 export const repositories = mysqlTable('repositories', {
   id: id('id').primaryKey(),
-  kind: varchar('kind', { length: 10 }).$type<'hosted' | 'http' | 'path'>().notNull(),
+  kind: varchar('kind', { length: 10 }).$type<'hosted' | 'http' | 'ssh' | 'path'>().notNull(),
   place: varchar('place', { length: 1000 }).notNull(),
   look: int('look').notNull().default(0),
   lookedAt: instant('looked_at'),
@@ -25,11 +25,31 @@ export const repositories = mysqlTable('repositories', {
 /** What private repositories are read with; secrets are sealed with a key outside the database. */
 export const repositoryCredentials = mysqlTable('repository_credentials', {
   repositoryId: id('repository_id').primaryKey(),
+  kind: varchar('kind', { length: 5 }).$type<'token' | 'key'>().notNull().default('token'),
   user: varchar('user', { length: 200 }).notNull(),
   sealed: bytes('sealed').notNull(),
+  /** Of a key for SSH: its public half, and the host's own, as `type base64`. */
+  publicKey: varchar('public_key', { length: 1000 }),
+  hostKey: varchar('host_key', { length: 4000 }),
   setBy: id('set_by').notNull(),
   setAt: instant('set_at').notNull(),
 });
+
+/** Keys for SSH that were made and are not used yet; the private half is sealed. */
+export const repositoryKeys = mysqlTable(
+  'repository_keys',
+  {
+    id: id('id').primaryKey(),
+    place: varchar('place', { length: 1000 }).notNull(),
+    publicKey: varchar('public_key', { length: 1000 }).notNull(),
+    sealed: bytes('sealed').notNull(),
+    /** What its host showed, each as `type base64`. */
+    hostKeys: json('host_keys').$type<readonly string[]>().notNull(),
+    madeBy: id('made_by').notNull(),
+    madeAt: instant('made_at').notNull(),
+  },
+  (t) => [index('repository_keys_made').on(t.madeAt)],
+);
 
 export const projects = mysqlTable(
   'projects',

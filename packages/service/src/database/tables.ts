@@ -57,6 +57,7 @@ export {
   refs,
   repositories,
   repositoryCredentials,
+  repositoryKeys,
 } from './repository-tables.ts';
 
 export { lastingFiles, missedPaths, type Span, visits } from './serving-tables.ts';

@@ -12,8 +12,10 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { orRefuse, refused } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
 import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
-import { putCredential } from '../repositories/credential-rows.ts';
+import { type Kept, putCredential } from '../repositories/credential-rows.ts';
+import { takeKey } from '../repositories/key-rows.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
+import { credentialIn } from './access-key.ts';
 import {
   allProjects,
   branchesAmong,
@@ -48,7 +50,8 @@ export async function makeProject(
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
   const at = deps.clock();
   const id = deps.newId();
-  const { repository, isNew } = await repositoryFor(deps, wanted, id);
+  const credential = await credentialIn(deps, wanted.repository);
+  const { repository, isNew } = await repositoryFor(deps, wanted, credential, id);
   const text = defaultMap(name, branch);
   const map = orRefuse(readMap(text, 1, branch));
   const project: ProjectRow = {
@@ -81,8 +84,14 @@ export async function makeProject(
       );
       const { personId } = caller;
       const { repository: source } = wanted;
-      if (source.kind === 'http' && source.credential !== undefined)
-        await putCredential(deps, tx, repository.id, source.credential, { by: personId, at });
+      if (credential !== null)
+        await putCredential(deps, tx, repository.id, credential, { by: personId, at });
+      if (source.kind === 'ssh' && !(await takeKey(tx, source.key)))
+        return refused({
+          code: 'not-found',
+          what: `key for ${repository.place}`,
+          name: source.key,
+        });
       await insertMap(tx, { projectId: project.id, version: map.version, text, personId, at });
       decide(tx, {
         at,
@@ -114,6 +123,7 @@ export async function makeProject(
 async function repositoryFor(
   deps: Deps,
   { repository: source, branch }: Omit<Wanted, 'caller'>,
+  credential: Kept | null,
   homeId: string,
 ): Promise<{ readonly repository: RepositoryRow; readonly isNew: boolean }> {
   if (source.kind === 'shared') {
@@ -125,7 +135,6 @@ async function repositoryFor(
     requireBranch(branch, branchesAmong(refs));
     return { repository, isNew: false };
   }
-  const credential = (source.kind === 'http' && source.credential) || null;
   const elsewhere = source.kind === 'hosted' ? null : await lookAt(deps.config, source, credential);
   requireBranch(branch, elsewhere?.branches ?? []);
   const repository: RepositoryRow = {

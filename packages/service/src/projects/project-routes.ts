@@ -7,9 +7,15 @@ import { maySee } from '../people/caller.ts';
 import { acceptRecipe, showRecipe } from '../recipes/accept-recipe.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { refused } from '../refused.ts';
+import { makeKey } from './access-key.ts';
 import { makeProject } from './make-project.ts';
 import { allProjects, projectByName } from './project-rows.ts';
-import { setCredential, takeBackCredential } from './repository-credential.ts';
+import {
+  makeProjectKey,
+  setCredential,
+  setKey,
+  takeBackCredential,
+} from './repository-credential.ts';
 import { changeSource, trySource, viewSource } from './source.ts';
 import { tryProject } from './try-project.ts';
 import { viewProject } from './view-project.ts';
@@ -40,6 +46,15 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
   });
   serve(app, deps, credentialRoutes.setCredentialRoute, ({ project, body, caller }) =>
     setCredential(deps, doorbell, project, body, caller),
+  );
+  serve(app, deps, credentialRoutes.makeKeyRoute, ({ body, caller }) =>
+    makeKey(deps, body.url, caller.personId),
+  );
+  serve(app, deps, credentialRoutes.makeProjectKeyRoute, ({ project, caller }) =>
+    makeProjectKey(deps, project, caller),
+  );
+  serve(app, deps, credentialRoutes.confirmKeyRoute, ({ project, body, caller }) =>
+    setKey(deps, doorbell, project, body, caller),
   );
   serve(app, deps, credentialRoutes.dropCredentialRoute, async ({ project, caller }) => {
     await takeBackCredential(deps, project, caller);

@@ -1,3 +1,4 @@
+import type { credentialRoutes } from '@vaquero/contracts';
 import { decide } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -8,10 +9,14 @@ import {
   type CredentialSeen,
   credentialSeen,
   dropCredential,
+  type Kept,
   putCredential,
 } from '../repositories/credential-rows.ts';
-import type { Credential } from '../repositories/reach.ts';
+import { takeKey } from '../repositories/key-rows.ts';
+import type { Token } from '../repositories/reach.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
+import { fingerprintOf } from '../repositories/ssh.ts';
+import { keyConfirmed, makeKey } from './access-key.ts';
 import { homeOf, type ProjectRow, repositoryById } from './project-rows.ts';
 
 /**
@@ -22,28 +27,78 @@ export async function setCredential(
   deps: Deps,
   doorbell: Doorbell,
   project: ProjectRow,
-  credential: Credential,
+  token: Token,
   caller: Caller,
 ): Promise<CredentialSeen> {
-  const { id, kind, place } = await requireHome(deps, project, caller);
+  const { kind, place } = await requireHome(deps, project, caller);
+  if (kind === 'ssh') return refused({ code: 'credential-unfit', place, wants: 'key' });
   if (kind !== 'http')
     return refused({ code: 'no-credential-needed', place: place || project.name });
-  await lookAt(deps.config, { kind: 'http', url: place }, credential);
+  return await tryAndKeep(deps, doorbell, project, { kind: 'token', ...token }, caller);
+}
+
+/**
+ * Makes another key for a repository that is read over SSH: the one in use stays until the new one is set.
+ * Refuses: not-allowed, credential-unfit, repository-unreachable, address-not-allowed.
+ */
+export async function makeProjectKey(
+  deps: Deps,
+  project: ProjectRow,
+  caller: Caller,
+): Promise<credentialRoutes.KeyMade> {
+  const { kind, place } = await requireHome(deps, project, caller);
+  if (kind !== 'ssh')
+    return refused({ code: 'credential-unfit', place: place || project.name, wants: 'token' });
+  return await makeKey(deps, place, caller.personId);
+}
+
+/**
+ * Sets a key that was made for this repository, with the host's key that was confirmed. It is tried first.
+ * Refuses: not-allowed, not-found, credential-unfit, host-key-unconfirmed, host-key-changed, repository-*, address-not-allowed.
+ */
+export async function setKey(
+  deps: Deps,
+  doorbell: Doorbell,
+  project: ProjectRow,
+  confirmed: { readonly key: string; readonly hostKey: string },
+  caller: Caller,
+): Promise<CredentialSeen> {
+  const { place } = await requireHome(deps, project, caller);
+  const kept = await keyConfirmed(deps, place, confirmed);
+  return await tryAndKeep(deps, doorbell, project, kept, caller, confirmed.key);
+}
+
+async function tryAndKeep(
+  deps: Deps,
+  doorbell: Doorbell,
+  project: ProjectRow,
+  kept: Kept,
+  caller: Caller,
+  key: string | null = null,
+): Promise<CredentialSeen> {
+  const { id, place } = await repositoryById(deps.db, project.repositoryId);
+  await lookAt(deps.config, { kind: kept.kind === 'key' ? 'ssh' : 'http', url: place }, kept);
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
-    await putCredential(deps, tx, id, credential, { by: caller.personId, at });
+    if (key !== null && !(await takeKey(tx, key)))
+      return refused({ code: 'not-found', what: `key for ${place}`, name: key });
+    await putCredential(deps, tx, id, kept, { by: caller.personId, at });
     decide(tx, {
       at,
       kind: 'repository.credential-set',
       project,
       doing: caller.doing,
-      facts: { user: credential.user },
-      after: { secret: deps.keys.keyed(credential.secret) },
+      facts: { user: kept.user },
+      after:
+        kept.kind === 'key'
+          ? { key: kept.publicKey, hostKey: fingerprintOf(kept.hostKey) }
+          : { secret: deps.keys.keyed(kept.secret) },
     });
   });
   await doorbell.ringAndWait(id, { kind: 'person', doing: caller.doing });
   return (
-    (await credentialSeen(deps.db, id)) ?? { user: credential.user, by: caller.shownAs, setAt: at }
+    (await credentialSeen(deps.db, id)) ??
+    refused({ code: 'not-found', what: 'credential of', name: project.name })
   );
 }
 

@@ -4,6 +4,7 @@ import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
+import { credentialIn } from './access-key.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import { allProjects, branchesAmong, projectByName, refsKnown } from './project-rows.ts';
 
@@ -62,7 +63,7 @@ async function lookFirst(
     const branches = branchesAmong(refs);
     return { place: '', branches: branches.slice(0, mostBranches), first: shared.branch };
   }
-  const credential = (source.kind === 'http' && source.credential) || null;
+  const credential = await credentialIn(deps, source);
   const { place, branches, first } = await lookAt(deps.config, source, credential);
   return { place, branches: branches.slice(0, mostBranches), first };
 }

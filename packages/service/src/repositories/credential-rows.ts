@@ -4,14 +4,24 @@ import type { Db, Tx } from '../database/pool.ts';
 import { people, repositoryCredentials } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { openValue, sealValue } from '../variables/seal.ts';
-import type { Credential } from './reach.ts';
+import type { Credential, Token } from './reach.ts';
+import { fingerprintOf, type SshKey } from './ssh.ts';
 
 /** What is shown of a credential: never its secret. */
 export interface CredentialSeen {
+  readonly kind: 'token' | 'key';
   readonly user: string;
   readonly by: string;
   readonly setAt: Instant;
+  readonly publicKey: string | null;
+  /** The fingerprint of the host's key. */
+  readonly hostKey: string | null;
 }
+
+/** What is kept: a token with its name, or the private half of a key with what is shown of it. */
+export type Kept =
+  | ({ readonly kind: 'token' } & Token)
+  | ({ readonly kind: 'key'; readonly user: string; readonly publicKey: string } & SshKey);
 
 /** What a secret is sealed with beside the key: no other row's can be put in its place. */
 function placeOf(repositoryId: string): string {
@@ -26,7 +36,9 @@ export async function credentialOf(deps: Deps, repositoryId: string): Promise<Cr
     .where(eq(repositoryCredentials.repositoryId, repositoryId));
   if (row === undefined) return null;
   const secret = openValue(deps.keys.sealing, placeOf(repositoryId), row.sealed);
-  return { user: row.user, secret };
+  return row.kind === 'key'
+    ? { kind: 'key', privateKey: secret, hostKey: row.hostKey ?? '' }
+    : { kind: 'token', user: row.user, secret };
 }
 
 /** Who gave a repository its credential, and when; null where it has none. */
@@ -40,8 +52,15 @@ export async function credentialSeen(
     .leftJoin(people, eq(people.id, repositoryCredentials.setBy))
     .where(eq(repositoryCredentials.repositoryId, repositoryId));
   if (row === undefined) return null;
-  const { user, setAt } = row.credential;
-  return { user, by: row.by ?? 'somebody', setAt: setAt as Instant };
+  const { kind, user, setAt, publicKey, hostKey } = row.credential;
+  return {
+    kind,
+    user,
+    by: row.by ?? 'somebody',
+    setAt: setAt as Instant,
+    publicKey,
+    hostKey: hostKey === null ? null : fingerprintOf(hostKey),
+  };
 }
 
 /** Seals a credential in place of the one before. */
@@ -49,11 +68,19 @@ export async function putCredential(
   deps: Deps,
   tx: Tx,
   repositoryId: string,
-  { user, secret }: Credential,
+  kept: Kept,
   { by, at }: { readonly by: string; readonly at: Instant },
 ): Promise<void> {
-  const sealed = sealValue(deps.keys.sealing, placeOf(repositoryId), secret);
-  const now = { user, sealed, setBy: by, setAt: at };
+  const secret = kept.kind === 'key' ? kept.privateKey : kept.secret;
+  const now = {
+    kind: kept.kind,
+    user: kept.user,
+    sealed: sealValue(deps.keys.sealing, placeOf(repositoryId), secret),
+    publicKey: kept.kind === 'key' ? kept.publicKey : null,
+    hostKey: kept.kind === 'key' ? kept.hostKey : null,
+    setBy: by,
+    setAt: at,
+  };
   await tx
     .insert(repositoryCredentials)
     .values({ repositoryId, ...now })

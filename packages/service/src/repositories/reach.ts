@@ -1,10 +1,12 @@
 import { lookup } from 'node:dns/promises';
 import { isIP } from 'node:net';
+import { readSshAddress, type SshAddress } from '@vaquero/core';
 import ipaddr from 'ipaddr.js';
 import type { ApiConfig } from '../config.ts';
 import { refused } from '../refused.ts';
 import { oneMoreSetting } from './git.ts';
 import { insideRoots } from './inside-roots.ts';
+import { overSsh, type SshKey } from './ssh.ts';
 
 /** How Git reaches a repository elsewhere: where it lies, and what Git is told before its command. */
 export interface Reach {
@@ -14,11 +16,14 @@ export interface Reach {
   readonly extra: Readonly<Record<string, string>>;
 }
 
-/** What a private repository is read with. */
-export interface Credential {
+/** What a private repository at an https address is read with. */
+export interface Token {
   readonly user: string;
   readonly secret: string;
 }
+
+/** What a private repository is read with: a token, or over SSH a key and the one that its host is known by. */
+export type Credential = ({ readonly kind: 'token' } & Token) | ({ readonly kind: 'key' } & SshKey);
 
 type Config = Pick<
   ApiConfig,
@@ -47,7 +52,7 @@ const proxies = [
 export async function reach(
   config: Config,
   place: string,
-  credential: Credential | null = null,
+  credential: Token | null = null,
 ): Promise<Reach> {
   if (place.startsWith('/'))
     return { place: await insideRoots(place, config), args: straight, extra: {} };
@@ -64,9 +69,7 @@ export async function reach(
     requireClosed(url, [], credential);
     return { place: url.href, args: straight, extra };
   }
-  const addresses = isIP(host) === 0 ? await addressesOf(host, shownPlace(place)) : [host];
-  if (!addresses.every((address) => isAllowed(address, host, config.repositoryNetworks)))
-    return refused({ code: 'address-not-allowed', host });
+  const addresses = await judged(config, host, place);
   requireClosed(url, addresses, credential);
   const port = url.port || (url.protocol === 'https:' ? '443' : '80');
   const pin = `http.curloptResolve=${host}:${port}:${addresses.map(bracketed).join(',')}`;
@@ -77,11 +80,53 @@ export async function reach(
   };
 }
 
+/**
+ * Lends a way to a project's own repository, for as long as it is used. Over SSH the key is the only thing that opens it, and
+ * the host is the one that shows the confirmed key at an address that was judged.
+ * Refuses: credential-unfit, and as `reach`.
+ */
+export async function withReach<T>(
+  config: Config,
+  place: string,
+  credential: Credential | null,
+  use: (way: Reach) => Promise<T>,
+): Promise<T> {
+  const ssh = readSshAddress(place);
+  if (ssh === undefined) {
+    if (credential?.kind === 'key')
+      return refused({ code: 'credential-unfit', place: shownPlace(place), wants: 'token' });
+    return use(await reach(config, place, credential));
+  }
+  if (credential?.kind !== 'key')
+    return refused({ code: 'credential-unfit', place: ssh.href, wants: 'key' });
+  const address = await judgedAddress(config, ssh);
+  return await overSsh(config.stateDirectory, ssh, address, credential, (extra) =>
+    use({ place: ssh.href, args: [], extra }),
+  );
+}
+
+/** Where a host of SSH lies, once it was judged. Refuses: address-not-allowed, repository-unreachable. */
+export async function judgedAddress(config: Config, { host, href }: SshAddress): Promise<string> {
+  const [address] = await judged(config, host, href);
+  return (
+    address ??
+    refused({ code: 'repository-unreachable', place: href, why: 'its name is not known' })
+  );
+}
+
+/** The addresses of a host, every one of which may be gone to. Refuses: address-not-allowed, repository-unreachable. */
+async function judged(config: Config, host: string, place: string): Promise<readonly string[]> {
+  const addresses = isIP(host) === 0 ? await addressesOf(host, shownPlace(place)) : [host];
+  if (!addresses.every((address) => isAllowed(address, host, config.repositoryNetworks)))
+    return refused({ code: 'address-not-allowed', host });
+  return addresses;
+}
+
 /** Refuses (token-needs-https) a credential over a connection that others can read: none but https, and this very machine. */
 function requireClosed(
   { protocol, hostname }: URL,
   addresses: readonly string[],
-  credential: Credential | null,
+  credential: Token | null,
 ): void {
   if (credential === null || protocol === 'https:') return;
   const isHere = addresses.every((address) => ipaddr.process(address).range() === 'loopback');
@@ -92,7 +137,7 @@ function requireClosed(
  * A credential as Git sends it: a header for this address alone, by the environment, which no list of processes shows.
  * Source: git-config(1), http.<url>.*; RFC 7617.
  */
-function headerFor(url: URL, credential: Credential | null): Readonly<Record<string, string>> {
+function headerFor(url: URL, credential: Token | null): Readonly<Record<string, string>> {
   if (credential === null) return {};
   const { user, secret } = credential;
   const basic = Buffer.from(`${user}:${secret}`).toString('base64');

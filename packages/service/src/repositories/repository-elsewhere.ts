@@ -2,7 +2,7 @@ import type { ApiConfig } from '../config.ts';
 import { OutsideFailure, refused } from '../refused.ts';
 import { mostMemoryBytes, tryGit } from './git.ts';
 import { insideRoots } from './inside-roots.ts';
-import { type Credential, type Reach, reach, shownPlace } from './reach.ts';
+import { type Credential, type Reach, shownPlace, withReach } from './reach.ts';
 
 /** What stands at a place: its branches, newest information straight from Git. */
 export interface Elsewhere {
@@ -19,14 +19,16 @@ export interface Elsewhere {
 export async function lookAt(
   config: ApiConfig,
   source:
-    | { readonly kind: 'http'; readonly url: string }
+    | { readonly kind: 'http' | 'ssh'; readonly url: string }
     | { readonly kind: 'path'; readonly path: string },
   credential: Credential | null = null,
 ): Promise<Elsewhere> {
-  const { place, args, extra } =
-    source.kind === 'path'
-      ? { place: await insideRoots(source.path, config), args: [], extra: {} }
-      : await reach(config, source.url, credential);
+  if (source.kind === 'path')
+    return listed({ place: await insideRoots(source.path, config), args: [], extra: {} });
+  return await withReach(config, source.url, credential, listed);
+}
+
+async function listed({ place, args, extra }: Reach): Promise<Elsewhere> {
   const end = await tryGit(
     [...args, 'ls-remote', '--symref', '--', place, 'HEAD', 'refs/heads/*'],
     {
@@ -55,7 +57,10 @@ export async function mirror(
   from: string,
   credential: Credential | null = null,
 ): Promise<void> {
-  const way = await reach(config, from, credential);
+  await withReach(config, from, credential, (way) => mirrorFrom(directory, way));
+}
+
+async function mirrorFrom(directory: string, way: Reach): Promise<void> {
   const { place, args, extra } = way;
   const listed = await tryGit([...args, 'ls-remote', '--heads', '--tags', '--refs', '--', place], {
     timeoutMs: 20_000,
@@ -144,6 +149,8 @@ async function fetchInto(
 function refuseBy(place: string, said: string): never {
   const words = said.replaceAll(place, '');
   const shown = shownPlace(place);
+  if (/Host key verification failed|REMOTE HOST IDENTIFICATION/i.test(words))
+    refused({ code: 'host-key-changed', place: shown });
   if (
     /Authentication failed|could not read Username|terminal prompts disabled|returned error: 40[13]|Permission denied|dubious ownership/i.test(
       words,
