@@ -23,6 +23,8 @@ export interface Io {
   readonly value: (question: string, isSecret: boolean) => Promise<string>;
   /** One of a few, taken by keys. Throws Misuse without a terminal, NotDone where no answer comes. */
   readonly choose: <Value>(question: string, choices: readonly Choice<Value>[]) => Promise<Value>;
+  /** A text, written otherwise in the editor of the person’s own. Throws as `choose` does. */
+  readonly edit: (question: string, text: string, suffix: string) => Promise<string>;
   /** A line, or `initially` where nothing is typed; asked again while `fault` says what is wrong with it. Throws as `choose` does. */
   readonly line: (
     question: string,

@@ -39,6 +39,13 @@ export function processIo(stop: AbortController): Io {
           context,
         ),
       ),
+    edit: (question, text, suffix) =>
+      prompted(isTerminal, stop, ({ editor }, context) =>
+        editor(
+          { message: question, default: text, postfix: suffix, waitForUserInput: false },
+          context,
+        ),
+      ),
     line: (question, { initially = '', isSecret = false, fault } = {}) =>
       prompted(isTerminal, stop, ({ input, password }, context) => {
         const validate = async (typed: string): Promise<true | string> =>

@@ -60,7 +60,7 @@ export * as pictureRoutes from './pictures/picture-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
 export * as favouriteRoutes from './projects/favourite-routes.ts';
 export * as lifeRoutes from './projects/life-routes.ts';
-export type { ProjectTrial } from './projects/project-routes.ts';
+export type { FirstSight, ProjectTrial } from './projects/project-routes.ts';
 export * as projectRoutes from './projects/project-routes.ts';
 export type { SourceReply, SourceTrial } from './projects/source-routes.ts';
 export * as sourceRoutes from './projects/source-routes.ts';

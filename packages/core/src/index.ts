@@ -271,6 +271,8 @@ export {
   picturesInWords,
   pixelsInWords,
 } from './pictures/pictures-in-words.ts';
+export { candidateFolders } from './projects/candidate-folders.ts';
+export { type LanguageShare, languageShares } from './projects/languages.ts';
 export { type Need, needKinds, needsOf, type PlaceNow, type ProjectNow } from './projects/needs.ts';
 export { freeNamesNear, type ProjectName, readProjectName } from './projects/project-name.ts';
 export {

@@ -1,10 +1,6 @@
-import { readFile } from 'node:fs/promises';
-import { Misuse } from '../command.ts';
+import { textOfFile } from '../text-of-file.ts';
 
 /** The text of a map's file. Throws Misuse where it cannot be read. */
-export async function mapFile(path: string): Promise<string> {
-  return readFile(path, 'utf8').catch((error: NodeJS.ErrnoException) => {
-    const why = error.code === 'ENOENT' ? 'is not there' : `cannot be read (${error.code})`;
-    throw new Misuse(`${path} ${why}: vaquero map PROJECT --text > ${path} writes one`);
-  });
+export function mapFile(path: string): Promise<string> {
+  return textOfFile(path, `vaquero map PROJECT --text > ${path} writes one`);
 }

@@ -7,6 +7,7 @@ import {
 import { readSshAddress } from '@vaquero/core';
 import { type Context, NotDone } from '../command.ts';
 import { safe } from '../output.ts';
+import { askForFolder, saySight } from './ask-for-folder.ts';
 import { askForKey } from './ask-for-key.ts';
 
 type Kind = 'hosted' | 'http' | 'path' | 'shared';
@@ -26,6 +27,8 @@ export interface Wanted {
     | { readonly kind: 'ssh'; readonly url: string; readonly key: string; readonly hostKey: string }
     | { readonly kind: 'path'; readonly path: string }
     | { readonly kind: 'shared'; readonly project: string };
+  readonly recipe: string | null;
+  readonly begin: 'now' | 'next-push';
 }
 
 /**
@@ -58,7 +61,18 @@ export async function askForProject(context: Context): Promise<Wanted> {
           })),
         )
       : await io.line('Its own branch: what staging follows', { initially: first });
-  const folder = await io.line('Its folder in the repository; empty for all of it');
+  const seen =
+    found === null || branch === found.sight?.branch
+      ? found
+      : (await tried(context, name, repository, branch)).repository;
+  const { folder, recipe } = await askForFolder(context, seen);
+  const isElsewhere = repository.kind !== 'hosted' && repository.kind !== 'shared';
+  const begin = isElsewhere
+    ? await io.choose<Wanted['begin']>('What is built first?', [
+        { value: 'now', says: 'its newest commit, now' },
+        { value: 'next-push', says: 'nothing before the next push' },
+      ])
+    : 'now';
   const sure = await io.choose(
     `Make ${name}, of ${safe(branch)}${folder === '' ? '' : `, folder ${safe(folder)}`}?`,
     [
@@ -67,7 +81,7 @@ export async function askForProject(context: Context): Promise<Wanted> {
     ],
   );
   if (!sure) throw new NotDone('Nothing was made.');
-  return { name, branch, folder, repository };
+  return { name, branch, folder, repository, recipe, begin };
 }
 
 interface Chosen {
@@ -92,6 +106,7 @@ async function askForRepository(context: Context, name: string): Promise<Chosen>
     const { repository: found } = await tried(context, name, repository);
     const { length } = found?.branches ?? [];
     io.err(`It can be read: ${length} ${length === 1 ? 'branch' : 'branches'}.`);
+    saySight(io, found);
     return { repository, found };
   } catch (error) {
     if (!(error instanceof CallRefused)) throw error;
@@ -135,6 +150,7 @@ function tried(
   { client }: Context,
   name: string,
   repository: Wanted['repository'] | null,
+  branch?: string,
 ): Promise<ProjectTrial> {
-  return client.call(projectRoutes.tryProjectRoute, { body: { name, repository } });
+  return client.call(projectRoutes.tryProjectRoute, { body: { name, repository, branch } });
 }

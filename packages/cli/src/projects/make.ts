@@ -1,6 +1,7 @@
 import { credentialRoutes, projectRoutes } from '@vaquero/contracts';
 import { readSshAddress } from '@vaquero/core';
 import { type Context, command, give, Misuse } from '../command.ts';
+import { textOfFile } from '../text-of-file.ts';
 import { askForKey, type ConfirmedKey } from './ask-for-key.ts';
 import { askForProject, type Wanted } from './ask-for-project.ts';
 import { showProject } from './show-project.ts';
@@ -30,6 +31,8 @@ export const make = command({
       .option('--of <project>', 'the repository of another project')
       .option('--branch <name>', 'the branch that staging follows', 'main')
       .option('--folder <path>', 'the project’s folder in the repository', '')
+      .option('--recipe <file>', 'a recipe that holds where the repository has none')
+      .option('--at-next-push', 'nothing is built before the next push')
       .option('--here', 'commands in this working copy go to this service from now on'),
   run: async (context, [name], { here, ...options }) => {
     const body =
@@ -58,6 +61,8 @@ interface Options {
   readonly of?: string | undefined;
   readonly branch: string;
   readonly folder: string;
+  readonly recipe?: string | undefined;
+  readonly atNextPush?: true | undefined;
 }
 
 /** Everything is asked for, or nothing. */
@@ -79,7 +84,16 @@ async function said(context: Context, name: string, options: Options): Promise<W
     throw new Misuse(
       '--private goes with --url: what is hosted here, or a folder, is read without one.',
     );
-  const rest = { name, branch, folder };
+  const rest = {
+    name,
+    branch,
+    folder,
+    recipe:
+      options.recipe === undefined
+        ? null
+        : await textOfFile(options.recipe, 'docs/recipe.md says what stands in one'),
+    begin: options.atNextPush === true ? ('next-push' as const) : ('now' as const),
+  };
   if (path !== undefined) return { ...rest, repository: { kind: 'path', path } };
   if (of !== undefined) return { ...rest, repository: { kind: 'shared', project: of } };
   if (url === undefined) return { ...rest, repository: { kind: 'hosted' } };

@@ -1,17 +1,10 @@
 import type { ComparisonReply } from '@vaquero/contracts';
-import { counted } from '../parts/words.ts';
+import { counted, size } from '../parts/words.ts';
 
 /** Bytes as people say them, with the sign of a difference: `+6.1 kB`. */
 export function difference(bytes: number): string {
   const sign = bytes < 0 ? '−' : '+';
   return bytes === 0 ? '±0' : `${sign}${size(Math.abs(bytes))}`;
-}
-
-/** `412 B`, `6.1 kB`, `2.4 MB`. */
-export function size(bytes: number): string {
-  if (bytes < 1000) return `${bytes} B`;
-  const [unit, by] = bytes < 1e6 ? (['kB', 1e3] as const) : (['MB', 1e6] as const);
-  return `${(bytes / by).toFixed(1)} ${unit}`;
 }
 
 /** How much differs, in one line. */

@@ -60,3 +60,10 @@ export function counted(count: number, word: string, several = `${word}s`): stri
 export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
+
+/** `412 B`, `6.1 kB`, `2.4 MB`. */
+export function size(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  const [unit, by] = bytes < 1e6 ? (['kB', 1e3] as const) : (['MB', 1e6] as const);
+  return `${(bytes / by).toFixed(1)} ${unit}`;
+}

@@ -1,8 +1,7 @@
 import type { PreviewSeen } from '@vaquero/contracts';
 import { Link } from 'react-router';
-import { size } from '../comparisons/comparison-in-words.ts';
 import type { Column } from '../parts/table.tsx';
-import { moment } from '../parts/words.ts';
+import { moment, size } from '../parts/words.ts';
 import { EndPreview } from '../refs/end-preview.tsx';
 import { KeepPreview } from './keep-preview.tsx';
 

@@ -7,13 +7,17 @@ import { Failed } from '../parts/failed.tsx';
 import { day } from '../parts/words.ts';
 import { useMay } from '../people/use-may.ts';
 import { CredentialFields, type CredentialTyped } from './credential-fields.tsx';
+import { KeySetting } from './key-setting.tsx';
 import { projectsSeen } from './projects-seen.ts';
+import { TroubleLine } from './trouble-line.tsx';
 
 /** What a repository elsewhere is read with: set anew, once it was tried, or taken back. Nothing for one that is hosted here. */
 export function CredentialSetting({ project }: { readonly project: string }) {
   const { data: projects } = useQuery(projectsSeen);
   const repository = projects?.find(({ name }) => name === project)?.repository;
   // The form begins with what is known: before that there is none.
+  if (repository?.kind === 'ssh')
+    return <KeySetting key={repository.place} project={project} repository={repository} />;
   return repository?.kind === 'http' ? (
     <CredentialForm key={repository.place} project={project} repository={repository} />
   ) : null;
@@ -56,11 +60,7 @@ function CredentialForm({
           : `is read as ${credential.user}, with a token that ${credential.by} set on ${day(credential.setAt)}`}
         .
       </p>
-      {trouble === null ? null : (
-        <p role="alert" className="text-bad">
-          It is not read: {trouble} It is tried again by itself.
-        </p>
-      )}
+      <TroubleLine trouble={trouble} />
       <fieldset disabled={!may} className="mt-1 flex flex-wrap items-end gap-3">
         <CredentialFields value={typed} onChange={(change) => setTyped({ ...typed, ...change })} />
         <Button tone="action" type="submit" disabled={typed.secret === '' || set.isPending}>

@@ -10,8 +10,13 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField } from '../parts/field.tsx';
 import { mine } from '../people/mine.ts';
-import { type Source, SourceFields, sourceIn } from './source-fields.tsx';
+import { recipeFaultsIn } from '../recipes/recipe-text.tsx';
+import { FirstRecipe } from './first-recipe.tsx';
+import { FirstSightShown } from './first-sight.tsx';
+import { FolderField } from './folder-field.tsx';
+import { type FoundThere, isNamed, type Source, SourceFields, sourceIn } from './source-fields.tsx';
 import { nameTrialOf } from './trials.ts';
+import { WhatComes } from './what-comes.tsx';
 
 /** Making a project: all of it on one page, and what it will be called and answer at while one types. */
 export function NewProjectPage() {
@@ -32,79 +37,94 @@ export function NewProjectPage() {
   );
 }
 
-const nothingYet: Source = { kind: 'hosted', place: '', user: 'git', secret: '', isPrivate: false };
+const nothingYet: Source = {
+  kind: 'hosted',
+  place: '',
+  user: 'git',
+  secret: '',
+  isPrivate: false,
+  sshKey: null,
+};
+
+const begins = [
+  ['now', 'build its newest commit now'],
+  ['next-push', 'build nothing before the next push'],
+] as const;
+type Begin = (typeof begins)[number][0];
 
 function NewProject() {
   const navigate = useNavigate();
   const [name, setName] = useState('');
   const [source, setSource] = useState<Source>(nothingYet);
-  const [branches, setBranches] = useState<readonly string[]>([]);
+  const [found, setFound] = useState<FoundThere | null>(null);
   const [branch, setBranch] = useState('main');
   const [folder, setFolder] = useState('');
+  const [edited, setEdited] = useState<string | null>(null);
+  const [begin, setBegin] = useState<Begin>('now');
   const trial = useQuery(nameTrialOf(useDeferredValue(name)));
+  const isElsewhere = source.kind === 'http' || source.kind === 'path';
+  const recipe = found?.sight?.folders.find((one) => one.folder === folder)?.recipe ?? null;
   const make = useMutation({
     mutationFn: () =>
       api.call(projectRoutes.makeProjectRoute, {
-        body: { name, branch, folder, repository: sourceIn(source) },
+        body: {
+          name,
+          branch,
+          folder,
+          repository: sourceIn(source),
+          recipe: recipe?.from === 'proposed' ? edited : null,
+          begin: isElsewhere ? begin : 'now',
+        },
       }),
     onSuccess: async () => {
       await queries.invalidateQueries({ queryKey: ['projects'] });
       await navigate(`/p/${name}`);
     },
   });
-  const read = (found: readonly string[], first: string | null): void => {
-    setBranches(found);
-    setBranch(first ?? (found.includes('main') ? 'main' : (found[0] ?? 'main')));
+  // Another branch, or a folder that was not found, is read anew.
+  const look = useMutation({
+    mutationFn: (wish: { readonly branch: string; readonly folder: string }) =>
+      api.call(projectRoutes.tryProjectRoute, {
+        body: { name: '', repository: sourceIn(source), ...wish },
+      }),
+    onSuccess: ({ repository }) => setFound(repository),
+  });
+  const read = (there: FoundThere): void => {
+    const { branches, first, sight } = there;
+    setFound(there);
+    setEdited(null);
+    setBranch(sight?.branch ?? first ?? branches[0] ?? 'main');
+  };
+  const change = (now: Source): void => {
+    setSource(now);
+    setFound(null);
+    setEdited(null);
   };
   const fault = trial.data?.fault ?? null;
-  const isReady =
-    name !== '' && fault === null && (source.kind === 'hosted' || source.place !== '');
+  const isSound = edited === null || recipeFaultsIn(edited).length === 0;
+  const isReady = name !== '' && fault === null && isNamed(source) && isSound;
   const send = (event: FormEvent): void => {
     event.preventDefault();
     make.mutate();
   };
+  const branches = found?.branches ?? [];
   return (
     <form onSubmit={send} className="grid gap-6 border-t border-rule-2 pt-3 lg:grid-cols-2">
-      <div className="flex flex-col gap-3">
-        <TextField
-          label="Its name: a–z, 0–9, hyphens"
-          className="w-72 max-w-full"
-          required
-          autoComplete="off"
-          fault={fault ?? undefined}
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value.toLowerCase())}
-        />
-        {(trial.data?.free ?? []).length === 0 ? null : (
-          <p>
-            Free:{' '}
-            {trial.data?.free.map((one) => (
-              <button
-                key={one}
-                type="button"
-                className="mr-3 text-action underline"
-                onClick={() => setName(one)}
-              >
-                {one}
-              </button>
-            ))}
-          </p>
-        )}
-        <SourceFields
-          source={source}
-          change={(now) => {
-            setSource(now);
-            setBranches([]);
-          }}
-          read={read}
-        />
+      <div className="flex min-w-0 flex-col gap-3">
+        <NameField name={name} fault={fault} free={trial.data?.free ?? []} onChange={setName} />
+        <SourceFields source={source} change={change} read={read} />
+        {found?.unseen == null ? null : <p role="status">{found.unseen}</p>}
+        {found?.sight == null ? null : <FirstSightShown sight={found.sight} />}
         {branches.length > 0 ? (
           <Choice
             label="Its own branch: what staging follows"
             className="w-72 max-w-full"
             value={branch}
             choices={branches.map((one) => [one, one] as const)}
-            onChange={(event) => setBranch(event.currentTarget.value)}
+            onChange={(event) => {
+              setBranch(event.currentTarget.value);
+              look.mutate({ branch: event.currentTarget.value, folder });
+            }}
           />
         ) : (
           <TextField
@@ -115,24 +135,43 @@ function NewProject() {
             onChange={(event) => setBranch(event.currentTarget.value)}
           />
         )}
-        <TextField
-          label="Folder in the repository; empty for the root"
-          className="w-72 max-w-full font-mono"
-          value={folder}
-          onChange={(event) => setFolder(event.currentTarget.value)}
+        <FolderField
+          folder={folder}
+          found={found?.sight?.folders.map((one) => one.folder) ?? []}
+          onChange={(now) => {
+            setFolder(now);
+            setEdited(null);
+          }}
+          onLook={found === null ? null : (now) => look.mutate({ branch, folder: now })}
         />
+        {look.isError ? <Failed error={look.error} /> : null}
       </div>
-      <div className="flex flex-col gap-3">
+      <div className="flex min-w-0 flex-col gap-3">
+        {recipe === null ? null : (
+          <FirstRecipe key={folder} recipe={recipe} edited={edited} onEdit={setEdited} />
+        )}
         <WhatComes addresses={trial.data?.addresses ?? []} branch={branch} />
         <div className="border-2 border-ink bg-sheet p-3">
+          {isElsewhere ? (
+            <Choice
+              label="What is built first"
+              className="mb-2 w-72 max-w-full"
+              value={begin}
+              choices={begins}
+              onChange={(event) =>
+                setBegin(begins.find(([one]) => one === event.currentTarget.value)?.[0] ?? 'now')
+              }
+            />
+          ) : null}
           <Button tone="action" type="submit" disabled={!isReady || make.isPending}>
             {make.isPending ? 'Making it' : `Make ${name === '' ? 'it' : name}`}
           </Button>
-          <p className="mt-1 text-ink-2">
-            {source.kind === 'hosted'
-              ? 'Its repository is empty and waits for a push.'
-              : 'Its newest commit is built at once.'}
-          </p>
+          <p className="mt-1 text-ink-2">{whatThen(source, begin)}</p>
+          {isSound ? null : (
+            <p role="status" className="mt-1 text-bad">
+              The recipe cannot be read: its faults stand in its text.
+            </p>
+          )}
           {make.isError ? <Failed error={make.error} /> : null}
         </div>
       </div>
@@ -140,36 +179,50 @@ function NewProject() {
   );
 }
 
-/** Where it will answer, and what its first map says. */
-function WhatComes({
-  addresses,
-  branch,
+function whatThen({ kind }: Source, begin: Begin): string {
+  if (kind === 'hosted') return 'Its repository is empty and waits for a push.';
+  return begin === 'now' || kind === 'shared'
+    ? 'Its newest commit is built at once.'
+    : 'What is there stays unbuilt; the next push is built.';
+}
+
+function NameField({
+  name,
+  fault,
+  free,
+  onChange,
 }: {
-  readonly addresses: readonly { readonly environment: string; readonly address: string }[];
-  readonly branch: string;
+  readonly name: string;
+  readonly fault: string | null;
+  readonly free: readonly string[];
+  readonly onChange: (name: string) => void;
 }) {
   return (
-    <section aria-label="What it will be">
-      <h2 className="border-b border-rule-2 pb-0.5">
-        <b className="font-[650]">What it will be</b>{' '}
-        <span className="text-ink-2">by its first map, which you can set otherwise</span>
-      </h2>
-      <ul>
-        {addresses.map(({ environment, address }) => (
-          <li key={environment} className="border-b border-rule py-0.5">
-            {environment} <code className="[overflow-wrap:anywhere]">{address}</code>
-          </li>
-        ))}
-        {addresses.length === 0 ? (
-          <li className="border-b border-rule py-0.5 text-ink-2">
-            Its addresses stand here once it has a name.
-          </li>
-        ) : null}
-        <li className="py-0.5 text-ink-2">
-          staging follows <code>{branch}</code>, production takes what staging serves, and each pull
-          request into <code>{branch}</code> has a preview of its own.
-        </li>
-      </ul>
-    </section>
+    <>
+      <TextField
+        label="Its name: a–z, 0–9, hyphens"
+        className="w-72 max-w-full"
+        required
+        autoComplete="off"
+        fault={fault ?? undefined}
+        value={name}
+        onChange={(event) => onChange(event.currentTarget.value.toLowerCase())}
+      />
+      {free.length === 0 ? null : (
+        <p>
+          Free:{' '}
+          {free.map((one) => (
+            <button
+              key={one}
+              type="button"
+              className="mr-3 text-action underline"
+              onClick={() => onChange(one)}
+            >
+              {one}
+            </button>
+          ))}
+        </p>
+      )}
+    </>
   );
 }

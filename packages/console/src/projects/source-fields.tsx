@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type ProjectTrial, projectRoutes } from '@vaquero/contracts';
+import { readSshAddress } from '@vaquero/core';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
@@ -7,6 +8,7 @@ import { Choice, TextField, Tick } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted } from '../parts/words.ts';
 import { CredentialFields } from './credential-fields.tsx';
+import { KeyFields, type KeyTaken } from './key-fields.tsx';
 import { projectsSeen } from './projects-seen.ts';
 
 /** A repository as somebody fills it in. */
@@ -16,25 +18,41 @@ export interface Source {
   readonly isPrivate: boolean;
   readonly user: string;
   readonly secret: string;
+  /** Over SSH: what reads it. */
+  readonly sshKey: KeyTaken | null;
 }
 
 type Sent = NonNullable<(typeof projectRoutes.tryProjectRoute.body)['_zod']['input']['repository']>;
 
 const kinds = [
   ['hosted', 'hosted here: you push to it'],
-  ['http', 'at an address elsewhere'],
+  ['http', 'at an address elsewhere, over https or SSH'],
   ['path', 'a folder that the operator opened'],
   ['shared', 'that of another project'],
 ] as const;
 const labels = { hosted: '', http: 'Its address', path: 'The folder', shared: '' } as const;
 
 /** A repository as the service takes it. */
-export function sourceIn({ kind, place, isPrivate, user, secret }: Source): Sent {
+export function sourceIn({ kind, place, isPrivate, user, secret, sshKey }: Source): Sent {
   if (kind === 'hosted') return { kind };
   if (kind === 'path') return { kind, path: place };
   if (kind === 'shared') return { kind, project: place };
+  if (isOverSsh(place))
+    return { kind: 'ssh', url: place, key: sshKey?.key ?? '', hostKey: sshKey?.hostKey ?? '' };
   return { kind, url: place, ...(isPrivate ? { credential: { user, secret } } : {}) };
 }
+
+const isOverSsh = (place: string): boolean => readSshAddress(place) !== undefined;
+
+/** Whether it is said where a repository lies, and with what it is read. */
+export function isNamed({ kind, place, isPrivate, secret, sshKey }: Source): boolean {
+  if (kind === 'hosted') return true;
+  if (kind === 'http' && isOverSsh(place)) return sshKey !== null && sshKey.hostKey !== null;
+  return place !== '' && (kind !== 'http' || !isPrivate || secret !== '');
+}
+
+/** What was found at a repository. */
+export type FoundThere = NonNullable<ProjectTrial['repository']>;
 
 /** Which repository: what is at it is read before one chooses its branch. */
 export function SourceFields({
@@ -44,13 +62,15 @@ export function SourceFields({
 }: {
   readonly source: Source;
   readonly change: (source: Source) => void;
-  readonly read: (branches: readonly string[], first: string | null) => void;
+  readonly read: (found: FoundThere) => void;
 }) {
   const { data: projects = [] } = useQuery(projectsSeen);
   const look = useMutation({
     mutationFn: () =>
       api.call(projectRoutes.tryProjectRoute, { body: { name: '', repository: sourceIn(source) } }),
-    onSuccess: ({ repository }) => read(repository?.branches ?? [], repository?.first ?? null),
+    onSuccess: ({ repository }) => {
+      if (repository !== null) read(repository);
+    },
   });
   const set = (part: Partial<Source>): void => {
     look.reset();
@@ -74,9 +94,9 @@ export function SourceFields({
           label={labels[source.kind]}
           className="w-full font-mono"
           required
-          placeholder={source.kind === 'http' ? 'https://' : '/'}
+          placeholder={source.kind === 'http' ? 'https://… or git@host:path' : '/'}
           value={source.place}
-          onChange={(event) => set({ place: event.currentTarget.value })}
+          onChange={(event) => set({ place: event.currentTarget.value, sshKey: null })}
         />
       ) : null}
       {source.kind === 'shared' ? (
@@ -88,10 +108,19 @@ export function SourceFields({
           onChange={(event) => set({ place: event.currentTarget.value })}
         />
       ) : null}
-      {source.kind === 'http' ? <PrivateFields source={source} set={set} /> : null}
+      {source.kind !== 'http' ? null : isOverSsh(source.place) ? (
+        <KeyFields
+          key={source.place}
+          wanted={{ url: source.place }}
+          taken={source.sshKey}
+          onTaken={(sshKey) => set({ sshKey })}
+        />
+      ) : (
+        <PrivateFields source={source} set={set} />
+      )}
       {source.kind === 'hosted' ? null : (
         <div className="flex flex-wrap items-baseline gap-3">
-          <Button disabled={source.place === '' || look.isPending} onClick={() => look.mutate()}>
+          <Button disabled={!isNamed(source) || look.isPending} onClick={() => look.mutate()}>
             {look.isPending ? 'Reading it' : 'Read it'}
           </Button>
           {look.data?.repository == null ? null : <Found repository={look.data.repository} />}
@@ -126,17 +155,13 @@ function PrivateFields({
   );
 }
 
-function Found({
-  repository: { branches },
-}: {
-  readonly repository: NonNullable<ProjectTrial['repository']>;
-}) {
+function Found({ repository: { branches } }: { readonly repository: FoundThere }) {
   return (
     <span role="status">
       <Glyph name="passed" />{' '}
       {branches.length === 0
         ? 'It can be read, and has no branch yet.'
-        : `It can be read: ${counted(branches.length, 'branch').replace('branchs', 'branches')}.`}
+        : `It can be read: ${counted(branches.length, 'branch', 'branches')}.`}
     </span>
   );
 }

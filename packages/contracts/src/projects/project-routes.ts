@@ -73,7 +73,14 @@ export const makeProjectRoute = route({
   method: 'POST',
   path: '/api/projects',
   summary: 'Makes a project with its repository and environments',
-  refuses: ['name-invalid', 'name-taken', 'branch-missing', 'project-ended', ...whereLooked],
+  refuses: [
+    'name-invalid',
+    'name-taken',
+    'branch-missing',
+    'recipe-invalid',
+    'project-ended',
+    ...whereLooked,
+  ],
   access: { in: 'installation', ability: 'operate' },
   query: nothing,
   body: z.strictObject({
@@ -81,10 +88,44 @@ export const makeProjectRoute = route({
     branch: line.default('main'),
     folder: z.string().max(255).default(''),
     repository: repositorySource,
+    /** The text of a recipe that holds from the start, wherever a commit has no recipe file of its own. */
+    recipe: z
+      .string()
+      .max(1 << 16)
+      .nullable()
+      .default(null),
+    /** Of a repository elsewhere: whether what is there is built now, or nothing before the next push. */
+    begin: z.enum(['now', 'next-push']).default('now'),
   }),
   reply: projectSeen,
   made: ({ name }) => `/api/projects/${name}`,
 });
+/** The newest commit of a branch, as one sees it before a project is made of it. */
+const firstSight = z.object({
+  branch: z.string(),
+  head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }),
+  files: z.number(),
+  bytes: z.number(),
+  languages: z.array(z.object({ name: z.string(), percent: z.number() })),
+  /** Folders that the project may be, the root first; with how each would be built. */
+  folders: z.array(
+    z.object({
+      folder: z.string(),
+      recipe: z.object({
+        from: z.enum(['file', 'proposed']),
+        /** As the file that it is, or would be; null where none can be said before a first build. */
+        text: z.string().nullable(),
+        because: z.array(z.string()),
+        /** What is wrong with the file. */
+        fault: z.string().nullable(),
+        steps: z.array(z.string()),
+        /** Values that its steps are given by name: nobody has set them yet. */
+        reads: z.array(z.string()),
+      }),
+    }),
+  ),
+});
+
 /** What a project that is to be made would be called, where it would answer, and what is at its repository. Nothing is written. */
 export const tryProjectRoute = route({
   method: 'POST',
@@ -97,6 +138,10 @@ export const tryProjectRoute = route({
   body: z.strictObject({
     name: z.string().max(100),
     repository: repositorySource.nullable().default(null),
+    /** The branch whose newest commit is looked at; left out: the one that the repository names first. */
+    branch: line.optional(),
+    /** A folder beside those that are found. */
+    folder: z.string().max(255).default(''),
   }),
   reply: z.object({
     /** What is wrong with the name; null where it may be had. */
@@ -107,10 +152,19 @@ export const tryProjectRoute = route({
     addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
     /** What is at the repository, two hundred branches at most; null where none was asked about. */
     repository: z
-      .object({ place: z.string(), branches: z.array(z.string()), first: z.string().nullable() })
+      .object({
+        place: z.string(),
+        branches: z.array(z.string()),
+        first: z.string().nullable(),
+        /** What its newest commit holds; null where there is none, or it is hosted here and empty. */
+        sight: firstSight.nullable(),
+        /** Why there is none, where there should be one. */
+        unseen: z.string().nullable(),
+      })
       .nullable(),
   }),
 });
+export type FirstSight = z.output<typeof firstSight>;
 export type ProjectTrial = z.output<typeof tryProjectRoute.reply>;
 export const showProjectRoute = route({
   method: 'GET',

@@ -89,7 +89,13 @@ export interface DecisionFacts {
   'project.ended': { environments: readonly string[]; builds: readonly number[] };
   'project.renamed': { from: string; to: string };
   'project.source-set': { branch: string; folder: string };
-  'project.made': { repository: string; branch: string; folder: string; map: number };
+  'project.made': {
+    repository: string;
+    branch: string;
+    folder: string;
+    map: number;
+    recipe: boolean;
+  };
   'pull-request.closed': PullRequestFacts;
   'pull-request.draft-set': PullRequestFacts & { isDraft: boolean };
   'pull-request.merged': PullRequestFacts;

@@ -1,20 +1,30 @@
 import { rm } from 'node:fs/promises';
-import { type projectRoutes, readMap } from '@vaquero/contracts';
-import { defaultMap, freeNamesNear, readProjectName } from '@vaquero/core';
+import { type projectRoutes, readMap, readRecipe } from '@vaquero/contracts';
+import {
+  type CommitId,
+  defaultMap,
+  freeNamesNear,
+  type Instant,
+  type RefName,
+  readProjectName,
+  recipeFileName,
+} from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
+import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import { insertMap } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
+import { insertAccepted } from '../recipes/recipe-rows.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
-import { orRefuse, refused } from '../refused.ts';
+import { orRefuse, refused, refuseField } from '../refused.ts';
 import { publishTable } from '../releases/publish-table.ts';
-import { directoryOf, makeBare } from '../repositories/bare-repository.ts';
+import { directoryOf, makeBare, refsOf } from '../repositories/bare-repository.ts';
 import { type Kept, putCredential } from '../repositories/credential-rows.ts';
 import { takeKey } from '../repositories/key-rows.ts';
-import { lookAt } from '../repositories/repository-elsewhere.ts';
+import { lookAt, mirror } from '../repositories/repository-elsewhere.ts';
 import { credentialIn } from './access-key.ts';
 import {
   allProjects,
@@ -26,6 +36,7 @@ import {
   type RepositoryRow,
   refsKnown,
   repositoryById,
+  setRef,
 } from './project-rows.ts';
 import { readSource, requireBranch } from './read-source.ts';
 
@@ -45,6 +56,9 @@ export async function makeProject(
 ): Promise<Done<string>> {
   const name = orRefuse(readProjectName(wanted.name));
   const { branch, folder } = readSource(wanted);
+  const recipe =
+    wanted.recipe === null ? null : orRefuse(readRecipe(wanted.recipe, recipeFileName));
+  requireBegin(wanted);
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
   if (taken.has(name))
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
@@ -71,6 +85,7 @@ export async function makeProject(
   if (isNew) await makeBare(directory, branch);
   let done: Done<string>;
   try {
+    const known = await knownBefore(deps, { ...wanted, directory, repository, credential });
     done = await inTransaction(deps.db, async (tx) => {
       // Whose repository it is does not end while another project begins to be built from it.
       if (!isNew) await lockProject(tx, repository.homeId);
@@ -83,15 +98,11 @@ export async function makeProject(
         ),
       );
       const { personId } = caller;
-      const { repository: source } = wanted;
-      if (credential !== null)
-        await putCredential(deps, tx, repository.id, credential, { by: personId, at });
-      if (source.kind === 'ssh' && !(await takeKey(tx, source.key)))
-        return refused({
-          code: 'not-found',
-          what: `key for ${repository.place}`,
-          name: source.key,
-        });
+      const of = { source: wanted.repository, repository, credential };
+      await keepCredential(deps, tx, of, { by: personId, at });
+      for (const [ref, commit] of known) await setRef(tx, repository.id, ref, commit);
+      if (recipe !== null)
+        await insertAccepted(tx, { projectId: project.id, version: 1, recipe, personId, at });
       await insertMap(tx, { projectId: project.id, version: map.version, text, personId, at });
       decide(tx, {
         at,
@@ -103,6 +114,7 @@ export async function makeProject(
           branch: project.branch,
           folder,
           map: map.version,
+          recipe: recipe !== null,
         },
       });
       return note(tx, name);
@@ -117,6 +129,45 @@ export async function makeProject(
   await deps.edges.confirmed(await publishTable(deps), 1_000);
   await doorbell.ringAndWait(repository.id, { kind: 'person', doing: caller.doing });
   return done;
+}
+
+/** Refuses (invalid-request) to wait for a push where one is waited for anyway, or what is there is built with another project. */
+function requireBegin({ begin, repository: { kind } }: Pick<Wanted, 'begin' | 'repository'>): void {
+  if (begin === 'next-push' && (kind === 'hosted' || kind === 'shared'))
+    refuseField('begin', 'is for a repository elsewhere: one that is hosted here waits for a push');
+}
+
+interface Connected {
+  readonly source: Wanted['repository'];
+  readonly repository: RepositoryRow;
+  readonly credential: Kept | null;
+}
+
+/** Brings what is there already where only what is pushed next is to be built: what is known does not move. */
+async function knownBefore(
+  deps: Deps,
+  {
+    begin,
+    directory,
+    repository,
+    credential,
+  }: Pick<Wanted, 'begin'> & Omit<Connected, 'source'> & { readonly directory: string },
+): Promise<ReadonlyMap<RefName, CommitId>> {
+  if (begin === 'now') return new Map();
+  await mirror(deps.config, directory, repository.place, credential);
+  return refsOf(directory);
+}
+
+/** Seals what a repository is read with. Refuses: not-found, for a key that was used meanwhile. */
+async function keepCredential(
+  deps: Deps,
+  tx: Tx,
+  { source, repository: { id, place }, credential }: Connected,
+  when: { readonly by: string; readonly at: Instant },
+): Promise<void> {
+  if (credential !== null) await putCredential(deps, tx, id, credential, when);
+  if (source.kind === 'ssh' && !(await takeKey(tx, source.key)))
+    refused({ code: 'not-found', what: `key for ${place}`, name: source.key });
 }
 
 /** The repository that a project is to be built of: a new one, or that of another project. */

@@ -1,11 +1,13 @@
 import { type ProjectTrial, type projectRoutes, readMap, refusalInWords } from '@vaquero/contracts';
-import { defaultMap, freeNamesNear, readProjectName } from '@vaquero/core';
+import { defaultMap, freeNamesNear, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
 import { refused } from '../refused.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { credentialIn } from './access-key.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
+import { fetchedSight, sightOf } from './first-sight.ts';
 import { allProjects, branchesAmong, projectByName, refsKnown } from './project-rows.ts';
 
 type Wanted = z.output<typeof projectRoutes.tryProjectRoute.body>;
@@ -16,7 +18,10 @@ const mostBranches = 200;
  * What a project that is to be made would be called, where it would answer, and what is at its repository.
  * Refuses: repository-*, address-not-allowed, path-not-allowed, token-needs-https, not-found.
  */
-export async function tryProject(deps: Deps, { name, repository }: Wanted): Promise<ProjectTrial> {
+export async function tryProject(
+  deps: Deps,
+  { name, repository, ...place }: Wanted,
+): Promise<ProjectTrial> {
   const read = readProjectName(name);
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
   const refusal = !read.ok
@@ -28,7 +33,7 @@ export async function tryProject(deps: Deps, { name, repository }: Wanted): Prom
     fault: name === '' || refusal === null ? null : refusalInWords(refusal).sentence,
     free: refusal?.code === 'name-taken' ? [...refusal.free] : [],
     addresses: read.ok ? addressesOf(deps, name) : [],
-    repository: repository === null ? null : await lookFirst(deps, repository),
+    repository: repository === null ? null : await lookFirst(deps, repository, place),
   };
 }
 
@@ -53,17 +58,37 @@ function addressesOf(deps: Deps, name: string): ProjectTrial['addresses'] {
 async function lookFirst(
   deps: Deps,
   source: NonNullable<Wanted['repository']>,
+  wish: Pick<Wanted, 'branch' | 'folder'>,
 ): Promise<ProjectTrial['repository']> {
-  if (source.kind === 'hosted') return { place: '', branches: [], first: null };
+  if (source.kind === 'hosted')
+    return { place: '', branches: [], first: null, sight: null, unseen: null };
   if (source.kind === 'shared') {
     const shared = await projectByName(deps.db, source.project);
     if (shared === undefined)
       return refused({ code: 'not-found', what: 'project', name: source.project });
     const refs = await refsKnown(deps.db, shared.repositoryId);
     const branches = branchesAmong(refs);
-    return { place: '', branches: branches.slice(0, mostBranches), first: shared.branch };
+    const branch = wish.branch ?? shared.branch;
+    const ref = refOfBranch(branch);
+    const commit = ref === undefined ? undefined : refs.get(ref);
+    const directory = directoryOf(deps.config.stateDirectory, shared.repositoryId);
+    return {
+      place: '',
+      branches: branches.slice(0, mostBranches),
+      first: shared.branch,
+      sight:
+        commit === undefined
+          ? null
+          : await sightOf(directory, { branch, commit, folder: wish.folder }),
+      unseen: null,
+    };
   }
   const credential = await credentialIn(deps, source);
   const { place, branches, first } = await lookAt(deps.config, source, credential);
-  return { place, branches: branches.slice(0, mostBranches), first };
+  const wanted = wish.branch ?? first ?? branches[0];
+  const seen =
+    wanted === undefined || !branches.includes(wanted)
+      ? { sight: null, unseen: null }
+      : await fetchedSight(deps.config, { place, credential, branch: wanted, folder: wish.folder });
+  return { place, branches: branches.slice(0, mostBranches), first, ...seen };
 }

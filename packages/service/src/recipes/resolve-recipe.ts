@@ -40,12 +40,24 @@ export async function viewRecipe(
   project: ProjectRow,
   commit: CommitId,
 ): Promise<RecipeView> {
-  const [file, accepted, proposal] = await Promise.all([
-    readRecipeFile(directory, project, commit),
+  const [said, accepted] = await Promise.all([
+    proposedIn(directory, project, commit),
     latestAccepted(db, project.id),
+  ]);
+  return { ...said, accepted };
+}
+
+/** What a folder of a commit says itself: its recipe file, and what would be proposed. */
+export async function proposedIn(
+  directory: string,
+  project: Pick<ProjectRow, 'folder'>,
+  commit: CommitId,
+): Promise<Omit<RecipeView, 'accepted'>> {
+  const [file, proposal] = await Promise.all([
+    readRecipeFile(directory, project, commit),
     propose(directory, project, commit),
   ]);
-  return { file, accepted, proposal };
+  return { file, proposal };
 }
 
 /** The recipe of the project's own file, else the accepted, else the proposed one; reads no further than the first that decides. */
@@ -79,7 +91,7 @@ export function inFolder({ folder }: Pick<ProjectRow, 'folder'>, path: string): 
 
 async function propose(
   directory: string,
-  project: ProjectRow,
+  project: Pick<ProjectRow, 'folder'>,
   commit: CommitId,
 ): Promise<Proposal> {
   return proposeRecipe(await viewCommit(directory, commit, project.folder));

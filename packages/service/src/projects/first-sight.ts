@@ -1,0 +1,177 @@
+import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { faultText, type ProjectTrial, writeRecipe } from '@vaquero/contracts';
+import {
+  type CommitId,
+  candidateFolders,
+  languageShares,
+  type Recipe,
+  readCommitId,
+  readFolder,
+} from '@vaquero/core';
+import { makeClosed } from '../closed-folder.ts';
+import type { ApiConfig } from '../config.ts';
+import { proposedIn } from '../recipes/resolve-recipe.ts';
+import { commitFacts, headSeen, makeBare } from '../repositories/bare-repository.ts';
+import { git, mostMemoryBytes, tryGit } from '../repositories/git.ts';
+import { treeFilesIn } from '../repositories/git-trees.ts';
+import { type Credential, withReach } from '../repositories/reach.ts';
+import { CommitUnreadable } from '../repositories/tree-size.ts';
+import { unlessGone } from '../unless-gone.ts';
+import { languageOfFile } from './language-of-file.ts';
+
+/** So much is brought of a repository that may never be connected. */
+const mostBytes = 512 << 20;
+const withinMs = 60_000;
+const prefix = 'sight-';
+/** No sight lasts as long: a folder of that age belongs to a process that died. */
+const leftMs = 3_600_000;
+
+type FirstSight = NonNullable<Seen['sight']>;
+
+interface Place {
+  readonly place: string;
+  readonly credential: Credential | null;
+  readonly branch: string;
+  readonly folder: string;
+}
+
+/** What came of a look: what the newest commit holds, or in words why that is not told. */
+type Seen = Pick<NonNullable<ProjectTrial['repository']>, 'sight' | 'unseen'>;
+
+/**
+ * Brings the newest commit of a branch elsewhere, without its history, into a folder apart, says what it holds, and keeps
+ * nothing of it. Refuses as `withReach`.
+ */
+export async function fetchedSight(
+  config: ApiConfig,
+  { place, credential, branch, folder }: Place,
+): Promise<Seen> {
+  const all = join(config.stateDirectory, 'sights');
+  await makeClosed(all);
+  await clearLeft(all);
+  const apart = await mkdtemp(join(all, prefix));
+  const directory = join(apart, 'repository.git');
+  try {
+    await makeBare(directory, branch);
+    const ref = `refs/heads/${branch}`;
+    const end = await withReach(config, place, credential, (way) =>
+      tryGit(
+        [
+          ...way.args,
+          ...[
+            'fetch',
+            '--quiet',
+            '--depth=1',
+            '--no-tags',
+            '--no-auto-gc',
+            '--no-write-fetch-head',
+          ],
+          ...['--', way.place, `+${ref}:${ref}`],
+        ],
+        {
+          cwd: directory,
+          extra: way.extra,
+          timeoutMs: withinMs,
+          mostFileBytes: mostBytes,
+          mostMemoryBytes: mostMemoryBytes.fetch,
+        },
+      ),
+    );
+    const commit = end.ok
+      ? readCommitId((await git(['rev-parse', '--verify', ref], { cwd: directory })).trim())
+      : undefined;
+    if (commit === undefined)
+      return {
+        sight: null,
+        unseen:
+          'Its newest commit was not brought within a minute, or holds over 512 MiB; it can be connected all the same.',
+      };
+    return { sight: await sightOf(directory, { branch, commit, folder }), unseen: null };
+  } catch (error) {
+    if (error instanceof CommitUnreadable) return { sight: null, unseen: error.message };
+    throw error;
+  } finally {
+    await rm(apart, { recursive: true, force: true });
+  }
+}
+
+async function clearLeft(all: string): Promise<void> {
+  for (const name of await readdir(all)) {
+    const path = join(all, name);
+    const madeMs = await stat(path).then(({ mtimeMs }) => mtimeMs, unlessGone);
+    if (name.startsWith(prefix) && madeMs !== undefined && Date.now() - madeMs > leftMs)
+      await rm(path, { recursive: true, force: true });
+  }
+}
+
+/** What a commit holds: who made it, how large it is, in which languages, and how its folders would be built. Throws CommitUnreadable. */
+export async function sightOf(
+  directory: string,
+  {
+    branch,
+    commit,
+    folder,
+  }: { readonly branch: string; readonly commit: CommitId; readonly folder: string },
+): Promise<FirstSight> {
+  const [facts, entries] = await Promise.all([
+    commitFacts(directory, commit),
+    treeFilesIn(directory, commit, []),
+  ]);
+  const files = await sizesOf(directory, commit);
+  const own = readFolder(folder);
+  const found = candidateFolders(entries.map(({ path }) => path));
+  const folders = own === undefined || found.includes(own) ? found : [own, ...found];
+  return {
+    branch,
+    head: headSeen(facts),
+    files: files.length,
+    bytes: files.reduce((sum, { bytes }) => sum + bytes, 0),
+    languages: [...languageShares(files, await languageOfFile())],
+    folders: await Promise.all(
+      folders.map(async (one) => ({ folder: one, recipe: await recipeIn(directory, commit, one) })),
+    ),
+  };
+}
+
+/** Every file with its size. What the tree holds was counted before: it is bounded. Source: git-ls-tree(1). */
+async function sizesOf(
+  directory: string,
+  commit: CommitId,
+): Promise<readonly { path: string; bytes: number }[]> {
+  const said = await git(['ls-tree', '-r', '-l', '-z', '--full-tree', commit], { cwd: directory });
+  return said.split('\0').flatMap((row) => {
+    const [, size = '', path = ''] = /^\d+ blob \S+ +(\d+)\t(.*)$/s.exec(row) ?? [];
+    return path === '' ? [] : [{ path, bytes: Number(size) }];
+  });
+}
+
+async function recipeIn(
+  directory: string,
+  commit: CommitId,
+  folder: string,
+): Promise<FirstSight['folders'][number]['recipe']> {
+  const { file, proposal } = await proposedIn(directory, { folder }, commit);
+  if (file !== null) {
+    const recipe = file.read.ok ? file.read.value : null;
+    const fault = file.read.ok ? null : faultText(file.read.refusal);
+    return { from: 'file', text: file.text, because: [], fault, ...madeOf(recipe) };
+  }
+  const { recipe, because, warnings } = proposal;
+  return {
+    from: 'proposed',
+    // Which folder it writes is known once it was built.
+    text: recipe === null || recipe.serve?.site === null ? null : writeRecipe(recipe),
+    because: [...because, ...warnings],
+    fault: null,
+    ...madeOf(recipe),
+  };
+}
+
+function madeOf(recipe: Recipe | null): { steps: string[]; reads: string[] } {
+  const steps = recipe?.steps ?? [];
+  return {
+    steps: steps.map(({ name }) => name),
+    reads: [...new Set(steps.flatMap(({ given }) => given))].sort(),
+  };
+}
