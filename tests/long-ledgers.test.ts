@@ -63,7 +63,7 @@ async function growOld({ deps }: TestService): Promise<void> {
   await run(sql`insert into changes select uuid(), repository_id, look * 100000 + seq, ref, from_commit, to_commit,
     doorbell, actor_id, at from changes join ${rows} limit ${many}`);
   await run(sql`insert into attempts select uuid(), concat('old-', seq), fence, runner_id, instance, sha2(seq, 256), state,
-    lease_until, log_bytes, null, null, null from (select * from attempts limit 1) one join ${rows}`);
+    lease_until, log_bytes, null, true from (select * from attempts limit 1) one join ${rows}`);
   await run(sql`insert into artifacts select project_id, sha2(seq, 256), concat('old-', seq), files, bytes, stored_at,
     if(seq % 50 = 0, null, stored_at), format from (select * from artifacts limit 1) one join ${rows}`);
   await run(sql`insert into environments (id, project_id, name, place, rule, ref, living, ended_at, ended_because, touched_at)

@@ -25,7 +25,7 @@ test('a repository is read over SSH with a key made here, from the host that was
   const { operator } = service;
 
   const made = await operator.call(credentialRoutes.makeKeyRoute, { body: { url } });
-  assert.match(made.publicKey, /^ssh-ed25519 [A-Za-z0-9+/]+=* vaquero for 127\.0\.0\.1$/);
+  assert.match(made.publicKey, /^ssh-ed25519 [A-Za-z0-9+/]+=* Vaquero reads 127\.0\.0\.1$/);
   const hostKey = await host.fingerprint();
   assert.deepEqual(made.hostKeys, [{ type: 'ed25519', fingerprint: hostKey }]);
   const make = (wish: { url?: string; key?: string; hostKey?: string } = {}) =>

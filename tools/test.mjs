@@ -47,8 +47,8 @@ const tests = spawn(
     '--test',
     '--test-reporter=spec',
     `--test-timeout=${process.env.TEST_TIMEOUT_MS ?? 480_000}`,
-    // Much of a test is waiting for the programs it starts: three keep two processors busy.
-    '--test-concurrency=3',
+    // Much of a test is waiting for the programs it starts: four keep two processors busy.
+    '--test-concurrency=4',
     ...bundled,
   ],
   // Certificates of the machine's own cost 100 ms at the start of every process and are not needed here.

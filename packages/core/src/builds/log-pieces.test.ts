@@ -53,7 +53,14 @@ test('whatever a log says its pieces are all of it, and count its lines', () => 
             [...read, ...reader.rest()].map((line) => [line.number, line.text]),
             lines.map((line, place) => [place + 1, line]).slice(skipped),
           );
-          for (const { offset, text: said } of read)
+          const wanted = Math.ceil(lines.length / 2);
+          const later = new LinesOfPieces({ offset: 0, linesBefore: 0, first: wanted }, decode);
+          const some = pieces.flatMap(({ from, to }) => later.take(log.subarray(from, to)));
+          assert.deepEqual(
+            [...some, ...later.rest()].map((line) => [line.number, line.text]),
+            lines.map((line, place) => [place + 1, line]).slice(Math.max(0, wanted - 1)),
+          );
+          for (const { offset, text: said } of [...read, ...some])
             assert.ok(text.slice(offset).startsWith(`${said}\n`));
         }
       },

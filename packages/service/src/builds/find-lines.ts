@@ -22,12 +22,16 @@ const mostLines = 150_000;
 export async function linesOf(db: Db, attemptId: string): Promise<readonly SaidLine[]> {
   const segments = await segmentsOf(db, attemptId);
   const lines: PlacedLine[] = [];
-  for await (const some of linesFrom(db, attemptId, 1)) {
-    lines.push(...some);
-    if (lines.length > 3 * mostLines) lines.splice(mostLines, lines.length - 2 * mostLines);
-  }
-  if (lines.length > 2 * mostLines) lines.splice(mostLines, lines.length - 2 * mostLines);
+  for await (const some of boundedLines(db, attemptId)) for (const line of some) lines.push(line);
   return saidLines(lines, segments);
+}
+
+/** All lines of a log or, of one without end, those of its beginning and its end. */
+async function* boundedLines(db: Db, attemptId: string): AsyncGenerator<readonly PlacedLine[]> {
+  const total = await countLines(db, attemptId);
+  const isBounded = total > 2 * mostLines;
+  yield* linesBetween(db, attemptId, 1, isBounded ? mostLines + 1 : total + 1);
+  if (isBounded) yield* linesBetween(db, attemptId, total - mostLines + 1, total + 1);
 }
 
 /**
@@ -46,11 +50,7 @@ async function linesAt(db: Db, attemptId: string, wanted: Wanted): Promise<Reply
   const behind = Math.min(total + 1, before ?? from + limit);
   const first = before === undefined ? from : Math.max(1, behind - limit);
   const lines: PlacedLine[] = [];
-  if (first < behind)
-    for await (const some of linesFrom(db, attemptId, first)) {
-      lines.push(...some.filter(({ number }) => number >= first && number < behind));
-      if ((some.at(-1)?.number ?? 0) >= behind - 1) break;
-    }
+  for await (const some of linesBetween(db, attemptId, first, behind)) lines.push(...some);
   const segments = await segmentsOf(db, attemptId, {
     from: lines[0]?.offset ?? 0,
     to: (lines.at(-1)?.offset ?? 0) + 1,
@@ -82,7 +82,7 @@ async function linesWith(db: Db, attemptId: string, wanted: Wanted): Promise<Rep
       told.earlier = true;
     }
   };
-  for await (const some of linesFrom(db, attemptId, 1)) {
+  for await (const some of boundedLines(db, attemptId)) {
     told.total = some.at(-1)?.number ?? told.total;
     for (const line of saidLines(some, segments))
       if (
@@ -108,6 +108,21 @@ async function countLines(db: Db, attemptId: string): Promise<number> {
   return ended + (isBegun ? 1 : 0);
 }
 
+/** Lines of a log from number `first` on and before `behind`, piece after piece. */
+async function* linesBetween(
+  db: Db,
+  attemptId: string,
+  first: number,
+  behind: number,
+): AsyncGenerator<readonly PlacedLine[]> {
+  if (first >= behind) return;
+  for await (const some of linesFrom(db, attemptId, first)) {
+    const wanted = some.filter(({ number }) => number < behind);
+    if (wanted.length > 0) yield wanted;
+    if (wanted.length < some.length || wanted.at(-1)?.number === behind - 1) return;
+  }
+}
+
 /** Lines of a log, piece after piece, from the piece on in which the line `first` begins; others have their turn in between. */
 async function* linesFrom(
   db: Db,
@@ -117,11 +132,17 @@ async function* linesFrom(
   const start = (await pieceOfLine(db, attemptId, first)) ?? 0;
   let lines: LinesOfPieces | null = null;
   for await (const { offset, bytes, linesBefore } of readPieces(db, attemptId, start)) {
-    lines ??= new LinesOfPieces({ offset, linesBefore: linesBefore ?? 0 }, textOf);
+    lines ??= new LinesOfPieces({ offset, linesBefore: linesBefore ?? 0, first }, textOf);
     yield lines.take(bytes);
     await breathe();
   }
   if (lines !== null) yield lines.rest();
 }
 
-const textOf = (parts: readonly Uint8Array[]): string => Buffer.concat(parts).toString('utf8');
+function textOf(parts: readonly Uint8Array[]): string {
+  const [only, ...more] = parts;
+  if (only === undefined) return '';
+  return more.length > 0
+    ? Buffer.concat(parts).toString('utf8')
+    : Buffer.from(only.buffer, only.byteOffset, only.length).toString('utf8');
+}

@@ -28,7 +28,7 @@ export async function makeKey(
       why: 'no SSH answers there',
     });
   const id = deps.newId();
-  const pair = await makeKeyPair(deps.config.stateDirectory, `vaquero for ${place.host}`);
+  const pair = await makeKeyPair(deps.config.stateDirectory, `Vaquero reads ${place.host}`);
   await insertKey(deps, { id, place: place.href, hostKeys, ...pair }, { by, at: deps.clock() });
   return {
     key: id,
