@@ -1,42 +1,33 @@
-import { randomBytes } from 'node:crypto';
-import { cpSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync } from 'node:fs';
+import { createServer } from 'node:net';
 import { join } from 'node:path';
-import { startGitHost } from '@vaquero/standins';
+import { startSshHost } from '@vaquero/standins';
 import { execa } from 'execa';
 import { inBrowser } from './in-browser.ts';
 
 const project = 'crew-rota';
-const user = 'rota-reader';
 
-/** The crews' rota: a project whose repository lies elsewhere and is read with a token alone. */
+/** The crews' rota: a project whose repository lies elsewhere and is read over SSH, with a key that was made for it. */
 export interface CrewRota {
   readonly environment: Readonly<Record<string, string>>;
   /** Makes the project as somebody who may; once is enough. */
   readonly makeProject: (origin: string, name: string, password: string) => Promise<void>;
+  readonly stop: () => Promise<void>;
 }
 
-/** Opens the Git host on a port of loopback, with the rota committed; null where that port is in use. */
+/** Opens a host over SSH on a port of loopback, with the rota committed; null where that port is in use. */
 export async function openCrewRota(
   port: number,
   state: string,
   source: string,
 ): Promise<CrewRota | null> {
-  const folder = join(state, 'git-host');
-  const host = await startGitHost(folder, port).catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'EADDRINUSE') return null;
-    throw error;
-  });
-  if (host === null) return null;
-  const path = join(folder, `${project}.git`);
-  if (!existsSync(path)) {
-    await host.repository(project);
-    await commitRota(path, join(state, 'crew-rota'), source);
+  if (await isInUse(port)) return null;
+  const host = await startSshHost(join(state, 'ssh-host'), port);
+  const { url, folder } = host.repository(project);
+  if (!existsSync(folder)) {
+    await execa('git', ['init', '--quiet', '--bare', '--initial-branch=main', folder]);
+    await commitRota(folder, join(state, 'crew-rota'), source);
   }
-  const tokenPath = join(state, 'crew-rota-token');
-  if (!existsSync(tokenPath))
-    writeFileSync(tokenPath, randomBytes(18).toString('base64url'), { mode: 0o600 });
-  const token = readFileSync(tokenPath, 'utf8');
-  host.behave('private', { user, token });
   return {
     environment: { VAQUERO_REPOSITORY_NETWORKS: '127.0.0.0/8' },
     makeProject: async (origin, name, password) => {
@@ -44,18 +35,27 @@ export async function openCrewRota(
       await call('/api/sign-in', { name, password });
       const { projects } = await call('/api/projects');
       const known = projects as readonly { readonly name: string }[];
-      if (!known.some((one) => one.name === project))
+      if (!known.some((one) => one.name === project)) {
+        const { key, publicKey } = await call('/api/repository-keys', { url });
+        host.admit(String(publicKey));
+        const hostKey = await host.fingerprint();
         await call('/api/projects', {
           name: project,
-          repository: {
-            kind: 'http',
-            url: `${host.origin}/${project}.git`,
-            credential: { user, secret: token },
-          },
+          repository: { kind: 'ssh', url, key, hostKey },
         });
+      }
       await call('/api/sign-out', {});
     },
+    stop: host.stop,
   };
+}
+
+async function isInUse(port: number): Promise<boolean> {
+  const probe = createServer().listen(port, '127.0.0.1');
+  return new Promise((resolve) => {
+    probe.once('error', () => resolve(true));
+    probe.once('listening', () => probe.close(() => resolve(false)));
+  });
 }
 
 /** Commits what the crews have, as one of them, and pushes it where the host keeps it. */

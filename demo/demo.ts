@@ -150,7 +150,7 @@ async function main(): Promise<void> {
     stopping = true;
     goHome();
     say('\nstopping …');
-    supervision.stop().then(
+    Promise.all([supervision.stop(), rota?.stop()]).then(
       () => {
         rmSync(join(state, 'demo.pid'), { force: true });
         process.exit(0);

@@ -3,20 +3,6 @@ import test from 'node:test';
 import { openConsole } from '../support/console.ts';
 import { recipeOf, writesPage } from '../support/working-copy.ts';
 
-test('a wrong password is refused in words, and pages ask for signing in', async (t) => {
-  const { service, page } = await openConsole(t);
-  const stranger = (await page.context().browser()?.newPage()) ?? assert.fail('no browser');
-  await stranger.goto(`${service.origin}/p/timetable`);
-  await stranger.waitForURL('**/sign-in?then=%2Fp%2Ftimetable');
-  await stranger.getByLabel('Name').fill('tomas');
-  await stranger.getByLabel('Password').fill('wrong');
-  await stranger.getByRole('button', { name: 'Sign in' }).click();
-  await stranger
-    .getByRole('alert')
-    .getByText('Name and password do not belong together.')
-    .waitFor();
-});
-
 test('promote, see it live, roll back with a reason, lift the hold: all in the console, live', async (t) => {
   const { service, page } = await openConsole(t);
   const made = await service.project('timetable');

@@ -191,3 +191,17 @@ test('on a phone nothing scrolls sideways, the chart is turned and the act is la
     .evaluate((html) => getComputedStyle(html).backgroundColor);
   assert.equal(ground, 'rgb(26, 23, 21)', 'dark, as the reader’s system asks');
 });
+
+test('a wrong password is refused in words, and pages ask for signing in', async (t) => {
+  const { service, page } = await openConsole(t);
+  const stranger = (await page.context().browser()?.newPage()) ?? assert.fail('no browser');
+  await stranger.goto(`${service.origin}/p/timetable`);
+  await stranger.waitForURL('**/sign-in?then=%2Fp%2Ftimetable');
+  await stranger.getByLabel('Name').fill('tomas');
+  await stranger.getByLabel('Password').fill('wrong');
+  await stranger.getByRole('button', { name: 'Sign in' }).click();
+  await stranger
+    .getByRole('alert')
+    .getByText('Name and password do not belong together.')
+    .waitFor();
+});

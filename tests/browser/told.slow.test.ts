@@ -1,7 +1,9 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
+import { environmentRoutes } from '@vaquero/contracts';
 import { openConsole } from '../support/console.ts';
+import { changeMap } from '../support/maps.ts';
 import { open } from '../support/pull-requests.ts';
 import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
 
@@ -61,6 +63,25 @@ test('whoever began a build is told of its end on any page, and in other windows
   );
   await told.getByRole('link').first().click();
   await page.waitForURL(/\/p\/timetable\/pr-1$/);
+
+  // What passed and waits to be let in is told those who may let it in, and those alone.
+  await changeMap(service, 'timetable', (text) =>
+    text.replace('follows: {branch: main}', 'follows: {branch: main}, enters: on-word'),
+  );
+  await made.copy.commit('Three', { 'vaquero.yaml': recipeOf(writesPage('three')) });
+  await made.copy.push(made.remote);
+  await told.getByRole('link', { name: /of timetable waits to be let into staging/ }).waitFor();
+  const offered = (client: typeof service.operator) =>
+    client.call(environmentRoutes.offersRoute, {});
+  const [offer] = (await offered(service.operator)).offers;
+  assert.deepEqual(
+    [offer?.project, offer?.environment, offer?.subject],
+    ['timetable', 'staging', 'Three'],
+  );
+  const reader = await service.person('wren', 'reader', 'timetable');
+  await service.project('signage');
+  const stranger = await service.person('olle', 'builder', 'signage');
+  for (const { client } of [reader, stranger]) assert.deepEqual((await offered(client)).offers, []);
 });
 
 function outsideTold(): Outside['told'] {

@@ -32,6 +32,8 @@ export const digest = z
     (text): text is Digest => readDigest(text) !== undefined,
     'must be 64 hexadecimal digits',
   );
+/** Who of this installation an author is, by a mail address that they have shown to be theirs; null where nobody is known by it. */
+export const authorIs = z.object({ name: z.string(), shownAs: z.string() }).nullable();
 /** A commit id, 40 or 64 hexadecimal digits. */
 export const commitId = z
   .string()
@@ -39,6 +41,21 @@ export const commitId = z
     (text): text is CommitId => readCommitId(text) !== undefined,
     'must be a whole commit id',
   );
+/** A commit at the head of something. Its author stands there as Git has it: whatever the author's machine was told. */
+export const headCommit = z.object({
+  commit: commitId,
+  subject: z.string(),
+  author: z.string(),
+  authorIs,
+  at,
+});
+/** A commit of a list. */
+export const listedCommit = z.object({
+  id: commitId,
+  subject: z.string(),
+  author: z.string(),
+  authorIs,
+});
 export const buildState = z.enum(buildStates);
 export const deployKind = z.enum(deployKinds);
 export const role = z.enum(roles);

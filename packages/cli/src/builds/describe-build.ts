@@ -153,7 +153,10 @@ function why(
     `next       ${explanation?.next ?? failure.next}`,
     ...(lastGood?.commits ?? [])
       .slice(0, 5)
-      .map((one) => `commit     ${one.id.slice(0, 12)} ${safe(one.subject)}, ${safe(one.author)}`),
+      .map(
+        (one) =>
+          `commit     ${one.id.slice(0, 12)} ${safe(one.subject)}, ${safe(authorInWords(one))}`,
+      ),
     ...changed,
     ...(lastGood?.packages ?? [])
       .slice(0, 8)

@@ -1,5 +1,5 @@
 import { type FirstSight, type ProjectTrial, readRecipe } from '@vaquero/contracts';
-import { recipeFileName } from '@vaquero/core';
+import { authorInWords, recipeFileName } from '@vaquero/core';
 import type { Context } from '../command.ts';
 import { safe, bytes as size, when } from '../output.ts';
 
@@ -14,7 +14,7 @@ export function saySight(io: Context['io'], there: There): void {
   if (there?.sight == null) return;
   const { head, files, bytes, languages } = there.sight;
   io.err(
-    `  newest   ${head.commit.slice(0, 7)} ${safe(head.subject)}, by ${safe(head.author)}, ${when(head.at)}`,
+    `  newest   ${head.commit.slice(0, 7)} ${safe(head.subject)}, by ${safe(authorInWords(head))}, ${when(head.at)}`,
   );
   io.err(`  holds    ${files} ${files === 1 ? 'file' : 'files'}, ${size(bytes)}`);
   const told = languages.map(({ name, percent }) => `${safe(name)} ${percent} %`);

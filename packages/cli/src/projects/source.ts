@@ -1,5 +1,5 @@
 import { type SourceTrial, sourceRoutes } from '@vaquero/contracts';
-import { folderInWords } from '@vaquero/core';
+import { authorInWords, folderInWords } from '@vaquero/core';
 import { command, confirm, give, Misuse } from '../command.ts';
 import type { Io } from '../io.ts';
 import { safe, tone, when } from '../output.ts';
@@ -53,7 +53,7 @@ function showTrial(io: Io, { source: to, head, says, recipes }: SourceTrial): vo
   showSource(io, to);
   if (head !== null)
     io.out(
-      `newest   ${head.commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(head.author)}, ${when(head.at)}`,
+      `newest   ${head.commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(authorInWords(head))}, ${when(head.at)}`,
     );
   for (const { name, from, steps, failure } of recipes)
     io.out(

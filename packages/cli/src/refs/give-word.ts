@@ -1,4 +1,5 @@
 import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
+import { authorInWords } from '@vaquero/core';
 import { command, confirm, give, NotDone } from '../command.ts';
 import { safe } from '../output.ts';
 import { readPullRequest, showPullRequest } from './show-pull-request.ts';
@@ -26,7 +27,7 @@ export const giveWord = command({
       : (named as PullRequestReply['builds'][number]['commit']['id']);
     await confirm(
       context,
-      `Build ${commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(head.author)}, code of an outsider? It gets no values, no caches and no results of others.`,
+      `Build ${commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(authorInWords(head))}, code of an outsider? It gets no values, no caches and no results of others.`,
     );
     const reply = await context.client.call(pullRequestRoutes.giveWordRoute, {
       params: { project, pullRequest: name },

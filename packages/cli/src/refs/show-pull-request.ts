@@ -1,4 +1,5 @@
 import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
+import { authorInWords } from '@vaquero/core';
 import { stateOf } from '../builds/describe-build.ts';
 import type { Context } from '../command.ts';
 import type { Io } from '../io.ts';
@@ -63,12 +64,16 @@ function whatItBrings(io: Io, { head, commits, files }: PullRequestReply): reado
     ...(head === null
       ? []
       : [
-          `head       ${head.commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(head.author)}, ${when(head.at)}`,
+          `head       ${head.commit.slice(0, 12)} “${safe(head.subject)}” by ${safe(authorInWords(head))}, ${when(head.at)}`,
         ]),
     ...commits
       .slice(1, 6)
-      .map(({ id, subject, author }) =>
-        tone(io, 'quiet', `           ${id.slice(0, 12)} “${safe(subject)}” by ${safe(author)}`),
+      .map((commit) =>
+        tone(
+          io,
+          'quiet',
+          `           ${commit.id.slice(0, 12)} “${safe(commit.subject)}” by ${safe(authorInWords(commit))}`,
+        ),
       ),
     ...files
       .slice(0, 12)

@@ -1,5 +1,5 @@
 import type { BuildReply } from '@vaquero/contracts';
-import { nameOfRef } from '@vaquero/core';
+import { authorInWords, nameOfRef } from '@vaquero/core';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted } from '../parts/words.ts';
 import { OnePress } from './one-press.tsx';
@@ -58,7 +58,7 @@ export function CauseOfFailure({
             {lastGood.commits.slice(0, 3).map((one) => (
               <li key={one.id} className="truncate">
                 <code>{one.id.slice(0, 8)}</code> <span className="said">{one.subject}</span>,{' '}
-                {one.author}
+                {authorInWords(one)}
               </li>
             ))}
           </ul>

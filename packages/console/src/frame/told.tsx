@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { buildRoutes, type ProjectSeen } from '@vaquero/contracts';
+import { buildRoutes, environmentRoutes, type ProjectSeen } from '@vaquero/contracts';
 import { type BuildState, may, nameOfRef, type RefName } from '@vaquero/core';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useLocation } from 'react-router';
@@ -51,21 +51,38 @@ function useNews(tell: (news: readonly Telling[]) => void): void {
   });
   const { data: me } = useQuery(mine);
   const { data: projects } = useQuery(projectsSeen);
-  const words = useRef<ReadonlySet<string> | null>(null);
+  const { data: offers } = useQuery({
+    queryKey: ['projects', 'offers'],
+    queryFn: ({ signal }) => api.call(environmentRoutes.offersRoute, { signal }),
+    select: (reply) => reply.offers,
+  });
   useEffect(() => {
     if (ended === undefined) return;
     const news = ended.builds.filter((build) => !known.current.has(idOf(build)));
     for (const build of news) known.current.add(idOf(build));
     if (!ended.isFirst && news.length > 0) tell(news.toReversed().map(endInWords));
   }, [ended, tell]);
+  const words =
+    projects === undefined || me === undefined
+      ? undefined
+      : projects.filter(({ name, word }) => word && may(me.grants, 'build', name)).map(waitInWords);
+  useWhatBegins(words, tell);
+  useWhatBegins(offers?.map(offerInWords), tell);
+}
+
+/** Hands over what was not among them when they were asked for last. */
+function useWhatBegins(
+  waiting: readonly Telling[] | undefined,
+  tell: (news: readonly Telling[]) => void,
+): void {
+  const known = useRef<ReadonlySet<string> | null>(null);
   useEffect(() => {
-    if (projects === undefined || me === undefined) return;
-    const waiting = projects.filter(({ name, word }) => word && may(me.grants, 'build', name));
-    const before = words.current;
-    words.current = new Set(waiting.map(waitIdOf));
-    const news = before === null ? [] : waiting.filter((one) => !before.has(waitIdOf(one)));
-    if (news.length > 0) tell(news.map(waitInWords));
-  }, [projects, me, tell]);
+    if (waiting === undefined) return;
+    const before = known.current;
+    known.current = new Set(waiting.map(({ id }) => id));
+    const news = before === null ? [] : waiting.filter(({ id }) => !before.has(id));
+    if (news.length > 0) tell(news);
+  }, [waiting, tell]);
 }
 
 type Ended = z.output<typeof buildRoutes.endedBuildsRoute.reply>['builds'][number];
@@ -103,5 +120,17 @@ function waitInWords(project: ProjectSeen): Telling {
     says: `${project.word?.name} of ${project.name} waits for a word`,
     more: project.word?.title ?? '',
     to: `/p/${project.name}/${project.word?.name}`,
+  };
+}
+
+type Offer = z.output<typeof environmentRoutes.offersRoute.reply>['offers'][number];
+
+function offerInWords({ project, environment, build, subject }: Offer): Telling {
+  return {
+    id: `${project} ${environment} offers ${build}`,
+    glyph: 'waiting',
+    says: `Build ${build} of ${project} waits to be let into ${environment}`,
+    more: subject,
+    to: `/p/${project}`,
   };
 }

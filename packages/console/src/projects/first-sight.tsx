@@ -1,4 +1,5 @@
 import type { FirstSight } from '@vaquero/contracts';
+import { authorInWords } from '@vaquero/core';
 import { counted, day, size } from '../parts/words.ts';
 
 /** What is at a repository, before a project is made of it: its newest commit, its size, its languages. */
@@ -11,7 +12,8 @@ export function FirstSightShown({
     <dl className="grid grid-cols-[7rem_1fr] gap-y-0.5 max-sm:grid-cols-1">
       <dt className="text-ink-2">Newest commit</dt>
       <dd>
-        <code>{head.commit.slice(0, 7)}</code> {head.subject}, by {head.author}, {day(head.at)}
+        <code>{head.commit.slice(0, 7)}</code> {head.subject}, by {authorInWords(head)},{' '}
+        {day(head.at)}
       </dd>
       <dt className="text-ink-2">It holds</dt>
       <dd>

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
-import { may, tellingBuild } from '@vaquero/core';
+import { authorInWords, may, tellingBuild } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { Admits } from '../admission/lend-link.tsx';
@@ -286,7 +286,7 @@ function Brings({ pull }: { readonly pull: PullRequestReply }) {
         {commits.map((one) => (
           <li key={one.id} className="truncate leading-[22px]">
             <code className="text-ink-2">{one.id.slice(0, 8)}</code>{' '}
-            <span className="said">{one.subject}</span>, {one.author}
+            <span className="said">{one.subject}</span>, {authorInWords(one)}
           </li>
         ))}
       </ul>

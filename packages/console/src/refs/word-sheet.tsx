@@ -1,4 +1,5 @@
 import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
+import { authorInWords } from '@vaquero/core';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
@@ -40,7 +41,7 @@ export function WordSheet({ project, pull, open, onOpenChange }: WordSheetProps)
       }
     >
       <p>
-        <span className="said">“{head.subject}”</span> by {head.author}, of{' '}
+        <span className="said">“{head.subject}”</span> by {authorInWords(head)}, of{' '}
         <code className="[overflow-wrap:anywhere]">{pull.from.place}</code>
       </p>
       <p className="mt-1 text-ink-2">

@@ -5,10 +5,12 @@ import { route } from '../http/route.ts';
 import { recipeSeen, recipeSource } from '../recipes/recipe-routes.ts';
 import {
   at,
+  authorIs,
   buildState,
   commitId,
   count,
   digest,
+  listedCommit,
   nextPage,
   nothing,
   pageSize,
@@ -20,8 +22,7 @@ export const commitSeen = z.object({
   subject: z.string(),
   /** As Git has it: whatever the author's machine was told. */
   author: z.string(),
-  /** Who of this installation that is, by a mail address that they have shown to be theirs; null where nobody is known by it. */
-  authorIs: z.object({ name: z.string(), shownAs: z.string() }).nullable(),
+  authorIs,
   at,
 });
 
@@ -117,7 +118,7 @@ export const buildReply = buildRow
             removed: z.number().nullable(),
           }),
         ),
-        commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
+        commits: z.array(listedCommit),
         /** Packages that the lock files install in other versions than then; null: not at all. */
         packages: z.array(
           z.object({ name: z.string(), before: z.string().nullable(), now: z.string().nullable() }),

@@ -274,6 +274,26 @@ export const promoteRoute = route({
   reply: moveReply,
   made: deployPath,
 });
+/** What passed and waits for a word that whoever asks may give; the newest first, twenty at most. */
+export const offersRoute = route({
+  method: 'GET',
+  path: '/api/me/offers',
+  summary: 'Lists what passed and waits for one’s word',
+  access: { in: 'self' },
+  query: nothing,
+  body: nothing,
+  reply: z.object({
+    offers: z.array(
+      z.object({
+        project: z.string(),
+        environment: z.string(),
+        build: z.number(),
+        subject: z.string(),
+        since: at,
+      }),
+    ),
+  }),
+});
 export const letInRoute = route({
   method: 'POST',
   path: '/api/projects/:project/environments/:environment/entries',

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, commitId, line, nothing } from '../vocabulary.ts';
+import { at, headCommit, line, nothing } from '../vocabulary.ts';
 import { confirmedKey, credentialSeen, sshAddress, token } from './credential-routes.ts';
 
 export const repositorySource = z.discriminatedUnion('kind', [
@@ -39,7 +39,7 @@ export const projectSeen = z
       /** What a private one is read with. */
       credential: credentialSeen.nullable(),
     }),
-    head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
+    head: headCommit.nullable(),
     addresses: z.array(z.object({ environment: z.string(), address: z.string() })),
     lastBuild: z.object({ number: z.number(), state: z.string() }).nullable(),
     /** The pull request of an outsider whose commit waits longest for a member's word. */
@@ -103,7 +103,7 @@ export const makeProjectRoute = route({
 /** The newest commit of a branch, as one sees it before a project is made of it. */
 const firstSight = z.object({
   branch: z.string(),
-  head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }),
+  head: headCommit,
   files: z.number(),
   bytes: z.number(),
   languages: z.array(z.object({ name: z.string(), percent: z.number() })),

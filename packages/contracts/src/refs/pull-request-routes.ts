@@ -3,7 +3,16 @@ import { z } from 'zod';
 import { buildRow } from '../builds/build-routes.ts';
 import { environmentSeen } from '../environments/environment-routes.ts';
 import { route } from '../http/route.ts';
-import { at, commitId, digest, line, nothing, reason } from '../vocabulary.ts';
+import {
+  at,
+  commitId,
+  digest,
+  headCommit,
+  line,
+  listedCommit,
+  nothing,
+  reason,
+} from '../vocabulary.ts';
 
 /** A pull request as people see it. */
 export const pullRequestSeen = z
@@ -22,7 +31,7 @@ export const pullRequestSeen = z
     openedBy: z.string(),
     openedAt: at,
     endedAt: at.nullable(),
-    head: z.object({ commit: commitId, subject: z.string(), author: z.string(), at }).nullable(),
+    head: headCommit.nullable(),
     /** Commits that it has and its target has not. */
     ahead: z.number().nullable(),
     /** Whether a member's word lets its commits be built: an outsider's, where the map does not say never. */
@@ -91,7 +100,7 @@ export const pullRequestReply = pullRequestSeen.extend({
     }),
   ),
   /** Newest first, twenty at most. */
-  commits: z.array(z.object({ id: commitId, subject: z.string(), author: z.string() })),
+  commits: z.array(listedCommit),
   files: z.array(
     z.object({
       path: z.string(),

@@ -14,6 +14,7 @@ import {
 import { and, desc, eq, ne } from 'drizzle-orm';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
+import { withAuthors } from '../people/authors.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { readPackage } from '../recipes/view-commit.ts';
@@ -170,7 +171,7 @@ async function changedSince(
     number: good.number,
     commit: good.commitId as CommitId,
     changed: [...changed],
-    commits: [...commits],
+    commits: await withAuthors(deps.db, commits),
     packages: [...(await packagesThatDiffer(deps, directory, build, good, changed))],
   };
 }

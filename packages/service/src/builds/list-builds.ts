@@ -2,7 +2,7 @@ import type { BuildState } from '@vaquero/core';
 import { and, desc, eq, getTableColumns, inArray, lt, type SQL } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { artifacts, attemptSteps, attempts, builds } from '../database/tables.ts';
-import { peopleByMail } from '../people/mail-rows.ts';
+import { authorsOf } from '../people/authors.ts';
 import type { BuildRecord } from './build-rows.ts';
 
 /** A build with what a list says of it beside its own row; its recipe is no part of a list. */
@@ -58,18 +58,6 @@ export async function listWhere(
     marks: marks.get(build.id) ?? [],
     authorIs: authors(build.authorMail),
   }));
-}
-
-/** Who authors are by their mail addresses; null for those that nobody has shown to be theirs. */
-export async function authorsOf(
-  db: Db,
-  addresses: readonly (string | null)[],
-): Promise<(address: string | null) => ListedBuild['authorIs']> {
-  const known = await peopleByMail(db, addresses);
-  return (address) => {
-    const person = address === null ? undefined : known.get(address);
-    return person === undefined ? null : { name: person.name, shownAs: person.shownAs };
-  };
 }
 
 /** Which builds had steps that did not plainly pass, by their ids. */

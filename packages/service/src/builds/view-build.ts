@@ -14,13 +14,14 @@ import { artifacts, builds, deploys, environments } from '../database/tables.ts'
 import type { Deps } from '../deps.ts';
 import { viewEvidence } from '../evidence/view-evidence.ts';
 import { aimOfBuild } from '../map/aim.ts';
+import { authorsOf } from '../people/authors.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { refused } from '../refused.ts';
 import { latestAttempt, stepsOf } from './attempt-rows.ts';
 import { type BuildRecord, buildByNumber, usualTimes } from './build-rows.ts';
 import { explainFailure } from './explain-failure.ts';
-import { authorsOf, type ListedBuild } from './list-builds.ts';
+import type { ListedBuild } from './list-builds.ts';
 import { placeInQueue } from './queue.ts';
 import { viewSteps } from './view-steps.ts';
 

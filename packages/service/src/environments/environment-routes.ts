@@ -15,6 +15,7 @@ import { rollBack } from '../releases/roll-back.ts';
 import { viewHistory } from '../releases/view-history.ts';
 import { environmentEver } from './environment-rows.ts';
 import { deployByNumber, undoneSpans } from './ledger-rows.ts';
+import { offersTo } from './offers.ts';
 import { viewDeploy, viewEdges, viewEnvironments, viewLanes } from './view-environments.ts';
 
 /** Serves environments: what is live, the lanes, the history, and the three acts. */
@@ -29,6 +30,9 @@ export function serveEnvironments(app: Express, deps: Deps): void {
     );
     return { now: deps.clock(), edges: await viewEdges(deps), projects };
   });
+  serve(app, deps, environmentRoutes.offersRoute, async ({ caller }) => ({
+    offers: await offersTo(deps, caller),
+  }));
   serve(app, deps, environmentRoutes.lanesRoute, ({ project, query }) =>
     viewLanes(deps, project, query.days),
   );

@@ -10,9 +10,12 @@ import {
   readFolder,
 } from '@vaquero/core';
 import { makeClosed } from '../closed-folder.ts';
-import type { ApiConfig } from '../config.ts';
+import type { Db } from '../database/pool.ts';
+import type { Deps } from '../deps.ts';
+import { headSeen } from '../people/authors.ts';
 import { proposedIn } from '../recipes/resolve-recipe.ts';
-import { commitFacts, headSeen, makeBare } from '../repositories/bare-repository.ts';
+import { refused } from '../refused.ts';
+import { commitFacts, makeBare } from '../repositories/bare-repository.ts';
 import { git, mostMemoryBytes, tryGit } from '../repositories/git.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { type Credential, withReach } from '../repositories/reach.ts';
@@ -44,7 +47,7 @@ type Seen = Pick<NonNullable<ProjectTrial['repository']>, 'sight' | 'unseen'>;
  * nothing of it. Refuses as `withReach`.
  */
 export async function fetchedSight(
-  config: ApiConfig,
+  { config, db }: Pick<Deps, 'config' | 'db'>,
   { place, credential, branch, folder }: Place,
 ): Promise<Seen> {
   const all = join(config.stateDirectory, 'sights');
@@ -87,7 +90,7 @@ export async function fetchedSight(
         unseen:
           'Its newest commit was not brought within a minute, or holds over 512 MiB; it can be connected all the same.',
       };
-    return { sight: await sightOf(directory, { branch, commit, folder }), unseen: null };
+    return { sight: await sightOf(db, directory, { branch, commit, folder }), unseen: null };
   } catch (error) {
     if (error instanceof CommitUnreadable) return { sight: null, unseen: error.message };
     throw error;
@@ -107,6 +110,7 @@ async function clearLeft(all: string): Promise<void> {
 
 /** What a commit holds: who made it, how large it is, in which languages, and how its folders would be built. Throws CommitUnreadable. */
 export async function sightOf(
+  db: Db,
   directory: string,
   {
     branch,
@@ -124,7 +128,8 @@ export async function sightOf(
   const folders = own === undefined || found.includes(own) ? found : [own, ...found];
   return {
     branch,
-    head: headSeen(facts),
+    head:
+      (await headSeen(db, facts)) ?? refused({ code: 'commit-unreadable', why: 'it is not there' }),
     files: files.length,
     bytes: files.reduce((sum, { bytes }) => sum + bytes, 0),
     languages: [...languageShares(files, await languageOfFile())],

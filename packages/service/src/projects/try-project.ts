@@ -79,7 +79,7 @@ async function lookFirst(
       sight:
         commit === undefined
           ? null
-          : await sightOf(directory, { branch, commit, folder: wish.folder }),
+          : await sightOf(deps.db, directory, { branch, commit, folder: wish.folder }),
       unseen: null,
     };
   }
@@ -89,6 +89,6 @@ async function lookFirst(
   const seen =
     wanted === undefined || !branches.includes(wanted)
       ? { sight: null, unseen: null }
-      : await fetchedSight(deps.config, { place, credential, branch: wanted, folder: wish.folder });
+      : await fetchedSight(deps, { place, credential, branch: wanted, folder: wish.folder });
   return { place, branches: branches.slice(0, mostBranches), first, ...seen };
 }

@@ -11,8 +11,9 @@ import {
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
+import { headSeen } from '../people/authors.ts';
 import { longestWaitingForWord } from '../refs/pull-request-rows.ts';
-import { commitFacts, directoryOf, headSeen } from '../repositories/bare-repository.ts';
+import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
 import { credentialSeen } from '../repositories/credential-rows.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
 import {
@@ -61,7 +62,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
       trouble: repository.trouble,
       credential,
     },
-    head: facts === null ? null : headSeen(facts),
+    head: await headSeen(deps.db, facts),
     addresses: map.environments.flatMap(({ name, kind }, place) =>
       kind === 'each'
         ? []

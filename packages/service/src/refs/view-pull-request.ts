@@ -15,6 +15,7 @@ import { builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { viewEnvironments } from '../environments/view-environments.ts';
 import { mapOf } from '../map/map-rows.ts';
+import { headSeen, withAuthors } from '../people/authors.ts';
 import { personById } from '../people/people-rows.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import { homeOf, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
@@ -25,7 +26,6 @@ import {
   directoryOf,
   filesBetween,
   forkPoint,
-  headSeen,
 } from '../repositories/bare-repository.ts';
 import { mergeOutlook } from './merge-outlook.ts';
 import { type PullRequestRow, type WordRow, wordFor } from './pull-request-rows.ts';
@@ -76,7 +76,7 @@ async function viewWith(
     openedBy: person?.shownAs ?? 'somebody',
     openedAt: pull.openedAt,
     endedAt: pull.endedAt,
-    head: facts === null ? null : headSeen(facts),
+    head: await headSeen(deps.db, facts),
     ahead: isOpen ? await commitsBetween(directory, target, head) : null,
     word,
     trouble: pull.trouble,
@@ -169,7 +169,7 @@ async function whatItBrings(
     forkPoint(directory, target, head),
   ]);
   const files = base === null ? [] : await filesBetween(directory, base, head, '');
-  return { commits: [...commits], files: [...files] };
+  return { commits: await withAuthors(deps.db, commits), files: [...files] };
 }
 
 async function buildsOfHead(

@@ -8,7 +8,7 @@ import {
   readRefName,
 } from '@vaquero/core';
 import { OutsideFailure } from '../refused.ts';
-import { type CommitFields, readCommit } from './commit-object.ts';
+import { type CommitFields, mailOf, readCommit } from './commit-object.ts';
 import { git, tryGit } from './git.ts';
 import { staying } from './git-talk.ts';
 import { requireBounded, treeFilesIn } from './git-trees.ts';
@@ -138,13 +138,14 @@ export interface CommitFacts extends CommitFields {
 }
 
 /** A commit at the head of something, as replies name it. */
-export function headSeen({ id, subject, author, at }: CommitFacts): {
+export function headOf({ id, subject, author, authorMail, at }: CommitFacts): {
   readonly commit: CommitId;
   readonly subject: string;
   readonly author: string;
+  readonly authorMail: string | null;
   readonly at: Instant;
 } {
-  return { commit: id, subject, author, at: at as Instant };
+  return { commit: id, subject, author, authorMail, at: at as Instant };
 }
 
 /** A message of megabytes is nobody's subject. */
@@ -236,15 +237,27 @@ export async function commitsIn(
   directory: string,
   from: string,
   to: string,
-): Promise<readonly { id: CommitId; subject: string; author: string }[]> {
+): Promise<
+  readonly { id: CommitId; subject: string; author: string; authorMail: string | null }[]
+> {
   const end = await tryGit(
-    ['log', '-20', '-z', '--no-show-signature', '--format=%H%x09%an%x09%s', `${from}..${to}`, '--'],
+    [
+      'log',
+      '-20',
+      '-z',
+      '--no-show-signature',
+      '--format=%H%x09%ae%x09%an%x09%s',
+      `${from}..${to}`,
+      '--',
+    ],
     { cwd: directory },
   );
   return end.stdout.split('\0').flatMap((row) => {
-    const [id = '', author = '', ...subject] = row.trim().split('\t');
+    const [id = '', mail = '', author = '', ...subject] = row.trim().split('\t');
     const read = readCommitId(id);
-    return read === undefined ? [] : [{ id: read, author, subject: subject.join(' ') }];
+    return read === undefined
+      ? []
+      : [{ id: read, author, authorMail: mailOf(mail), subject: subject.join(' ') }];
   });
 }
 

@@ -31,10 +31,15 @@ export function readCommit(bytes: Buffer): CommitFields {
   return {
     subject: subject.slice(0, 300) || '(no message)',
     author: name.trim().slice(0, 100) || '(nobody)',
-    authorMail: mail.includes('@') && mail.length <= 254 ? mail.toLowerCase() : null,
+    authorMail: mailOf(mail),
     at: Number(seconds) * 1000,
     tree: field(text, 'tree'),
   };
+}
+
+/** A mail address in small letters; null where it is none that mail could go to. */
+export function mailOf(text: string): string | null {
+  return text.includes('@') && text.length <= 254 ? text.toLowerCase() : null;
 }
 
 function firstParagraph(message: string): string {
