@@ -129,6 +129,7 @@ export interface RefusalFields {
   };
   'branch-elsewhere': { readonly name: string; readonly branch: string };
   'merges-elsewhere': { readonly name: string };
+  'commits-elsewhere': { readonly project: string };
   'merge-conflicts': {
     readonly name: string;
     readonly into: string;

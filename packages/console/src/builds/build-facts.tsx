@@ -6,6 +6,7 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { counted } from '../parts/words.ts';
+import { RecipeOfBuild } from '../recipes/recipe-of-build.tsx';
 import { useBuildAgain } from './use-build-again.ts';
 
 /** What a build is: where it goes, what it was made with, what it made. */
@@ -66,6 +67,7 @@ export function BuildFacts({
             ))}
           </ul>
         ) : null}
+        {build.recipe === null ? null : <RecipeOfBuild recipe={build.recipe} />}
       </dd>
       {build.siblings.length === 0 ? null : (
         <>

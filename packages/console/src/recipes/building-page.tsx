@@ -1,18 +1,12 @@
-import { queryOptions, useQuery } from '@tanstack/react-query';
-import { type RecipeReply, recipeRoutes } from '@vaquero/contracts';
+import { useQuery } from '@tanstack/react-query';
+import type { RecipeReply } from '@vaquero/contracts';
 import { Fragment } from 'react';
 import { useParams } from 'react-router';
 import { InspectionSetting } from '../evidence/inspection-setting.tsx';
 import { SettingsPage } from '../frame/settings-page.tsx';
-import { api } from '../http/api.ts';
 import { Glyph } from '../parts/glyph.tsx';
-
-const recipeOf = (project: string) =>
-  queryOptions({
-    queryKey: [project, 'recipe'],
-    queryFn: ({ signal }) =>
-      api.call(recipeRoutes.showRecipeRoute, { params: { project }, signal }),
-  });
+import { recipeOf } from './recipe-of.ts';
+import { RecipeSection } from './recipe-section.tsx';
 
 /** How a project is built: the recipe in force as the file that it is or would be, and what every artifact is looked at for. */
 export function BuildingPage() {
@@ -27,7 +21,7 @@ export function BuildingPage() {
     >
       {(recipe) => (
         <>
-          <RecipeText recipe={recipe} />
+          <RecipeSection project={project} recipe={recipe} />
           <Further recipe={recipe} />
           <InspectionSetting project={project} />
         </>
@@ -47,44 +41,6 @@ function answerOf({ commit, inForce, accepted, fileFault }: RecipeReply): string
   return source.from === 'accepted'
     ? `Builds follow the recipe that ${accepted?.by ?? 'somebody'} accepted, version ${source.version}.`
     : 'Builds follow a recipe that is proposed: nobody has accepted it yet.';
-}
-
-function RecipeText({ recipe: { asFile, inForce } }: { readonly recipe: RecipeReply }) {
-  if (asFile === null) return null;
-  const source = inForce?.source;
-  const because = source?.from === 'proposed' ? [...source.because, ...source.warnings] : [];
-  return (
-    <section aria-label="Recipe" className="mt-4">
-      <h2 className="pb-1">
-        <b className="font-[650]">Recipe</b>{' '}
-        <span className="text-ink-2">
-          {source?.from === 'file' ? 'as it is read' : 'as the file that it would be'}
-        </span>
-      </h2>
-      <pre
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by keys
-        tabIndex={0}
-        className="max-h-[60vh] overflow-auto border border-rule bg-sheet p-2 font-mono"
-      >
-        {asFile}
-      </pre>
-      <p className="mt-1">
-        <a
-          download="vaquero.yaml"
-          href={`data:application/yaml;charset=utf-8,${encodeURIComponent(asFile)}`}
-        >
-          Download it as vaquero.yaml
-        </a>
-      </p>
-      {because.length === 0 ? null : (
-        <ul className="mt-2 text-ink-2">
-          {because.map((one) => (
-            <li key={one}>{one}</li>
-          ))}
-        </ul>
-      )}
-    </section>
-  );
 }
 
 function Further({ recipe: { further } }: { readonly recipe: RecipeReply }) {

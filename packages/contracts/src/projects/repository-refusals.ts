@@ -12,6 +12,7 @@ type Code =
   | 'host-key-changed'
   | 'host-key-unconfirmed'
   | 'credential-unfit'
+  | 'commits-elsewhere'
   | 'no-credential-needed'
   | 'commit-unreadable'
   | 'project-renamed'
@@ -92,6 +93,12 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
       wants === 'key'
         ? 'Make a key for it, and add its public half there: vaquero repository-key.'
         : 'Give the token that it is read with: vaquero repository-token.',
+  },
+  'commits-elsewhere': {
+    status: 409,
+    exit: 3,
+    sentence: ({ project }) => `The repository of ${project} is not hosted here.`,
+    next: () => 'Commit it where the repository is; that is noticed within some seconds.',
   },
   'no-credential-needed': {
     status: 409,

@@ -165,6 +165,26 @@ const stepWishes = z.strictObject({
   caches: caches.unwrap().or(z.array(z.never()).max(0)).optional(),
 });
 
+/** Commits the project's recipe file to its own branch, as a push of one's own would. */
+export const commitRecipeRoute = route({
+  method: 'POST',
+  path: '/api/projects/:project/recipe/commits',
+  summary: 'Commits the recipe file to the project’s branch of a repository hosted here',
+  refuses: ['recipe-invalid', 'commits-elsewhere', 'branch-moved', 'commit-unreadable'],
+  access: { in: 'project', ability: 'build' },
+  query: nothing,
+  body: z.strictObject({
+    text: z
+      .string()
+      .min(1)
+      .max(1 << 18),
+    message: z.string().trim().min(1).max(500),
+    /** Where the branch stood when it was looked at; null for one without a commit. */
+    head: commitId.nullable(),
+  }),
+  reply: z.object({ commit: commitId }),
+});
+
 /** Accepts the recipe in force, with the fields that are given set anew. */
 export const acceptRecipeRoute = route({
   method: 'PUT',

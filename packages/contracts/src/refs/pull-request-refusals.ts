@@ -64,8 +64,10 @@ export const pullRequestRefusals: { readonly [One in Code]: CatalogueEntry<One> 
     sentence: ({ branch, seen, now }) =>
       now === null
         ? `The branch ${branch} is gone.`
-        : `${branch} has moved from ${seen.slice(0, 8)} to ${now.slice(0, 8)} since you looked.`,
-    next: () => 'Look again at what the merge would do.',
+        : seen === ''
+          ? `${branch} has a commit by now, ${now.slice(0, 8)}.`
+          : `${branch} has moved from ${seen.slice(0, 8)} to ${now.slice(0, 8)} since you looked.`,
+    next: () => 'Look again at what stands there now.',
   },
   'pull-request-moved': {
     status: 409,

@@ -5,6 +5,7 @@ import { serveAct } from '../http/keyed-calls.ts';
 import { serve } from '../http/serve-route.ts';
 import { maySee } from '../people/caller.ts';
 import { acceptRecipe, showRecipe } from '../recipes/accept-recipe.ts';
+import { commitRecipe } from '../recipes/commit-recipe.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
 import { refused } from '../refused.ts';
 import { makeKey } from './access-key.ts';
@@ -68,6 +69,9 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
     changeSource(deps, project, body, call),
   );
   serve(app, deps, recipeRoutes.showRecipeRoute, ({ project }) => showRecipe(deps, project));
+  serve(app, deps, recipeRoutes.commitRecipeRoute, ({ project, body, caller }) =>
+    commitRecipe(deps, doorbell, project, { ...body, caller }),
+  );
   serve(app, deps, recipeRoutes.acceptRecipeRoute, ({ project, body, ...call }) =>
     acceptRecipe(deps, project, body, call),
   );

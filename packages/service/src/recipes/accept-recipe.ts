@@ -68,11 +68,15 @@ export async function showRecipe(deps: Deps, project: ProjectRow): Promise<Recip
     proposed: plain(view.proposal),
     accepted: view.accepted === null ? null : plain(view.accepted),
     differences: ours !== null && theirs !== null ? plain(recipeDifferences(ours, theirs)) : [],
-    asFile:
-      inForce === null || inForce.recipe.serve?.site === null ? null : writeRecipe(inForce.recipe),
+    asFile: view.file?.text ?? asFileOf(inForce?.recipe ?? null),
     fileFault: view.file !== null && !view.file.read.ok ? faultText(view.file.read.refusal) : null,
     further: [...(await furtherOf(deps, project, commit))],
   };
+}
+
+/** The text of a recipe that stands in no file; null where its folder is not known yet. */
+function asFileOf(recipe: Recipe | null): string | null {
+  return recipe === null || recipe.serve?.site === null ? null : writeRecipe(recipe);
 }
 
 async function furtherOf(

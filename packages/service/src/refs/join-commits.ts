@@ -1,7 +1,7 @@
 import type { CommitId } from '@vaquero/core';
 import type { Caller } from '../people/caller.ts';
 import { refused } from '../refused.ts';
-import { commitMerge, mergeOf } from '../repositories/merge-commits.ts';
+import { authorHere, mergeOf, writeCommit } from '../repositories/merge-commits.ts';
 
 /** Two commits of a pull request that are to become one. */
 interface Joining {
@@ -35,10 +35,6 @@ export async function joined(
       paths: merge.how === 'conflicts' ? merge.paths : [],
       why: merge.how === 'impossible' ? merge.why : null,
     });
-  return commitMerge(directory, merge.tree, [base, other], {
-    name: caller.shownAs,
-    // People have no mail address here yet; this one reaches nobody (RFC 2606).
-    mail: `${caller.name}@people.invalid`,
-    message,
-  });
+  const words = { ...authorHere(caller), message };
+  return writeCommit(directory, merge.tree, [base, other], words);
 }

@@ -1,7 +1,7 @@
 import { type CommitId, type RefName, readCommitId } from '@vaquero/core';
 import { OutsideFailure } from '../refused.ts';
 import { isAncestor } from './bare-repository.ts';
-import { git, tryGit } from './git.ts';
+import { tryGit } from './git.ts';
 import { requireBounded } from './git-trees.ts';
 import { CommitUnreadable } from './tree-size.ts';
 
@@ -58,19 +58,30 @@ async function tryMerge(directory: string, target: CommitId, head: CommitId): Pr
   return { how: 'conflicts', paths: [...new Set(paths)].slice(0, mostPaths) };
 }
 
-/** Who a merge commit is of, and what it says. */
-export interface MergeWords {
+/** Who a commit is of, and what it says. */
+export interface CommitWords {
   readonly name: string;
   readonly mail: string;
   readonly message: string;
 }
 
-/** Writes the commit that two others come to. */
-export async function commitMerge(
+/** Somebody as the author of what is committed here. Addresses that they have proven are their own: this one reaches nobody (RFC 2606). */
+export function authorHere({
+  name,
+  shownAs,
+}: {
+  readonly name: string;
+  readonly shownAs: string;
+}): Omit<CommitWords, 'message'> {
+  return { name: shownAs, mail: `${name}@people.invalid` };
+}
+
+/** Writes a commit of a tree. */
+export async function writeCommit(
   directory: string,
   tree: string,
   parents: readonly CommitId[],
-  { name, mail, message }: MergeWords,
+  { name, mail, message }: CommitWords,
 ): Promise<CommitId> {
   const extra = {
     GIT_AUTHOR_NAME: name,
@@ -86,14 +97,14 @@ export async function commitMerge(
   return made;
 }
 
-/** Moves a branch from one commit to another; false where it stands elsewhere by now. */
+/** Moves a branch from one commit to another, or makes it (null); false where it stands elsewhere by now. */
 export async function moveBranch(
   directory: string,
   ref: RefName,
-  { from, to }: { readonly from: CommitId; readonly to: CommitId },
+  { from, to }: { readonly from: CommitId | null; readonly to: CommitId },
 ): Promise<boolean> {
-  if ((await tryGit(['update-ref', ref, to, from], { cwd: directory })).ok) return true;
-  const now = (await git(['rev-parse', '--verify', '--quiet', ref], { cwd: directory })).trim();
-  if (now === from) throw new OutsideFailure('git', `${ref} cannot be moved`);
+  if ((await tryGit(['update-ref', ref, to, from ?? ''], { cwd: directory })).ok) return true;
+  const now = (await tryGit(['rev-parse', '--verify', '--quiet', ref], { cwd: directory })).stdout;
+  if (now.trim() === (from ?? '')) throw new OutsideFailure('git', `${ref} cannot be moved`);
   return false;
 }
