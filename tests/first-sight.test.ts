@@ -3,6 +3,7 @@ import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, projectRoutes, recipeRoutes } from '@vaquero/contracts';
+import { keepFamilies, projectByName } from '@vaquero/service';
 import { startGitHost } from '@vaquero/standins';
 import { temporaryFolder } from './support/place.ts';
 import { refusalOf, startTestService } from './support/service.ts';
@@ -74,6 +75,10 @@ test('what is at a repository is seen before a project is made of it, and its re
   const made = await make(own, 'next-push');
   assert.equal(made.head?.subject, 'Boards of both quays');
   await operator.call(projectRoutes.lookRoute, { params });
+  // Nor does what the map wants and nobody has built begin by itself.
+  const project = await projectByName(service.deps.db, 'signage');
+  assert.ok(project !== undefined);
+  await keepFamilies(service.deps, project);
   const { builds } = await operator.call(buildRoutes.listBuildsRoute, { params });
   assert.deepEqual(builds, []);
   await copy.commit('A third quay', { 'boards/index.html': '<h1>Three</h1>\n' });

@@ -1,7 +1,9 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
-import { startGitHost } from '@vaquero/standins';
+import { buildRoutes, recipeRoutes } from '@vaquero/contracts';
+import { startGitHost, startSshHost } from '@vaquero/standins';
+import { execa } from 'execa';
 import { openConsole } from '../support/console.ts';
 import { temporaryFolder } from '../support/place.ts';
 import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
@@ -74,4 +76,94 @@ test('a project on a private repository is made by keyboard alone, and its token
   await page.getByRole('button', { name: 'Try and keep it', disabled: true }).waitFor();
   await page.getByRole('button', { name: 'Take it back', disabled: false }).press('Enter');
   await page.getByText(/is read without a token/).waitFor();
+});
+
+test('a project is made over SSH: the key is shown, the host compared, the recipe written otherwise, and nothing built before a push', async (t) => {
+  const { service, page } = await openConsole(t);
+  const host = await startSshHost(join(temporaryFolder(t), 'host'));
+  t.after(host.stop);
+  const { url, folder } = host.repository('crew-rota');
+  await execa('git', ['init', '--quiet', '--bare', '--initial-branch=main', folder]);
+  const copy = await makeWorkingCopy(join(service.state, 'copy'));
+  await copy.commit('Rota of week 49', {
+    'rota/index.html': '<h1>Rota</h1>\n',
+    'rota/package.json': '{}',
+  });
+  await copy.git('push', '--quiet', folder, 'main');
+  await page.goto(`${service.origin}/new`);
+  await page.getByLabel(/^Its name/).fill('crew-rota');
+  await page.getByLabel('Its repository', { exact: true }).selectOption('http');
+  await page.getByLabel('Its address').fill(url);
+  const read = page.getByRole('button', { name: 'Read it', exact: true });
+  assert.ok(await read.isDisabled());
+  await page.getByRole('button', { name: 'Make a key for it' }).click();
+  const line = page
+    .getByRole('status')
+    .locator('code')
+    .filter({ hasText: /^ssh-ed25519 / });
+  host.admit((await line.textContent()) ?? '');
+  assert.ok(await read.isDisabled());
+  await page.getByLabel(/^The host’s own key/).selectOption(await host.fingerprint());
+  await read.click();
+  await page.getByText('It can be read: 1 branch.').waitFor();
+  await page.getByText(/Rota of week 49, by .*, as Git has it/).waitFor();
+  await page.getByLabel('Folder in the repository').selectOption('rota');
+  // What cannot be read is not taken; what was found comes back.
+  const text = page.getByLabel('The recipe as text');
+  await text.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('steps: 7');
+  const make = page.getByRole('button', { name: 'Make crew-rota' });
+  await page.getByText('The recipe cannot be read').waitFor();
+  assert.ok(await make.isDisabled());
+  await page.getByRole('button', { name: 'As it was found' }).click();
+  await text.click();
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.type('# By hand\n');
+  await page.getByLabel('What is built first').selectOption('next-push');
+  await make.click();
+  await page.waitForURL(`${service.origin}/p/crew-rota`);
+  const params = { project: 'crew-rota' };
+  const { builds } = await service.operator.call(buildRoutes.listBuildsRoute, { params });
+  assert.deepEqual(builds, []);
+  const { accepted } = await service.operator.call(recipeRoutes.showRecipeRoute, { params });
+  assert.equal(accepted?.version, 1);
+
+  // The host shows another key: that is said in Settings, where another key of ours takes the place of the first.
+  await host.changeKey();
+  await page.goto(`${service.origin}/p/crew-rota/settings`);
+  const trouble = page.getByRole('alert').filter({ hasText: 'shows another key' });
+  await trouble.waitFor();
+  await page.getByRole('button', { name: 'Make a key for it' }).click();
+  const shown = page
+    .getByRole('status')
+    .locator('code')
+    .filter({ hasText: /^ssh-ed25519 / });
+  host.admit((await shown.textContent()) ?? '');
+  await page.getByLabel(/^The host’s own key/).selectOption(await host.fingerprint());
+  await page.getByRole('button', { name: 'It is added: try it and keep it' }).click();
+  await trouble.waitFor({ state: 'detached' });
+  // How it is built is read-only there: it is changed by a commit where it lies.
+  await page.goto(`${service.origin}/p/crew-rota/settings/building`);
+  await page.getByText(/Its repository lies elsewhere/).waitFor();
+});
+
+test('a recipe is written otherwise in Settings and committed, and the text of a build’s own stands on its page', async (t) => {
+  const { service, page } = await openConsole(t);
+  const made = await service.project('timetable');
+  await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
+  await page.goto(`${service.origin}/p/timetable/settings/building`);
+  await page.getByText('It stands in the repository as it is.').waitFor();
+  const text = page.getByLabel('The recipe as text');
+  await text.click();
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.type('# Written in Settings\n');
+  await page.getByLabel('What is to stand on the commit').fill('Say where it was written');
+  await page.getByRole('button', { name: 'Commit it to main', disabled: false }).click();
+  await page.getByText(/^It is committed as [0-9a-f]{7}, and built\./).waitFor();
+  const built = await service.buildEnded('timetable', 2);
+  assert.equal(built.commit.subject, 'Say where it was written');
+  await page.goto(`${service.origin}/p/timetable/builds/2`);
+  await page.getByText('as text', { exact: true }).click();
+  await page.getByLabel('The recipe as text').getByText('out', { exact: false }).first().waitFor();
 });

@@ -66,13 +66,13 @@ export async function askForProject(context: Context): Promise<Wanted> {
       ? found
       : (await tried(context, name, repository, branch)).repository;
   const { folder, recipe } = await askForFolder(context, seen);
-  const isElsewhere = repository.kind !== 'hosted' && repository.kind !== 'shared';
-  const begin = isElsewhere
-    ? await io.choose<Wanted['begin']>('What is built first?', [
-        { value: 'now', says: 'its newest commit, now' },
-        { value: 'next-push', says: 'nothing before the next push' },
-      ])
-    : 'now';
+  const begin =
+    repository.kind !== 'hosted'
+      ? await io.choose<Wanted['begin']>('What is built first?', [
+          { value: 'now', says: 'its newest commit, now' },
+          { value: 'next-push', says: 'nothing before the next push' },
+        ])
+      : 'now';
   const sure = await io.choose(
     `Make ${name}, of ${safe(branch)}${folder === '' ? '' : `, folder ${safe(folder)}`}?`,
     [

@@ -28,7 +28,7 @@ export function FirstRecipe({
         </span>
       </h2>
       {text === null ? null : (
-        <div className="mt-2">
+        <div className="mt-2 [&_.cm-editor]:max-h-80">
           <RecipeText
             text={edited ?? text}
             isReadOnly={from === 'file'}

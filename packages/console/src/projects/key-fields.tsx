@@ -89,7 +89,7 @@ function KeyShown({
       </div>
       <Choice
         label="The host’s own key, as whoever runs the host tells it"
-        className="w-full font-mono"
+        className="w-[36rem] max-w-full font-mono"
         value={hostKey ?? ''}
         choices={[
           ['', 'not compared yet'],

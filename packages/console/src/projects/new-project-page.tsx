@@ -62,7 +62,7 @@ function NewProject() {
   const [edited, setEdited] = useState<string | null>(null);
   const [begin, setBegin] = useState<Begin>('now');
   const trial = useQuery(nameTrialOf(useDeferredValue(name)));
-  const isElsewhere = source.kind === 'http' || source.kind === 'path';
+  const isThere = source.kind !== 'hosted';
   const recipe = found?.sight?.folders.find((one) => one.folder === folder)?.recipe ?? null;
   const make = useMutation({
     mutationFn: () =>
@@ -73,7 +73,7 @@ function NewProject() {
           folder,
           repository: sourceIn(source),
           recipe: recipe?.from === 'proposed' ? edited : null,
-          begin: isElsewhere ? begin : 'now',
+          begin: isThere ? begin : 'now',
         },
       }),
     onSuccess: async () => {
@@ -152,7 +152,7 @@ function NewProject() {
         )}
         <WhatComes addresses={trial.data?.addresses ?? []} branch={branch} />
         <div className="border-2 border-ink bg-sheet p-3">
-          {isElsewhere ? (
+          {isThere ? (
             <Choice
               label="What is built first"
               className="mb-2 w-72 max-w-full"
@@ -181,7 +181,7 @@ function NewProject() {
 
 function whatThen({ kind }: Source, begin: Begin): string {
   if (kind === 'hosted') return 'Its repository is empty and waits for a push.';
-  return begin === 'now' || kind === 'shared'
+  return begin === 'now'
     ? 'Its newest commit is built at once.'
     : 'What is there stays unbuilt; the next push is built.';
 }

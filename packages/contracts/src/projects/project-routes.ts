@@ -94,7 +94,7 @@ export const makeProjectRoute = route({
       .max(1 << 16)
       .nullable()
       .default(null),
-    /** Of a repository elsewhere: whether what is there is built now, or nothing before the next push. */
+    /** Of a repository that is there: whether its newest commit is built now, or nothing before the next push. */
     begin: z.enum(['now', 'next-push']).default('now'),
   }),
   reply: projectSeen,

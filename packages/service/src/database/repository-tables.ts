@@ -66,6 +66,8 @@ export const projects = mysqlTable(
     madeAt: instant('made_at').notNull(),
     /** What runners know it by, for uids and caches: never another project's, and the same when it is called otherwise. */
     builtAs: varchar('built_as', { length: 40 }).notNull().default(''),
+    /** Where its own branch stood when it was made to begin with the next push: that commit is wanted nowhere. */
+    unbuilt: digest('unbuilt'),
     /** Its name stays taken, and its history can be read. */
     endedAt: instant('ended_at'),
   },

@@ -4,6 +4,7 @@ import {
   type Present,
   pullRequestOf,
   type RefName,
+  refOfBranch,
   refOfPullRequest,
   trustOf,
   wants,
@@ -38,11 +39,13 @@ export async function presentOf(
   project: ProjectRow,
   maps: readonly DeliveryMap[],
 ): Promise<Present> {
-  const [heads, living, all] = await Promise.all([
+  const own = refOfBranch(project.branch);
+  const [found, living, all] = await Promise.all([
     headsOf(deps.db, project.repositoryId),
     livingOf(deps.db, project.id),
     environmentsOf(deps.db, project.id),
   ]);
+  const heads = found.filter(({ ref, commit }) => ref !== own || commit !== project.unbuilt);
   const families = maps.flatMap(({ environments }) =>
     environments.filter(({ kind }) => kind === 'each'),
   );

@@ -79,19 +79,20 @@ export async function makeProject(
     holding: null,
     madeAt: at,
     builtAs: id,
+    unbuilt: null,
     endedAt: null,
   };
   const directory = directoryOf(deps.config.stateDirectory, repository.id);
   if (isNew) await makeBare(directory, branch);
   let done: Done<string>;
   try {
-    const known = await knownBefore(deps, { ...wanted, directory, repository, credential });
+    const known = await knownBefore(deps, { ...wanted, directory, repository, credential, isNew });
     done = await inTransaction(deps.db, async (tx) => {
       // Whose repository it is does not end while another project begins to be built from it.
       if (!isNew) await lockProject(tx, repository.homeId);
       await insertProject(
         tx,
-        project,
+        { ...project, unbuilt: known.get(`refs/heads/${branch}` as RefName) ?? null },
         isNew ? repository : null,
         map.environments.flatMap((rule, place) =>
           rule.kind === 'each' ? [] : [{ id: deps.newId(), name: rule.name, place }],
@@ -100,7 +101,7 @@ export async function makeProject(
       const { personId } = caller;
       const of = { source: wanted.repository, repository, credential };
       await keepCredential(deps, tx, of, { by: personId, at });
-      for (const [ref, commit] of known) await setRef(tx, repository.id, ref, commit);
+      if (isNew) for (const [ref, commit] of known) await setRef(tx, repository.id, ref, commit);
       if (recipe !== null)
         await insertAccepted(tx, { projectId: project.id, version: 1, recipe, personId, at });
       await insertMap(tx, { projectId: project.id, version: map.version, text, personId, at });
@@ -131,10 +132,10 @@ export async function makeProject(
   return done;
 }
 
-/** Refuses (invalid-request) to wait for a push where one is waited for anyway, or what is there is built with another project. */
+/** Refuses (invalid-request) to wait for a push where one is waited for anyway. */
 function requireBegin({ begin, repository: { kind } }: Pick<Wanted, 'begin' | 'repository'>): void {
-  if (begin === 'next-push' && (kind === 'hosted' || kind === 'shared'))
-    refuseField('begin', 'is for a repository elsewhere: one that is hosted here waits for a push');
+  if (begin === 'next-push' && kind === 'hosted')
+    refuseField('begin', 'is for a repository that is there: a new one waits for a push anyway');
 }
 
 interface Connected {
@@ -151,10 +152,12 @@ async function knownBefore(
     directory,
     repository,
     credential,
-  }: Pick<Wanted, 'begin'> & Omit<Connected, 'source'> & { readonly directory: string },
+    isNew,
+  }: Pick<Wanted, 'begin'> &
+    Omit<Connected, 'source'> & { readonly directory: string; readonly isNew: boolean },
 ): Promise<ReadonlyMap<RefName, CommitId>> {
   if (begin === 'now') return new Map();
-  await mirror(deps.config, directory, repository.place, credential);
+  if (isNew) await mirror(deps.config, directory, repository.place, credential);
   return refsOf(directory);
 }
 

@@ -164,8 +164,9 @@ export function ownName(
   return /^\/git\/([^/]+?)(?:\.git)?\/?$/.exec(url.pathname)?.[1] ?? '';
 }
 
-/** A place as it is shown: what stands behind a question mark may be a secret. */
+/** A place as it is shown: what stands behind a question mark may be a secret, and so may a user, but for SSH. */
 export function shownPlace(place: string): string {
+  if (readSshAddress(place) !== undefined) return place;
   return place.replace(/[?#].*$/s, '').replace(/(\/\/)[^/@]*@/, '$1');
 }
 

@@ -1,0 +1,1 @@
+ALTER TABLE `projects` ADD `unbuilt` varchar(64);
