@@ -29,6 +29,8 @@ const lookEveryMs = 1000;
 /** Begins to compare. */
 export function makePassingNews(db: Db, log: Logger): PassingNews {
   const listeners = new Set<(news: News) => void>();
+  /** Those who have listened for less than a turn: what changed after they looked and before they listened they have missed. */
+  const fresh = new Set<(news: News) => void>();
   let known: ReadonlyMap<string, Standing> | null = null;
   let comparing: Promise<void> = Promise.resolve();
 
@@ -40,10 +42,17 @@ export function makePassingNews(db: Db, log: Logger): PassingNews {
     const before = known;
     const now = new Map((await standings(db)).map((one) => [one.of, one]));
     known = now;
-    if (before === null) return;
-    for (const one of now.values())
-      if (before.get(one.of)?.stands !== one.stands)
-        for (const listener of [...listeners]) listener(one.news);
+    const all = [...now.values()];
+    tell(
+      fresh,
+      all.filter(({ isNotable }) => isNotable),
+    );
+    fresh.clear();
+    if (before !== null)
+      tell(
+        listeners,
+        all.filter(({ of, stands }) => before.get(of)?.stands !== stands),
+      );
   };
   let asked = false;
   const inTurn = (): Promise<void> => {
@@ -57,7 +66,11 @@ export function makePassingNews(db: Db, log: Logger): PassingNews {
   return {
     listen: (listener) => {
       listeners.add(listener);
-      return () => void listeners.delete(listener);
+      fresh.add(listener);
+      return () => {
+        listeners.delete(listener);
+        fresh.delete(listener);
+      };
     },
     noteReport: () => {
       // One that waits for its turn sees this report, too.
@@ -68,10 +81,16 @@ export function makePassingNews(db: Db, log: Logger): PassingNews {
   };
 }
 
+function tell(listeners: ReadonlySet<(news: News) => void>, standings: readonly Standing[]): void {
+  for (const { news } of standings) for (const listener of [...listeners]) listener(news);
+}
+
 /** How something stands, as a text that is another one once it stands otherwise. */
 interface Standing {
   readonly of: string;
   readonly stands: string;
+  /** It stands otherwise than it mostly does, and may stay so: whoever comes is told. */
+  readonly isNotable: boolean;
   readonly news: News;
 }
 
@@ -88,16 +107,18 @@ async function standings(db: Db): Promise<readonly Standing[]> {
   return [
     ...running.map(({ attempt, id, name, build, begun, ended, tries }): Standing => {
       const news = { project: { id, name }, what: 'build', build } as const;
-      return { of: attempt, stands: `${begun} ${ended} ${tries}`, news };
+      return { of: attempt, stands: `${begun} ${ended} ${tries}`, isNotable: false, news };
     }),
     {
       of: 'edges',
       stands: edges.map((edge) => edge.name).join(),
+      isNotable: edges.length === 0,
       news: { project: null, what: 'environment' },
     },
     {
       of: 'repositories',
       stands: JSON.stringify(troubles),
+      isNotable: troubles.length > 0,
       news: { project: null, what: 'repository' },
     },
   ];
