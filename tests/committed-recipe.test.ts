@@ -12,10 +12,15 @@ test('a recipe is committed from here to a repository hosted here, on what one h
   const service = await startTestService(t);
   const made = await service.project('timetable');
   const { operator } = service;
-  const commit = (text: string, head: string | null, client = operator) =>
+  const commit = (
+    text: string,
+    head: string | null,
+    client = operator,
+    message = 'Built by hand',
+  ) =>
     client.call(recipeRoutes.commitRecipeRoute, {
       params,
-      body: { text, message: 'Built by hand', head: head as never },
+      body: { text, message, head: head as never },
     });
   // Where there is no commit yet, it is the first.
   const first = await commit(recipeOf(writesPage('one')), null);
@@ -24,6 +29,10 @@ test('a recipe is committed from here to a repository hosted here, on what one h
   const again = await refusalOf(commit(text, null));
   assert.equal(again.code, 'branch-moved');
   assert.equal((await refusalOf(commit('steps: 7', first.commit))).code, 'recipe-invalid');
+  for (const message of ['', 'one\0two', 'one\ntwo']) {
+    const said = commit(text, first.commit, operator, message);
+    assert.equal((await refusalOf(said)).code, 'invalid-request');
+  }
   const reader = await service.person('wren', 'reader', 'timetable');
   const unasked = await refusalOf(commit(text, first.commit, reader.client));
   assert.equal(unasked.code, 'not-allowed');

@@ -9,6 +9,7 @@ import { useMay } from '../people/use-may.ts';
 import { CredentialFields, type CredentialTyped } from './credential-fields.tsx';
 import { KeySetting } from './key-setting.tsx';
 import { projectsSeen } from './projects-seen.ts';
+import { TakeBack } from './take-back.tsx';
 import { TroubleLine } from './trouble-line.tsx';
 
 /** What a repository elsewhere is read with: set anew, once it was tried, or taken back. Nothing for one that is hosted here. */
@@ -42,10 +43,6 @@ function CredentialForm({
     onSuccess: () => setTyped({ ...typed, secret: '' }),
     onSettled: settled,
   });
-  const takeBack = useMutation({
-    mutationFn: () => api.call(credentialRoutes.dropCredentialRoute, { params }),
-    onSettled: settled,
-  });
   const send = (event: FormEvent): void => {
     event.preventDefault();
     set.mutate();
@@ -66,15 +63,10 @@ function CredentialForm({
         <Button tone="action" type="submit" disabled={typed.secret === '' || set.isPending}>
           {set.isPending ? 'Trying it' : 'Try and keep it'}
         </Button>
-        {credential === null ? null : (
-          <Button disabled={takeBack.isPending} onClick={() => takeBack.mutate()}>
-            Take it back
-          </Button>
-        )}
+        {credential === null ? null : <TakeBack project={project} />}
       </fieldset>
       {may ? null : <p className="mt-1 text-ink-2">{why}</p>}
       {set.isError ? <Failed error={set.error} /> : null}
-      {takeBack.isError ? <Failed error={takeBack.error} /> : null}
     </form>
   );
 }

@@ -7,6 +7,7 @@ import { Failed } from '../parts/failed.tsx';
 import { day } from '../parts/words.ts';
 import { useMay } from '../people/use-may.ts';
 import { KeyFields, type KeyTaken } from './key-fields.tsx';
+import { TakeBack } from './take-back.tsx';
 import { TroubleLine } from './trouble-line.tsx';
 
 /** The key that a repository is read with over SSH: another takes its place once it was tried, or it is taken back. */
@@ -25,10 +26,6 @@ export function KeySetting({
     mutationFn: (body: { readonly key: string; readonly hostKey: string }) =>
       api.call(credentialRoutes.confirmKeyRoute, { params, body }),
     onSuccess: () => setTaken(null),
-    onSettled: settled,
-  });
-  const takeBack = useMutation({
-    mutationFn: () => api.call(credentialRoutes.dropCredentialRoute, { params }),
     onSettled: settled,
   });
   const hostKey = taken?.hostKey ?? null;
@@ -65,15 +62,10 @@ export function KeySetting({
             {set.isPending ? 'Trying it' : 'It is added: try it and keep it'}
           </Button>
         )}
-        {credential === null ? null : (
-          <Button disabled={takeBack.isPending} onClick={() => takeBack.mutate()}>
-            Take it back
-          </Button>
-        )}
+        {credential === null ? null : <TakeBack project={project} />}
       </fieldset>
       {may ? null : <p className="mt-1 text-ink-2">{why}</p>}
       {set.isError ? <Failed error={set.error} /> : null}
-      {takeBack.isError ? <Failed error={takeBack.error} /> : null}
     </section>
   );
 }

@@ -105,7 +105,7 @@ function CommitForm({ project, branch, head, text, isNews, onDone }: Committing)
           label="What is to stand on the commit"
           className="w-96 max-w-full"
           required
-          maxLength={500}
+          maxLength={200}
           value={message}
           onChange={(event) => setMessage(event.currentTarget.value)}
         />

@@ -1,7 +1,7 @@
 import { noTools } from '@vaquero/core';
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { commitId, nothing } from '../vocabulary.ts';
+import { commitId, line, nothing } from '../vocabulary.ts';
 import { recipeSchema } from './recipe-schema.ts';
 
 const refRuleSeen = z.object({
@@ -178,7 +178,7 @@ export const commitRecipeRoute = route({
       .string()
       .min(1)
       .max(1 << 18),
-    message: z.string().trim().min(1).max(500),
+    message: line,
     /** Where the branch stood when it was looked at; null for one without a commit. */
     head: commitId.nullable(),
   }),

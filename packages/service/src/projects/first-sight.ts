@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { faultText, type ProjectTrial, writeRecipe } from '@vaquero/contracts';
 import {
@@ -9,6 +9,7 @@ import {
   readCommitId,
   readFolder,
 } from '@vaquero/core';
+import { clearLeft } from '../clear-left.ts';
 import { makeClosed } from '../closed-folder.ts';
 import type { Db } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
@@ -20,15 +21,12 @@ import { git, mostMemoryBytes, tryGit } from '../repositories/git.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { type Credential, withReach } from '../repositories/reach.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
-import { unlessGone } from '../unless-gone.ts';
 import { languageOfFile } from './language-of-file.ts';
 
 /** So much is brought of a repository that may never be connected. */
 const mostBytes = 512 << 20;
 const withinMs = 60_000;
 const prefix = 'sight-';
-/** No sight lasts as long: a folder of that age belongs to a process that died. */
-const leftMs = 3_600_000;
 
 type FirstSight = NonNullable<Seen['sight']>;
 
@@ -52,7 +50,7 @@ export async function fetchedSight(
 ): Promise<Seen> {
   const all = join(config.stateDirectory, 'sights');
   await makeClosed(all);
-  await clearLeft(all);
+  await clearLeft(all, prefix);
   const apart = await mkdtemp(join(all, prefix));
   const directory = join(apart, 'repository.git');
   try {
@@ -96,15 +94,6 @@ export async function fetchedSight(
     throw error;
   } finally {
     await rm(apart, { recursive: true, force: true });
-  }
-}
-
-async function clearLeft(all: string): Promise<void> {
-  for (const name of await readdir(all)) {
-    const path = join(all, name);
-    const madeMs = await stat(path).then(({ mtimeMs }) => mtimeMs, unlessGone);
-    if (name.startsWith(prefix) && madeMs !== undefined && Date.now() - madeMs > leftMs)
-      await rm(path, { recursive: true, force: true });
   }
 }
 

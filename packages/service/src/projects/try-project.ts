@@ -87,7 +87,8 @@ async function lookFirst(
   const { place, branches, first } = await lookAt(deps.config, source, credential);
   const wanted = wish.branch ?? first ?? branches[0];
   const seen =
-    wanted === undefined || !branches.includes(wanted)
+    // What a host calls its branches is the host's own word.
+    wanted === undefined || refOfBranch(wanted) === undefined || !branches.includes(wanted)
       ? { sight: null, unseen: null }
       : await fetchedSight(deps, { place, credential, branch: wanted, folder: wish.folder });
   return { place, branches: branches.slice(0, mostBranches), first, ...seen };

@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
-import { unlessGone } from '../unless-gone.ts';
+import { clearLeft } from '../clear-left.ts';
 import { mostMemoryBytes, tryGit } from './git.ts';
 import type { Reach } from './reach.ts';
 
@@ -21,8 +21,6 @@ const onePack = ['-c', 'fetch.unpackLimit=1'];
 const quiet = ['--quiet', '--no-tags', '--no-auto-gc', '--no-write-fetch-head'];
 
 const prefix = 'tmp_objdir-fetch-';
-/** No fetch lasts as long: a folder of that age belongs to a process that died. */
-const leftMs = 3_600_000;
 
 /**
  * Brings a commit from a branch elsewhere into a repository. It comes into a folder apart first, since Git leaves what
@@ -35,7 +33,7 @@ export async function fetchApart(
   { mostBytes, timeoutMs, signal }: { mostBytes: number; timeoutMs: number; signal: AbortSignal },
 ): Promise<FetchedApart> {
   const objects = join(directory, 'objects');
-  await clearLeft(objects);
+  await clearLeft(objects, prefix);
   const apart = await mkdtemp(join(objects, prefix));
   try {
     await mkdir(join(apart, 'pack'));
@@ -64,18 +62,6 @@ export async function fetchApart(
     return set.ok ? 'brought' : { said: set.stderr };
   } finally {
     await rm(apart, { recursive: true, force: true });
-  }
-}
-
-/** Removes what fetches have left whose process was killed. */
-async function clearLeft(objects: string): Promise<void> {
-  for (const name of await readdir(objects)) {
-    if (!name.startsWith(prefix)) continue;
-    const path = join(objects, name);
-    // One that is gone by now belonged to a fetch that ended meanwhile.
-    const madeMs = await stat(path).then(({ mtimeMs }) => mtimeMs, unlessGone);
-    if (madeMs !== undefined && Date.now() - madeMs > leftMs)
-      await rm(path, { recursive: true, force: true });
   }
 }
 

@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
-import { chmod, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { chmod, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type SshAddress, shellWord } from '@vaquero/core';
 import { execa } from 'execa';
+import { clearLeft } from '../clear-left.ts';
 import { makeClosed } from '../closed-folder.ts';
 import { OutsideFailure } from '../refused.ts';
-import { unlessGone } from '../unless-gone.ts';
 
 /** A key pair: the private half as OpenSSH keeps it, the public one as a line of its own. */
 export interface KeyPair {
@@ -152,18 +152,11 @@ const quoted = (path: string): string => `"${path.replaceAll('%', '%%')}"`;
 const alias = 'repository-host';
 
 const prefix = 'use-';
-/** Nothing that is done with a key lasts as long: such a folder belongs to a process that died. */
-const leftMs = 3_600_000;
 
 async function inClosedFolder<T>(state: string, use: (folder: string) => Promise<T>): Promise<T> {
   const all = join(state, 'ssh');
   await makeClosed(all);
-  for (const name of await readdir(all)) {
-    const path = join(all, name);
-    const madeMs = await stat(path).then(({ mtimeMs }) => mtimeMs, unlessGone);
-    if (name.startsWith(prefix) && madeMs !== undefined && Date.now() - madeMs > leftMs)
-      await rm(path, { recursive: true, force: true });
-  }
+  await clearLeft(all, prefix);
   const folder = await mkdtemp(join(all, prefix));
   try {
     await chmod(folder, 0o700);
