@@ -121,9 +121,10 @@ await shoot('previews', '/p/timetable/pull-requests/previews');
 await shoot('new-project', '/new', {
   prepare: async (page) => {
     await page.getByLabel(/^Its name/).fill('tides');
-    await page.getByLabel('Its repository', { exact: true }).selectOption('http');
-    await page.getByLabel('Its address').fill('https://git.example/tides.git');
-    await page.getByLabel(/^It is private/).check();
+    await page.getByLabel('Its repository', { exact: true }).selectOption('shared');
+    await page.getByLabel('Which project’s').selectOption('signage');
+    await page.getByRole('button', { name: 'Read it', exact: true }).click();
+    await page.getByText('It can be read').waitFor();
     await page.getByText(/staging\.tides/).waitFor();
   },
 });
