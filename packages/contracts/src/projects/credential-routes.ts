@@ -75,7 +75,12 @@ export const makeProjectKeyRoute = route({
   method: 'POST',
   path: '/api/projects/:project/repository/keys',
   summary: 'Makes another key for the repository of a project, and asks its host who it is',
-  refuses: ['repository-unreachable', 'address-not-allowed', 'credential-unfit'],
+  refuses: [
+    'repository-unreachable',
+    'address-not-allowed',
+    'credential-unfit',
+    'no-credential-needed',
+  ],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: nothing,

@@ -103,7 +103,8 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
   'no-credential-needed': {
     status: 409,
     exit: 3,
-    sentence: ({ place }) => `${place} is read without a token: it is hosted here, or a folder.`,
+    sentence: ({ place }) =>
+      `${place} is read without a token or key: it is hosted here, or a folder.`,
     next: () => 'Only a repository at an https or SSH address is read with something.',
   },
   'repository-unreachable': {

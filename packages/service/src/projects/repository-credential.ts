@@ -39,7 +39,7 @@ export async function setCredential(
 
 /**
  * Makes another key for a repository that is read over SSH: the one in use stays until the new one is set.
- * Refuses: not-allowed, credential-unfit, repository-unreachable, address-not-allowed.
+ * Refuses: not-allowed, credential-unfit, no-credential-needed, repository-unreachable, address-not-allowed.
  */
 export async function makeProjectKey(
   deps: Deps,
@@ -47,8 +47,9 @@ export async function makeProjectKey(
   caller: Caller,
 ): Promise<credentialRoutes.KeyMade> {
   const { kind, place } = await requireHome(deps, project, caller);
+  if (kind === 'http') return refused({ code: 'credential-unfit', place, wants: 'token' });
   if (kind !== 'ssh')
-    return refused({ code: 'credential-unfit', place: place || project.name, wants: 'token' });
+    return refused({ code: 'no-credential-needed', place: place || project.name });
   return await makeKey(deps, place, caller.personId);
 }
 
