@@ -202,7 +202,7 @@ test('the manners of the command line', async (t) => {
       asked.types(`${down}${enter}`);
       await asked.shows(/Its address/);
       asked.types(`ftp://quay${enter}`);
-      await asked.shows(/begins with https/);
+      await asked.shows(/An address is as https/);
       asked.types(`\u0015http://127.0.0.1:1/tides.git${enter}`);
       await asked.shows(/Who may read it\?/);
       asked.types(enter);
@@ -216,6 +216,8 @@ test('the manners of the command line', async (t) => {
       asked.types(enter);
       await asked.shows(/Its folder in the repository/);
       asked.types(`tides${enter}`);
+      await asked.shows(/What is built first\?/);
+      asked.types(enter);
       await asked.shows(/Make tides, of main, folder tides\?/);
       asked.types(enter);
       assert.equal(await asked.ended, 0, asked.said());

@@ -150,8 +150,6 @@ export const groups: readonly Group[] = [
       source,
       rename,
       endProject,
-      repositoryToken,
-      repositoryKey,
       recipe,
       acceptRecipe,
       checkRecipe,
@@ -212,6 +210,8 @@ export const groups: readonly Group[] = [
       addEdge,
       dropEdge,
       sweep,
+      repositoryToken,
+      repositoryKey,
     ],
   },
 ];
