@@ -13,8 +13,9 @@ test('Settings are a page for each question; the recipe in force is shown as tex
   await heading(/Nothing was pushed yet/);
   await made.push('One', { 'vaquero.yaml': recipeOf(writesPage('one')) });
   await heading(/^Builds follow vaquero\.yaml of the repository/);
-  const text =
-    (await page.getByRole('region', { name: 'Recipe' }).locator('pre').textContent()) ?? '';
+  const text = recipeOf(writesPage('one'));
+  const shown = page.getByLabel('The recipe as text');
+  await shown.getByText('site: out').waitFor();
   const [saved] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('link', { name: 'Download it as vaquero.yaml' }).press('Enter'),
