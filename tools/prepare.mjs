@@ -114,7 +114,11 @@ async function withoutDaemons(isSsh, work) {
     await work();
     if (isSsh && has('deb-systemd-helper'))
       for (const unit of ['ssh.service', 'ssh.socket'])
-        spawnSync('deb-systemd-helper', ['disable', unit], { stdio: 'ignore' });
+        // It answers to the scripts of packages alone, and wants to know of which.
+        spawnSync('deb-systemd-helper', ['disable', unit], {
+          stdio: 'ignore',
+          env: { ...process.env, DPKG_MAINTSCRIPT_PACKAGE: 'openssh-server' },
+        });
   } finally {
     if (isOurs) rmSync(policy, { force: true });
   }
