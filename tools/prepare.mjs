@@ -113,8 +113,8 @@ async function withoutDaemons(isSsh, work) {
   try {
     await work();
     if (isSsh && has('deb-systemd-helper'))
+      // It answers to the scripts of packages alone, and wants to know of which.
       for (const unit of ['ssh.service', 'ssh.socket'])
-        // It answers to the scripts of packages alone, and wants to know of which.
         spawnSync('deb-systemd-helper', ['disable', unit], {
           stdio: 'ignore',
           env: { ...process.env, DPKG_MAINTSCRIPT_PACKAGE: 'openssh-server' },
