@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { readdirSync } from 'node:fs';
+import { readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { buildRoutes, projectRoutes, recipeRoutes } from '@vaquero/contracts';
@@ -55,6 +55,20 @@ test('what is at a repository is seen before a project is made of it, and its re
   assert.match(proposed?.text ?? '', /^serve:/m);
   assert.equal((await look({ branch: 'harbour' })).repository?.sight?.branch, 'harbour');
   assert.equal((await look({ branch: 'absent' })).repository?.sight, null);
+  // A tree that is no site's, and a commit that Git itself would not read: said in words, and nothing is left of them.
+  await copy.git('checkout', '--quiet', '-b', 'deep');
+  await copy.commit('Deep', { [`${'a/'.repeat(101)}x.txt`]: 'x' });
+  await copy.git('push', '--quiet', folder, 'deep');
+  const deep = (await look({ branch: 'deep' })).repository;
+  assert.equal(deep?.sight, null);
+  assert.match(deep?.unseen ?? '', /not shown: its tree holds folders over 100 deep/);
+  await copy.git('checkout', '--quiet', 'main');
+  const tree = (await copy.git('rev-parse', 'HEAD^{tree}')).trim();
+  const bad = join(service.state, 'bad-commit');
+  writeFileSync(bad, `tree ${tree}\nauthor A <a@b> bad +0000\ncommitter A <a@b> 1 +0000\n\nBad\n`);
+  const id = await copy.git('hash-object', '-t', 'commit', '-w', '--literally', bad);
+  await copy.git('push', '--quiet', folder, `${id.trim()}:refs/heads/bad`);
+  assert.match((await look({ branch: 'bad' })).repository?.unseen ?? '', /Git finds faults in it/);
   assert.deepEqual(readdirSync(join(service.state, 'sights')), []);
 
   // Made with a recipe of one’s own, and nothing built before the next push.
@@ -70,6 +84,13 @@ test('what is at a repository is seen before a project is made of it, and its re
       },
     });
   const own = recipeOf(writesPage('by hand'));
+  // What Git would not keep is refused before anything is made.
+  const faulty = await refusalOf(make(own, 'next-push'));
+  assert.deepEqual(
+    [faulty.code, /faults in what it holds \(\w+\)/.test(faulty.detail)],
+    ['repository-unreachable', true],
+  );
+  await copy.git('push', '--quiet', folder, ':refs/heads/bad', ':refs/heads/deep');
   assert.equal((await refusalOf(make('steps: 7', 'now'))).code, 'recipe-invalid');
   assert.equal((await refusalOf(make(own, 'next-push', 'hosted'))).code, 'invalid-request');
   const made = await make(own, 'next-push');

@@ -40,7 +40,7 @@ test('a repository is read over SSH with a key made here, from the host that was
   assert.equal((await refusalOf(make())).code, 'repository-denied');
   const other = `SHA256:${'A'.repeat(43)}`;
   assert.equal((await refusalOf(make({ hostKey: other }))).code, 'host-key-unconfirmed');
-  assert.equal((await refusalOf(make({ url: host.repository('wages').url }))).code, 'not-found');
+  assert.equal((await refusalOf(make({ url: host.repository('wages').url }))).code, 'key-unknown');
   host.admit(made.publicKey);
   const absent = await operator.call(credentialRoutes.makeKeyRoute, {
     body: { url: host.repository('absent').url },
@@ -69,7 +69,7 @@ test('a repository is read over SSH with a key made here, from the host that was
   const again = operator.call(projectRoutes.makeProjectRoute, {
     body: { name: 'twin', repository: { kind: 'ssh', url, key: made.key, hostKey } },
   });
-  assert.equal((await refusalOf(again)).code, 'not-found');
+  assert.equal((await refusalOf(again)).code, 'key-unknown');
   const { entries } = await operator.call(auditRoutes.auditRoute, { params });
   const rows = await service.deps.db.execute(
     sql`SELECT CONVERT(sealed USING latin1) AS sealed FROM repository_credentials`,

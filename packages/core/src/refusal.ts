@@ -113,6 +113,8 @@ export interface RefusalFields {
   'token-needs-https': { readonly host: string };
   /** A host over SSH shows another key than the one that somebody confirmed. */
   'host-key-changed': { readonly place: string };
+  /** No key that waits to be used for a place has this name. */
+  'key-unknown': { readonly place: string };
   /** What was confirmed is not the key that the host showed. */
   'host-key-unconfirmed': { readonly fingerprint: string; readonly shown: readonly string[] };
   /** A key for SSH where a token is wanted, or the other way round. */

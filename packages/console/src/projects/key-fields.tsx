@@ -68,7 +68,6 @@ function KeyShown({
   readonly hostKey: string | null;
   readonly onHostKey: (hostKey: string | null) => void;
 }) {
-  const [isCopied, setCopied] = useState(false);
   return (
     <>
       <p role="status">
@@ -77,16 +76,7 @@ function KeyShown({
           {publicKey}
         </code>
       </p>
-      <div className="flex items-center gap-3">
-        <Button
-          onClick={() => void navigator.clipboard.writeText(publicKey).then(() => setCopied(true))}
-        >
-          Copy it
-        </Button>
-        <span role="status" className="text-ink-2">
-          {isCopied ? 'It is copied.' : ''}
-        </span>
-      </div>
+      <CopyLine text={publicKey} />
       <Choice
         label="The host’s own key, as whoever runs the host tells it"
         className="w-[36rem] max-w-full font-mono"
@@ -100,5 +90,25 @@ function KeyShown({
         onChange={(event) => onHostKey(event.currentTarget.value || null)}
       />
     </>
+  );
+}
+
+/** Copies a line. Browsers let pages do so only over https and on the machine itself; elsewhere a click selects all of it. */
+function CopyLine({ text }: { readonly text: string }) {
+  const [says, setSays] = useState('');
+  if (!window.isSecureContext) return null;
+  const copy = (): void => {
+    navigator.clipboard.writeText(text).then(
+      () => setSays('It is copied.'),
+      () => setSays('The browser does not let it be copied: select the line.'),
+    );
+  };
+  return (
+    <div className="flex items-center gap-3">
+      <Button onClick={copy}>Copy it</Button>
+      <span role="status" className="text-ink-2">
+        {says}
+      </span>
+    </div>
   );
 }

@@ -1,10 +1,7 @@
-import { useMutation, useQuery } from '@tanstack/react-query';
-import { projectRoutes } from '@vaquero/contracts';
+import { useQuery } from '@tanstack/react-query';
 import { may } from '@vaquero/core';
-import { type FormEvent, useDeferredValue, useState } from 'react';
-import { useNavigate } from 'react-router';
+import type { FormEvent } from 'react';
 import { Page } from '../frame/page.tsx';
-import { api, queries } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
@@ -14,8 +11,8 @@ import { recipeFaultsIn } from '../recipes/recipe-text.tsx';
 import { FirstRecipe } from './first-recipe.tsx';
 import { FirstSightShown } from './first-sight.tsx';
 import { FolderField } from './folder-field.tsx';
-import { type FoundThere, isNamed, type Source, SourceFields, sourceIn } from './source-fields.tsx';
-import { nameTrialOf } from './trials.ts';
+import { isNamed, type Source, SourceFields } from './source-fields.tsx';
+import { type Begin, useNewProject } from './use-new-project.ts';
 import { WhatComes } from './what-comes.tsx';
 
 /** Making a project: all of it on one page, and what it will be called and answer at while one types. */
@@ -37,69 +34,14 @@ export function NewProjectPage() {
   );
 }
 
-const nothingYet: Source = {
-  kind: 'hosted',
-  place: '',
-  user: 'git',
-  secret: '',
-  isPrivate: false,
-  sshKey: null,
-};
-
 const begins = [
   ['now', 'build its newest commit now'],
   ['next-push', 'build nothing before the next push'],
 ] as const;
-type Begin = (typeof begins)[number][0];
 
 function NewProject() {
-  const navigate = useNavigate();
-  const [name, setName] = useState('');
-  const [source, setSource] = useState<Source>(nothingYet);
-  const [found, setFound] = useState<FoundThere | null>(null);
-  const [branch, setBranch] = useState('main');
-  const [folder, setFolder] = useState('');
-  const [edited, setEdited] = useState<string | null>(null);
-  const [begin, setBegin] = useState<Begin>('now');
-  const trial = useQuery(nameTrialOf(useDeferredValue(name)));
-  const isThere = source.kind !== 'hosted';
-  const recipe = found?.sight?.folders.find((one) => one.folder === folder)?.recipe ?? null;
-  const make = useMutation({
-    mutationFn: () =>
-      api.call(projectRoutes.makeProjectRoute, {
-        body: {
-          name,
-          branch,
-          folder,
-          repository: sourceIn(source),
-          recipe: recipe?.from === 'proposed' ? edited : null,
-          begin: isThere ? begin : 'now',
-        },
-      }),
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ['projects'] });
-      await navigate(`/p/${name}`);
-    },
-  });
-  // Another branch, or a folder that was not found, is read anew.
-  const look = useMutation({
-    mutationFn: (wish: { readonly branch: string; readonly folder: string }) =>
-      api.call(projectRoutes.tryProjectRoute, {
-        body: { name: '', repository: sourceIn(source), ...wish },
-      }),
-    onSuccess: ({ repository }) => setFound(repository),
-  });
-  const read = (there: FoundThere): void => {
-    const { branches, first, sight } = there;
-    setFound(there);
-    setEdited(null);
-    setBranch(sight?.branch ?? first ?? branches[0] ?? 'main');
-  };
-  const change = (now: Source): void => {
-    setSource(now);
-    setFound(null);
-    setEdited(null);
-  };
+  const wanted = useNewProject();
+  const { name, source, found, branch, folder, recipe, edited, trial, make, look } = wanted;
   const fault = trial.data?.fault ?? null;
   const isSound = edited === null || recipeFaultsIn(edited).length === 0;
   const isReady = name !== '' && fault === null && isNamed(source) && isSound;
@@ -111,8 +53,13 @@ function NewProject() {
   return (
     <form onSubmit={send} className="grid gap-6 border-t border-rule-2 pt-3 lg:grid-cols-2">
       <div className="flex min-w-0 flex-col gap-3">
-        <NameField name={name} fault={fault} free={trial.data?.free ?? []} onChange={setName} />
-        <SourceFields source={source} change={change} read={read} />
+        <NameField
+          name={name}
+          fault={fault}
+          free={trial.data?.free ?? []}
+          onChange={wanted.setName}
+        />
+        <SourceFields source={source} change={wanted.change} read={wanted.read} />
         {found?.unseen == null ? null : <p role="status">{found.unseen}</p>}
         {found?.sight == null ? null : <FirstSightShown sight={found.sight} />}
         {branches.length > 0 ? (
@@ -121,10 +68,7 @@ function NewProject() {
             className="w-72 max-w-full"
             value={branch}
             choices={branches.map((one) => [one, one] as const)}
-            onChange={(event) => {
-              setBranch(event.currentTarget.value);
-              look.mutate({ branch: event.currentTarget.value, folder });
-            }}
+            onChange={(event) => wanted.chooseBranch(event.currentTarget.value)}
           />
         ) : (
           <TextField
@@ -132,41 +76,40 @@ function NewProject() {
             className="w-72 max-w-full font-mono"
             required
             value={branch}
-            onChange={(event) => setBranch(event.currentTarget.value)}
+            onChange={(event) => wanted.chooseBranch(event.currentTarget.value)}
           />
         )}
         <FolderField
           folder={folder}
           found={found?.sight?.folders.map((one) => one.folder) ?? []}
-          onChange={(now) => {
-            setFolder(now);
-            setEdited(null);
-          }}
+          onChange={wanted.chooseFolder}
           onLook={found === null ? null : (now) => look.mutate({ branch, folder: now })}
         />
         {look.isError ? <Failed error={look.error} /> : null}
       </div>
       <div className="flex min-w-0 flex-col gap-3">
         {recipe === null ? null : (
-          <FirstRecipe key={folder} recipe={recipe} edited={edited} onEdit={setEdited} />
+          <FirstRecipe key={folder} recipe={recipe} edited={edited} onEdit={wanted.setEdited} />
         )}
         <WhatComes addresses={trial.data?.addresses ?? []} branch={branch} />
         <div className="border-2 border-ink bg-sheet p-3">
-          {isThere ? (
+          {wanted.isThere ? (
             <Choice
               label="What is built first"
               className="mb-2 w-72 max-w-full"
-              value={begin}
+              value={wanted.begin}
               choices={begins}
               onChange={(event) =>
-                setBegin(begins.find(([one]) => one === event.currentTarget.value)?.[0] ?? 'now')
+                wanted.setBegin(
+                  begins.find(([one]) => one === event.currentTarget.value)?.[0] ?? 'now',
+                )
               }
             />
           ) : null}
           <Button tone="action" type="submit" disabled={!isReady || make.isPending}>
             {make.isPending ? 'Making it' : `Make ${name === '' ? 'it' : name}`}
           </Button>
-          <p className="mt-1 text-ink-2">{whatThen(source, begin)}</p>
+          <p className="mt-1 text-ink-2">{whatThen(source, wanted.begin)}</p>
           {isSound ? null : (
             <p role="status" className="mt-1 text-bad">
               The recipe cannot be read: its faults stand in its text.

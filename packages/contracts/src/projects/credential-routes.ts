@@ -90,7 +90,7 @@ export const confirmKeyRoute = route({
   method: 'PUT',
   path: '/api/projects/:project/repository/key',
   summary: 'Sets the key that a repository is read with over SSH, once it was tried',
-  refuses: [...whereLooked, 'host-key-changed', 'host-key-unconfirmed'],
+  refuses: [...whereLooked, 'key-unknown', 'host-key-changed', 'host-key-unconfirmed'],
   access: { in: 'project', ability: 'maintain' },
   query: nothing,
   body: confirmedKey,

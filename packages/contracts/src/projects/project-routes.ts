@@ -55,6 +55,7 @@ const whereLooked = [
   'address-not-allowed',
   'path-not-allowed',
   'token-needs-https',
+  'key-unknown',
   'host-key-changed',
   'host-key-unconfirmed',
   'not-found',

@@ -9,6 +9,7 @@ type Code =
   | 'branch-missing'
   | 'source-incomplete'
   | 'token-needs-https'
+  | 'key-unknown'
   | 'host-key-changed'
   | 'host-key-unconfirmed'
   | 'credential-unfit'
@@ -66,6 +67,13 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
     exit: 3,
     sentence: ({ host }) => `A token for ${host} would go over a connection that others can read.`,
     next: () => 'Give the repository’s https address.',
+  },
+  'key-unknown': {
+    status: 404,
+    exit: 3,
+    sentence: ({ place }) =>
+      `No such key waits to be used for ${place}: it was used, is over a day old, or was made for another place.`,
+    next: () => 'Make another one: vaquero repository-key.',
   },
   'host-key-changed': {
     status: 422,

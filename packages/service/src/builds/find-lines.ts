@@ -39,8 +39,8 @@ async function* boundedLines(db: Db, attemptId: string): AsyncGenerator<readonly
  * lines are wanted only the pieces that hold them are opened; for those of a step or with a text all are, one after the other.
  */
 export async function findLines(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {
-  const end = wanted.step === undefined && wanted.find === undefined;
-  return end ? await linesAt(db, attemptId, wanted) : await linesWith(db, attemptId, wanted);
+  const isWhole = wanted.step === undefined && wanted.find === undefined;
+  return isWhole ? await linesAt(db, attemptId, wanted) : await linesWith(db, attemptId, wanted);
 }
 
 async function linesAt(db: Db, attemptId: string, wanted: Wanted): Promise<Reply> {

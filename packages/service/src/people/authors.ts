@@ -1,5 +1,4 @@
 import type { Db, Tx } from '../database/pool.ts';
-import { type CommitFacts, headOf } from '../repositories/bare-repository.ts';
 import { peopleByMail } from './mail-rows.ts';
 
 /** Somebody of this installation, as the author of a commit. */
@@ -18,12 +17,6 @@ export async function authorsOf(
     const person = address === null ? undefined : known.get(address);
     return person === undefined ? null : { name: person.name, shownAs: person.shownAs };
   };
-}
-
-/** The head of something, with who wrote it; null where there is none. */
-export async function headSeen(db: Db | Tx, facts: CommitFacts | null) {
-  const [head] = await withAuthors(db, facts === null ? [] : [headOf(facts)]);
-  return head ?? null;
 }
 
 /** Commits with who of this installation wrote each, instead of the address that tells it. */

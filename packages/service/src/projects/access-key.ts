@@ -52,7 +52,7 @@ export async function credentialIn(deps: Deps, source: Source): Promise<Kept | n
 
 /**
  * A key that was made for this very place, with the host's key that somebody confirmed.
- * Refuses: not-found, credential-unfit, host-key-unconfirmed.
+ * Refuses: key-unknown, credential-unfit, host-key-unconfirmed.
  */
 export async function keyConfirmed(
   deps: Deps,
@@ -64,7 +64,7 @@ export async function keyConfirmed(
   if (place === undefined) return refused({ code: 'credential-unfit', place: url, wants: 'token' });
   // Made for another place it would open this one with what was confirmed of that.
   if (made === undefined || made.place !== place.href)
-    return refused({ code: 'not-found', what: `key for ${place.href}`, name: key });
+    return refused({ code: 'key-unknown', place: place.href });
   const confirmed = made.hostKeys.find((line) => fingerprintOf(line) === hostKey);
   if (confirmed === undefined)
     return refused({

@@ -6,21 +6,21 @@ import {
   candidateFolders,
   languageShares,
   type Recipe,
-  readCommitId,
   readFolder,
 } from '@vaquero/core';
 import { clearLeft } from '../clear-left.ts';
 import { makeClosed } from '../closed-folder.ts';
 import type { Db } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
-import { headSeen } from '../people/authors.ts';
 import { proposedIn } from '../recipes/resolve-recipe.ts';
-import { refused } from '../refused.ts';
 import { commitFacts, makeBare } from '../repositories/bare-repository.ts';
-import { git, mostMemoryBytes, tryGit } from '../repositories/git.ts';
+import { isFull, onePack } from '../repositories/fetch-apart.ts';
+import { type GitEnd, git, mostMemoryBytes, tryGit } from '../repositories/git.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { type Credential, withReach } from '../repositories/reach.ts';
-import { CommitUnreadable } from '../repositories/tree-size.ts';
+import { faultFound } from '../repositories/repository-elsewhere.ts';
+import { CommitUnreadable, tooLarge } from '../repositories/tree-size.ts';
+import { headSeen } from './head-seen.ts';
 import { languageOfFile } from './language-of-file.ts';
 
 /** So much is brought of a repository that may never be connected. */
@@ -57,48 +57,58 @@ export async function fetchedSight(
     await makeBare(directory, branch);
     const ref = `refs/heads/${branch}`;
     const end = await withReach(config, place, credential, (way) =>
-      tryGit(
-        [
-          ...way.args,
-          ...[
-            'fetch',
-            '--quiet',
-            '--depth=1',
-            '--no-tags',
-            '--no-auto-gc',
-            '--no-write-fetch-head',
-          ],
-          ...['--', way.place, `+${ref}:${ref}`],
-        ],
-        {
-          cwd: directory,
-          extra: way.extra,
-          timeoutMs: withinMs,
-          mostFileBytes: mostBytes,
-          mostMemoryBytes: mostMemoryBytes.fetch,
-        },
-      ),
+      tryGit([...way.args, ...onePack, ...fetchNewest, '--', way.place, `+${ref}:${ref}`], {
+        cwd: directory,
+        extra: way.extra,
+        timeoutMs: withinMs,
+        mostFileBytes: mostBytes,
+        mostMemoryBytes: mostMemoryBytes.fetch,
+      }),
     );
-    const commit = end.ok
-      ? readCommitId((await git(['rev-parse', '--verify', ref], { cwd: directory })).trim())
-      : undefined;
-    if (commit === undefined)
-      return {
-        sight: null,
-        unseen:
-          'Its newest commit was not brought within a minute, or holds over 512 MiB; it can be connected all the same.',
-      };
-    return { sight: await sightOf(db, directory, { branch, commit, folder }), unseen: null };
-  } catch (error) {
-    if (error instanceof CommitUnreadable) return { sight: null, unseen: error.message };
-    throw error;
+    if (!end.ok) return { sight: null, unseen: await whyNot(directory, end) };
+    const commit = (await git(['rev-parse', '--verify', ref], { cwd: directory })).trim();
+    return await sightOf(db, directory, { branch, commit: commit as CommitId, folder });
   } finally {
     await rm(apart, { recursive: true, force: true });
   }
 }
 
-/** What a commit holds: who made it, how large it is, in which languages, and how its folders would be built. Throws CommitUnreadable. */
+const fetchNewest = [
+  'fetch',
+  '--quiet',
+  '--depth=1',
+  '--no-tags',
+  '--no-auto-gc',
+  '--no-write-fetch-head',
+];
+
+/** Why a commit could not be brought, as somebody reads it who may connect the repository all the same. */
+async function whyNot(directory: string, { stderr }: GitEnd): Promise<string> {
+  const what = 'Its newest commit is not shown:';
+  if (stderr === 'timed out') return `${what} it was not brought within a minute.`;
+  if (await isFull(join(directory, 'objects', 'pack'), mostBytes))
+    return `${what} it holds over 512 MiB.`;
+  if (faultFound(stderr) !== null)
+    return `${what} Git finds faults in it, and would not read it either once it is connected.`;
+  return `${what} it could not be brought this time.`;
+}
+
+/** What a commit holds: who made it, how large it is, in which languages, and how its folders would be built; or why that cannot be told. */
 export async function sightOf(
+  db: Db,
+  directory: string,
+  at: { readonly branch: string; readonly commit: CommitId; readonly folder: string },
+): Promise<Seen> {
+  try {
+    return { sight: await readSight(db, directory, at), unseen: null };
+  } catch (error) {
+    if (error instanceof CommitUnreadable)
+      return { sight: null, unseen: `Its newest commit is not shown: ${error.message}.` };
+    throw error;
+  }
+}
+
+async function readSight(
   db: Db,
   directory: string,
   {
@@ -117,8 +127,7 @@ export async function sightOf(
   const folders = own === undefined || found.includes(own) ? found : [own, ...found];
   return {
     branch,
-    head:
-      (await headSeen(db, facts)) ?? refused({ code: 'commit-unreadable', why: 'it is not there' }),
+    head: await headSeen(db, facts),
     files: files.length,
     bytes: files.reduce((sum, { bytes }) => sum + bytes, 0),
     languages: [...languageShares(files, await languageOfFile())],
@@ -128,13 +137,17 @@ export async function sightOf(
   };
 }
 
-/** Every file with its size. What the tree holds was counted before: it is bounded. Source: git-ls-tree(1). */
+/** Every file with its size. How many there are was counted before. Source: git-ls-tree(1). Throws CommitUnreadable. */
 async function sizesOf(
   directory: string,
   commit: CommitId,
 ): Promise<readonly { path: string; bytes: number }[]> {
-  const said = await git(['ls-tree', '-r', '-l', '-z', '--full-tree', commit], { cwd: directory });
-  return said.split('\0').flatMap((row) => {
+  const said = await tryGit(['ls-tree', '-r', '-l', '-z', '--full-tree', commit], {
+    cwd: directory,
+  });
+  // Names may be long without being many: what does not fit is told as a tree that is too large.
+  if (!said.ok) throw tooLarge('more names than can be listed');
+  return said.stdout.split('\0').flatMap((row) => {
     const [, size = '', path = ''] = /^\d+ blob \S+ +(\d+)\t(.*)$/s.exec(row) ?? [];
     return path === '' ? [] : [{ path, bytes: Number(size) }];
   });

@@ -8,6 +8,7 @@ import {
   type RefName,
   readProjectName,
   recipeFileName,
+  refOfBranch,
 } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
@@ -92,7 +93,7 @@ export async function makeProject(
       if (!isNew) await lockProject(tx, repository.homeId);
       await insertProject(
         tx,
-        { ...project, unbuilt: known.get(`refs/heads/${branch}` as RefName) ?? null },
+        { ...project, unbuilt: headIn(known, branch) },
         isNew ? repository : null,
         map.environments.flatMap((rule, place) =>
           rule.kind === 'each' ? [] : [{ id: deps.newId(), name: rule.name, place }],
@@ -161,7 +162,12 @@ async function knownBefore(
   return refsOf(directory);
 }
 
-/** Seals what a repository is read with. Refuses: not-found, for a key that was used meanwhile. */
+function headIn(refs: ReadonlyMap<RefName, CommitId>, branch: string): CommitId | null {
+  const ref = refOfBranch(branch);
+  return (ref === undefined ? undefined : refs.get(ref)) ?? null;
+}
+
+/** Seals what a repository is read with. Refuses: key-unknown, for one that was used meanwhile. */
 async function keepCredential(
   deps: Deps,
   tx: Tx,
@@ -170,7 +176,7 @@ async function keepCredential(
 ): Promise<void> {
   if (credential !== null) await putCredential(deps, tx, id, credential, when);
   if (source.kind === 'ssh' && !(await takeKey(tx, source.key)))
-    refused({ code: 'not-found', what: `key for ${place}`, name: source.key });
+    refused({ code: 'key-unknown', place });
 }
 
 /** The repository that a project is to be built of: a new one, or that of another project. */

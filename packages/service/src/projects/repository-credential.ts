@@ -55,7 +55,7 @@ export async function makeProjectKey(
 
 /**
  * Sets a key that was made for this repository, with the host's key that was confirmed. It is tried first.
- * Refuses: not-allowed, not-found, credential-unfit, host-key-unconfirmed, host-key-changed, repository-*, address-not-allowed.
+ * Refuses: not-allowed, key-unknown, credential-unfit, host-key-unconfirmed, host-key-changed, repository-*, address-not-allowed.
  */
 export async function setKey(
   deps: Deps,
@@ -81,8 +81,7 @@ async function tryAndKeep(
   await lookAt(deps.config, { kind: kept.kind === 'key' ? 'ssh' : 'http', url: place }, kept);
   const at = deps.clock();
   await inTransaction(deps.db, async (tx) => {
-    if (key !== null && !(await takeKey(tx, key)))
-      return refused({ code: 'not-found', what: `key for ${place}`, name: key });
+    if (key !== null && !(await takeKey(tx, key))) return refused({ code: 'key-unknown', place });
     await putCredential(deps, tx, id, kept, { by: caller.personId, at });
     decide(tx, {
       at,

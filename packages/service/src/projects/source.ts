@@ -7,7 +7,6 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { requireSeen } from '../http/seen-version.ts';
 import { mapOf, versionsOf } from '../map/map-rows.ts';
-import { headSeen } from '../people/authors.ts';
 import type { Caller } from '../people/caller.ts';
 import { recipesOfCommit } from '../recipes/recipes-of-commit.ts';
 import { Impossible, orRefuse } from '../refused.ts';
@@ -17,6 +16,7 @@ import {
   hasFolder,
   setFirstBranch,
 } from '../repositories/bare-repository.ts';
+import { headSeen } from './head-seen.ts';
 import {
   branchesAmong,
   lockProject,
@@ -65,7 +65,7 @@ export async function trySource(
   const found = head === undefined ? [] : await recipesOfCommit(deps, directory, moved, head);
   return {
     source: after,
-    head: await headSeen(deps.db, facts),
+    head: facts === null ? null : await headSeen(deps.db, facts),
     says: [
       ...sourceMoveInWords({
         before: project,

@@ -76,11 +76,9 @@ async function lookFirst(
       place: '',
       branches: branches.slice(0, mostBranches),
       first: shared.branch,
-      sight:
-        commit === undefined
-          ? null
-          : await sightOf(deps.db, directory, { branch, commit, folder: wish.folder }),
-      unseen: null,
+      ...(commit === undefined
+        ? { sight: null, unseen: null }
+        : await sightOf(deps.db, directory, { branch, commit, folder: wish.folder })),
     };
   }
   const credential = await credentialIn(deps, source);

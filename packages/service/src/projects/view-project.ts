@@ -11,11 +11,11 @@ import {
 import { lastBuildOf } from '../builds/build-rows.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
-import { headSeen } from '../people/authors.ts';
 import { longestWaitingForWord } from '../refs/pull-request-rows.ts';
 import { commitFacts, directoryOf } from '../repositories/bare-repository.ts';
 import { credentialSeen } from '../repositories/credential-rows.ts';
 import { addressOf, hostOfEnvironment } from './addresses.ts';
+import { headSeen } from './head-seen.ts';
 import {
   branchesAmong,
   type ProjectRow,
@@ -62,7 +62,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
       trouble: repository.trouble,
       credential,
     },
-    head: await headSeen(deps.db, facts),
+    head: facts === null ? null : await headSeen(deps.db, facts),
     addresses: map.environments.flatMap(({ name, kind }, place) =>
       kind === 'each'
         ? []

@@ -15,9 +15,10 @@ import { builds } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { viewEnvironments } from '../environments/view-environments.ts';
 import { mapOf } from '../map/map-rows.ts';
-import { headSeen, withAuthors } from '../people/authors.ts';
+import { withAuthors } from '../people/authors.ts';
 import { personById } from '../people/people-rows.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
+import { headSeen } from '../projects/head-seen.ts';
 import { homeOf, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import {
   commitFacts,
@@ -76,7 +77,7 @@ async function viewWith(
     openedBy: person?.shownAs ?? 'somebody',
     openedAt: pull.openedAt,
     endedAt: pull.endedAt,
-    head: await headSeen(deps.db, facts),
+    head: facts === null ? null : await headSeen(deps.db, facts),
     ahead: isOpen ? await commitsBetween(directory, target, head) : null,
     word,
     trouble: pull.trouble,

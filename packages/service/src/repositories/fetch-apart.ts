@@ -17,7 +17,7 @@ export interface BranchElsewhere {
 export type FetchedApart = 'brought' | 'too-large' | { readonly said: string };
 
 /** One pack, however few its objects: files that are written one by one would each be counted alone. */
-const onePack = ['-c', 'fetch.unpackLimit=1'];
+export const onePack = ['-c', 'fetch.unpackLimit=1'];
 const quiet = ['--quiet', '--no-tags', '--no-auto-gc', '--no-write-fetch-head'];
 
 const prefix = 'tmp_objdir-fetch-';
@@ -66,7 +66,7 @@ export async function fetchApart(
 }
 
 /** Whether a file has grown to the limit: what Git says where the kernel ends its writing is not always the same. */
-async function isFull(folder: string, mostBytes: number): Promise<boolean> {
+export async function isFull(folder: string, mostBytes: number): Promise<boolean> {
   const names = await readdir(folder);
   const sizes = await Promise.all(names.map(async (name) => (await stat(join(folder, name))).size));
   return sizes.some((size) => size >= mostBytes);

@@ -133,6 +133,13 @@ async function fetchInto(
     )
   )
     return fetchInto(directory, way, null);
+  const faulty = faultFound(end.stderr);
+  if (faulty !== null)
+    refused({
+      code: 'repository-unreachable',
+      place: shownPlace(place),
+      why: `Git finds faults in what it holds (${faulty})`,
+    });
   // What came and could not be kept is of our own side; that is for the operator to read.
   if (/fsck|unpack|index-pack|No space left|pack/i.test(end.stderr.replaceAll(place, '')))
     throw new OutsideFailure(
@@ -140,6 +147,16 @@ async function fetchInto(
       `fetch: ${end.stderr.replaceAll(place, shownPlace(place)).trim().slice(0, 500)}`,
     );
   refuseBy(place, end.stderr);
+}
+
+/** What Git finds wrong with an object that came, by the name that git-fsck(1) has for it; null where it says nothing of that. */
+export function faultFound(said: string): string | null {
+  return (
+    /error in (?:commit|tree|tag|blob) [0-9a-f]+: ([A-Za-z]+)|object [0-9a-f]+: ([A-Za-z]+):/
+      .exec(said)
+      ?.slice(1)
+      .find((one) => one !== undefined) ?? null
+  );
 }
 
 /**

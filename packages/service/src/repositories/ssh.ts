@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { chmod, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type SshAddress, shellWord } from '@vaquero/core';
 import { execa } from 'execa';
@@ -74,6 +74,8 @@ export async function hostKeysAt(address: string, port: number): Promise<readonl
     timeout: 2_000 * scanWithinS,
     maxBuffer: 1 << 20,
   });
+  if (said.code === 'ENOENT')
+    throw new OutsideFailure('ssh', 'ssh-keyscan is not there: install openssh-client');
   const shown = said.stdout.split('\n').flatMap((line) => {
     const [, type = '', key = ''] = line.split(' ');
     return types.includes(type) && /^[A-Za-z0-9+/]{40,3900}={0,2}$/.test(key)
@@ -159,7 +161,6 @@ async function inClosedFolder<T>(state: string, use: (folder: string) => Promise
   await clearLeft(all, prefix);
   const folder = await mkdtemp(join(all, prefix));
   try {
-    await chmod(folder, 0o700);
     return await use(folder);
   } finally {
     await rm(folder, { recursive: true, force: true });
