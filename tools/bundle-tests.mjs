@@ -32,8 +32,10 @@ export async function bundleTests(files) {
     if (name.startsWith(prefix)) rmSync(join(dist, name), { recursive: true });
   const { devDependencies } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
   const outside = [...thirdParties(), ...Object.keys(devDependencies)];
+  // They are run in the order of their names: stories first, so that what is short fills the gaps between the ends of what is long.
   const nameOf = (file) =>
     prefix +
+    (file.startsWith('tests/') ? 'story-' : 'unit-') +
     relative(root, join(root, file))
       .replace(/[^a-z0-9]+/gi, '-')
       .replace(/-test-ts$/, '');

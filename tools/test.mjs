@@ -13,11 +13,13 @@ const chosen = process.argv.slice(2).filter((word) => word !== '--slow');
 // What takes longest and guards neither the walls nor the ledger is asked for: `npm run test-slow`.
 const wantsSlow = process.argv.includes('--slow');
 if (chosen.length === 0) {
-  await run('checking types', join(root, 'node_modules/.bin/tsc'), ['-b']);
-  await run('checking form, lint and import directions', join(root, 'node_modules/.bin/biome'), [
-    'ci',
-    '--error-on-warnings',
-    '.',
+  await Promise.all([
+    run('checking types', join(root, 'node_modules/.bin/tsc'), ['-b']),
+    run('checking form, lint and import directions', join(root, 'node_modules/.bin/biome'), [
+      'ci',
+      '--error-on-warnings',
+      '.',
+    ]),
   ]);
 }
 
