@@ -84,7 +84,7 @@ async function crowd(here: Installation): Promise<void> {
     id: 'uuid()',
     project_id: id,
     number: 's.seq',
-    artifact: "sha2(concat('crowd', s.seq), 256)",
+    artifact: "unhex(sha2(concat('crowd', s.seq), 256))",
   };
   await run(
     `${await columns('builds', build)} from (select * from builds where project_id = ${of} and number = 1) t join seq_1_to_${artifacts} s`,
@@ -93,6 +93,7 @@ async function crowd(here: Installation): Promise<void> {
   await run(
     `${await columns('artifacts', artifact)} from (select * from artifacts where project_id = ${of} limit 1) t join builds b on b.project_id = ${id}`,
   );
+  // Each serves what staging does.
   const environment = {
     id: 'uuid()',
     project_id: id,
@@ -104,9 +105,6 @@ async function crowd(here: Installation): Promise<void> {
   await run(
     `${await columns('environments', environment)} from (select * from environments where project_id = ${of} and name = 'staging') t join seq_1_to_${environments} s`,
   );
-  await run(
-    `insert into routing_entries (environment_id, targets, deploy_id) select e.id, (select json_array(json_object('artifact', digest, 'share', 100)) from artifacts where project_id = ${of} limit 1), null from environments e where e.project_id = ${id} and e.ref is not null`,
-  );
-  await run('analyze table builds, artifacts, environments, routing_entries');
+  await run('analyze table builds, artifacts, environments');
   await close();
 }

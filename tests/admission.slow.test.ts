@@ -228,7 +228,7 @@ test('a lent link opens what the map lends until it is closed or made anew; arti
   const told = async (more: Record<string, string>) => {
     const stop = new AbortController();
     const query = new URLSearchParams({
-      instance: 'other',
+      instance: '019aabce-0000-7000-8000-000000000001',
       revision: '0',
       formats: '1,2',
       ...more,

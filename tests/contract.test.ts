@@ -62,7 +62,7 @@ test('runners and edges of this version and of the one before are served; others
         'content-type': 'application/json',
         ...(speaks === null ? {} : { [protocolHeader]: speaks }),
       },
-      body: JSON.stringify({ instance: 'x', revision: 0 }),
+      body: JSON.stringify({ instance: '019aabce-0000-7000-8000-000000000001', revision: 0 }),
     });
     const text = await answer.text();
     const { next } = (text.startsWith('{') ? JSON.parse(text) : {}) as { next?: string };

@@ -39,6 +39,7 @@ const params = { project: 'timetable' };
 /** Years of history behind what the project has by now, and as much again of projects beside it. */
 async function growOld({ deps }: TestService): Promise<void> {
   const rows = sql.raw(`seq_1_to_${many}`);
+  const old = sql`cast(concat('019aabce-0000-7000-8000-', lpad(seq, 12, '0')) as uuid)`;
   const run = (statement: ReturnType<typeof sql>) => deps.db.execute(statement);
   await run(sql`update deploys set number = number + ${many}, intake = intake + ${many},
     undoes_first = undoes_first + ${many}, undoes_last = undoes_last + ${many}`);
@@ -48,32 +49,34 @@ async function growOld({ deps }: TestService): Promise<void> {
   await run(sql`update intakes set intake = intake + ${many}`);
   await run(sql`update builds set number = number + ${many}`);
   await run(sql`insert into builds
-    select concat('old-', seq), project_id, seq, if(seq % 9 = 0, 'failed', 'passed'), ref, sha1(seq), subject, author,
-      committed_at, cause, change_id, recipe, queued_at, started_at, ended_at, sha2(seq, 256), failure, attempts, null,
+    select ${old}, project_id, seq, if(seq % 9 = 0, 'failed', 'passed'), ref, unhex(sha1(seq)), subject, author,
+      committed_at, cause, change_id, recipe, queued_at, started_at, ended_at, unhex(sha2(seq, 256)), failure, attempts, null,
       reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim, folder, variables, begun_by, author_mail
     from builds join ${rows} where builds.number = ${many + 1}`);
   await run(sql`update projects set last_build = last_build + ${many}`);
   for (const own of [true, false])
     await run(sql`insert into deploys
-      select uuid(), ${own ? sql`environment_id` : sql`uuid()`}, seq, 'automatic', concat('old-', seq), commit_id, sha2(seq, 256), configuration, null, null, null,
-        seq, 'm', null, 'git', null, committed_at - 4000000000 + seq, committed_at, 1, null, null
+      select uuid(), ${own ? sql`environment_id` : sql`uuid()`}, seq, 'automatic', ${old}, commit_id, unhex(sha2(seq, 256)), configuration, null, null, null,
+        seq, uuid(), null, 'git', null, committed_at - 4000000000 + seq, committed_at, 1, null, null
       from deploys join ${rows} where deploys.number = ${many + 1}`);
   await run(sql`insert into intakes select environment_id, seq, null, build_id, 'deployed'
     from intakes join ${rows} where intakes.intake = ${many + 1}`);
   await run(sql`insert into changes select uuid(), repository_id, look * 100000 + seq, ref, from_commit, to_commit,
     doorbell, actor_id, at from changes join ${rows} limit ${many}`);
-  await run(sql`insert into attempts select uuid(), concat('old-', seq), fence, runner_id, instance, sha2(seq, 256), state,
+  await run(sql`insert into attempts select uuid(), ${old}, fence, runner_id, instance, unhex(sha2(seq, 256)), state,
     lease_until, log_bytes, null, true from (select * from attempts limit 1) one join ${rows}`);
-  await run(sql`insert into artifacts select project_id, sha2(seq, 256), concat('old-', seq), files, bytes, stored_at,
+  await run(sql`insert into artifacts select project_id, unhex(sha2(seq, 256)), ${old}, files, bytes, stored_at,
     if(seq % 50 = 0, null, stored_at), format from (select * from artifacts limit 1) one join ${rows}`);
   await run(sql`insert into environments (id, project_id, name, place, rule, ref, living, ended_at, ended_because, touched_at)
     select uuid(), (select id from projects where name = 'timetable'), concat('try-', seq), 2, 'preview', concat('refs/heads/try/', seq),
       null, seq, 'untouched', seq from ${rows}`);
-  await run(sql`insert into sessions select sha2(seq, 256), 'p', 1, 9999999999999 from ${rows}`);
+  await run(
+    sql`insert into sessions select unhex(sha2(seq, 256)), (select id from people limit 1), 1, 9999999999999 from ${rows}`,
+  );
   await run(sql`insert into keyed_calls (actor_id, \`key\`, \`call\`, at)
-    select 'p', seq, 'c', 9999999999999 from ${rows}`);
+    select uuid(), seq, unhex(sha2(seq, 256)), 9999999999999 from ${rows}`);
   await run(sql`insert into pull_requests select uuid(), (select repository_id from projects limit 1), seq, '', 'main',
-    'elsewhere', 'b', 'closed', null, 'p', 1, 1, null, false from ${rows}`);
+    'elsewhere', 'b', 'closed', null, (select id from people limit 1), 1, 1, null, false from ${rows}`);
   await run(sql`insert into log_entries select 1000001 + seq, at, 'build.cancelled', project_id, bytes, leaf
     from log_entries join ${rows} where position = 1`);
   await run(

@@ -118,7 +118,13 @@ test('a build waits for a runner that bears its labels; one on another machine b
   const claims = await fetch(`${service.address}/role/claims`, {
     method: 'POST',
     headers: { ...headersOfRole(other.token), 'content-type': 'application/json' },
-    body: JSON.stringify({ instance: 'x', waitMs: 0, tools: {}, slots: 1, labels: [] }),
+    body: JSON.stringify({
+      instance: '019aabce-0000-7000-8000-000000000001',
+      waitMs: 0,
+      tools: {},
+      slots: 1,
+      labels: [],
+    }),
   });
   assert.equal(claims.status, 401);
 });
@@ -133,7 +139,13 @@ test('files come to the store only under their own digest, within an upload that
     const response = await fetch(`${service.address}/role/claims`, {
       method: 'POST',
       headers: { ...machine, 'content-type': 'application/json' },
-      body: JSON.stringify({ instance: 'x', waitMs: 500, tools: {}, slots: 1, labels: [] }),
+      body: JSON.stringify({
+        instance: '019aabce-0000-7000-8000-000000000001',
+        waitMs: 500,
+        tools: {},
+        slots: 1,
+        labels: [],
+      }),
     });
     return (await response.json()) as { attempt: string; credential: string } | null;
   });

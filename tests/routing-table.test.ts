@@ -106,7 +106,7 @@ test('what edges are told by what changed makes the table that the rows make, an
   const orders: EdgeOrder['order'][] = [];
   edges.join({
     name: 'quay',
-    instance: 'quay 1',
+    instance: '019aabce-0000-7000-8000-000000000001',
     revision: told.revision,
     knows: told.revision,
     send: (order) => {

@@ -88,7 +88,13 @@ test('while a build stores its output a sweep takes nothing away', async (t) => 
         ...headersOfRole(service.environment.VAQUERO_RUNNER_TOKEN ?? ''),
         'content-type': 'application/json',
       },
-      body: JSON.stringify({ instance: 'x', waitMs: 1000, tools: {}, slots: 1, labels: [] }),
+      body: JSON.stringify({
+        instance: '019aabce-0000-7000-8000-000000000001',
+        waitMs: 1000,
+        tools: {},
+        slots: 1,
+        labels: [],
+      }),
     });
     return (await response.json()) as { attempt: string; credential: string } | null;
   });

@@ -15,7 +15,13 @@ export const byMachines: Attack = async ({ service }) => {
   await made.copy.commit('To be claimed', { 'index.html': 'x' });
   await made.copy.push(made.remote);
   const claimed = await runner.call(roleRoutes.claimRoute, {
-    body: { instance: 'liar', waitMs: 10_000, tools: {}, slots: 1, labels: [] },
+    body: {
+      instance: '019aabce-0000-7000-8000-000000000001',
+      waitMs: 10_000,
+      tools: {},
+      slots: 1,
+      labels: [],
+    },
   });
   if (claimed === null)
     return [{ what: 'claiming a build', expected: 'a build', held: false, saw: 'none' }];
@@ -146,7 +152,13 @@ export const byMachines: Attack = async ({ service }) => {
     'a build',
     no,
     edge.call(roleRoutes.claimRoute, {
-      body: { instance: 'x', waitMs: 0, tools: {}, slots: 1, labels: [] },
+      body: {
+        instance: '019aabce-0000-7000-8000-000000000001',
+        waitMs: 0,
+        tools: {},
+        slots: 1,
+        labels: [],
+      },
     }),
   );
   await edgeTried(
@@ -156,7 +168,9 @@ export const byMachines: Attack = async ({ service }) => {
   );
   const before = await service.environmentOf('target', 'staging');
   await edge
-    .call(roleRoutes.edgeConfirmRoute, { body: { instance: 'liar', revision: 1e15 } })
+    .call(roleRoutes.edgeConfirmRoute, {
+      body: { instance: '019aabce-0000-7000-8000-000000000001', revision: 1e15 },
+    })
     .catch(() => undefined);
   const after = await service.environmentOf('target', 'staging');
   attempts.push(

@@ -286,7 +286,7 @@ export class Both {
   /** What lives, and which commit each has taken notice of. */
   async living(): Promise<Readonly<Record<string, number>>> {
     const [rows] = await this.service.deps.db.execute<Row[]>(
-      sql`select e.name, e.head from environments e join projects p on p.id = e.project_id
+      sql`select e.name, lower(hex(e.head)) as head from environments e join projects p on p.id = e.project_id
           where p.name = ${this.params.project} and e.living and e.ref is not null order by e.name`,
     );
     const own = rows as unknown as readonly Row[];

@@ -27,6 +27,7 @@ import {
   type RunningApi,
   readApiConfig,
   startApi,
+  strayRows,
   undeclaredRefusals,
 } from '@vaquero/service';
 import { atEnd, freePort, ownDatabase, temporaryFolder, uidsOfTests, until } from './place.ts';
@@ -133,8 +134,11 @@ export async function startTestService(
   });
   let apiRuns = true;
   const stopApi = async (): Promise<void> => {
-    if (apiRuns) await api.stop();
+    if (!apiRuns) return;
     apiRuns = false;
+    const strays = await strayRows(api.deps.db, 0 as Instant);
+    await api.stop();
+    assert.deepEqual(strays, [], 'what a row refers to is there');
   };
   let edge: RunningEdge | undefined;
   let runner: RunningRunner | undefined;

@@ -58,6 +58,7 @@ export * as serviceRoutes from './people/service-routes.ts';
 export type { PagesTaken, PicturesGiven, PicturesSeen } from './pictures/picture-routes.ts';
 export * as pictureRoutes from './pictures/picture-routes.ts';
 export * as credentialRoutes from './projects/credential-routes.ts';
+export { everyProject } from './projects/every-project.ts';
 export * as favouriteRoutes from './projects/favourite-routes.ts';
 export * as lifeRoutes from './projects/life-routes.ts';
 export type { FirstSight, ProjectTrial } from './projects/project-routes.ts';

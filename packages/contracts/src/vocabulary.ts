@@ -5,6 +5,7 @@ import {
   type Digest,
   deployKinds,
   type Instant,
+  isId,
   projectRoles,
   readCommitId,
   readDigest,
@@ -25,6 +26,8 @@ export const at = z.codec(z.iso.datetime({ offset: true }), atMs, {
   decode: (text) => Date.parse(text) as Instant,
   encode: (instant) => new Date(instant).toISOString(),
 });
+/** One run of a runner or an edge, as it names itself. */
+export const instance = z.string().refine(isId, 'is no id');
 /** A SHA-256 digest, 64 hexadecimal digits. */
 export const digest = z
   .string()
@@ -90,4 +93,14 @@ export function nextPage<One>(
 ): { before: number; limit: number } | null {
   const last = page.at(-1);
   return more && last !== undefined ? { before: cursorOf(last), limit: page.length } : null;
+}
+
+/** The same for a list whose cursor is a name. */
+export function pageAfter<One>(
+  page: readonly One[],
+  more: boolean,
+  nameOf: (one: One) => string,
+): { after: string; limit: number } | null {
+  const last = page.at(-1);
+  return more && last !== undefined ? { after: nameOf(last), limit: page.length } : null;
 }

@@ -37,3 +37,7 @@ export function readHostLabel(label: string): Digest | undefined {
   }
   return readDigest(hex);
 }
+/** Whether a text is an id of our making: a UUID (RFC 9562) in small letters. */
+export function isId(text: string): boolean {
+  return /^[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(text);
+}

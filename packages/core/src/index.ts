@@ -89,7 +89,7 @@ export { type BuildInputs, whyInputsDiffer } from './builds/why-inputs-differ.ts
 export { commaList } from './comma-list.ts';
 export { controlFault, controlFaultsIn } from './control-characters.ts';
 export { allow, type Decision, refuse } from './decision.ts';
-export { type Digest, hostLabelOf, readDigest, readHostLabel, type Sha256 } from './digest.ts';
+export * from './digest.ts';
 export {
   decideAutomaticDeploy,
   decideEntry,

@@ -5,6 +5,7 @@ export { type ApiConfig, readApiConfig } from './config.ts';
 export { takeLease } from './database/leases.ts';
 export { applyMigrations } from './database/migrate.ts';
 export { type OpenDatabase, openDatabase } from './database/pool.ts';
+export { strayRows } from './database/stray-rows.ts';
 export type { Deps } from './deps.ts';
 export { openApi } from './http/open-api.ts';
 export { undeclaredRefusals } from './http/serve-route.ts';

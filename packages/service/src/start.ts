@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { type Instant, traitsOf } from '@vaquero/core';
+import { type Instant, later, traitsOf } from '@vaquero/core';
 import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
 import { uuidv7 } from 'uuidv7';
@@ -19,6 +19,7 @@ import type { ApiConfig } from './config.ts';
 import { giveBackLeases, onlyOne } from './database/leases.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
 import { openDatabase, type StatementHook } from './database/pool.ts';
+import { strayRows } from './database/stray-rows.ts';
 import { isAway } from './database/transaction.ts';
 import { type Deps, makeNudge, makeTurn } from './deps.ts';
 import { makeReadingThreads } from './evidence/reading-threads.ts';
@@ -205,6 +206,8 @@ function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<voi
     await sweepFigures(deps.db, deps.clock());
     const swept = await sweepStore(deps);
     if (swept.aside + swept.removed > 0) deps.log.info(swept, 'store swept');
+    const strays = await strayRows(deps.db, later(deps.clock(), -2 * 3_600_000));
+    if (strays.length > 0) deps.log.error({ strays }, 'rows refer to what is not there');
   });
   const sweeps = startLoop(deps.log, 'store', 3_600_000, async () => {
     // A start has other things to do than to read every manifest.

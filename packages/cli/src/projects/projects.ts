@@ -1,4 +1,4 @@
-import { type ProjectSeen, projectRoutes } from '@vaquero/contracts';
+import { everyProject, type ProjectSeen } from '@vaquero/contracts';
 import { command, give } from '../command.ts';
 import { safe, table, when } from '../output.ts';
 
@@ -10,7 +10,7 @@ export const projects = command({
   takes: (bare) => bare,
   run: async (context) => {
     const { io } = context;
-    const reply = await context.client.call(projectRoutes.listProjectsRoute);
+    const reply = { projects: await everyProject(context.client) };
     give(context, reply, ({ projects: all }) => {
       if (all.length === 0) io.out('No project yet. Make one: vaquero make NAME');
       else

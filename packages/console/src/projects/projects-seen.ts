@@ -1,12 +1,11 @@
 import { queryOptions } from '@tanstack/react-query';
-import { environmentRoutes, projectRoutes } from '@vaquero/contracts';
+import { environmentRoutes, everyProject } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 
 /** The projects that one may see. */
 export const projectsSeen = queryOptions({
   queryKey: ['projects'],
-  queryFn: ({ signal }) => api.call(projectRoutes.listProjectsRoute, { signal }),
-  select: ({ projects }) => projects,
+  queryFn: ({ signal }) => everyProject(api, signal),
 });
 
 /** What is live in each of them. */

@@ -1,10 +1,11 @@
-import { useQuery } from '@tanstack/react-query';
+import { useInfiniteQuery } from '@tanstack/react-query';
 import type { PullRequestSeen } from '@vaquero/contracts';
 import { tellingBuild } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
+import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { counted, moment } from '../parts/words.ts';
@@ -14,37 +15,45 @@ import { pullRequestsOf } from './pull-requests-of.ts';
 /** Pull requests: what is proposed, and does any of them wait for me? */
 export function PullRequestsPage() {
   const { project = '' } = useParams();
-  const asked = useQuery(pullRequestsOf(project));
+  const asked = useInfiniteQuery(pullRequestsOf(project));
   return (
     <Page project={project} title="Pull requests" what="the pull requests" asked={asked}>
-      {({ pullRequests }) => (
-        <>
-          <AnswerLine below="Where the map says so each has a preview of its own. Code of outsiders is built on a member’s word for each commit, is given no values, and reaches no environment.">
-            {answerOf(pullRequests)}
-          </AnswerLine>
-          <PullRequestTabs project={project} />
-          <Table
-            caption={`Pull requests of ${project}, open ones first`}
-            columns={columnsFor(project, asked.dataUpdatedAt)}
-            rows={pullRequests}
-            keyOf={(one) => one.name}
-            empty="What is proposed to be merged stands here, with what was built of it."
-            rowClass="max-sm:grid max-sm:grid-cols-[3.5rem_1fr] max-sm:py-1 max-sm:leading-5"
-          />
-        </>
-      )}
+      {({ pages }) => {
+        const pullRequests = pages.flatMap((page) => page.pullRequests);
+        return (
+          <>
+            <AnswerLine below="Where the map says so each has a preview of its own. Code of outsiders is built on a member’s word for each commit, is given no values, and reaches no environment.">
+              {answerOf(pullRequests, asked.hasNextPage)}
+            </AnswerLine>
+            <PullRequestTabs project={project} />
+            <Table
+              caption={`Pull requests of ${project}, open ones first`}
+              columns={columnsFor(project, asked.dataUpdatedAt)}
+              rows={pullRequests}
+              keyOf={(one) => one.name}
+              empty="What is proposed to be merged stands here, with what was built of it."
+              rowClass="max-sm:grid max-sm:grid-cols-[3.5rem_1fr] max-sm:py-1 max-sm:leading-5"
+            />
+            {asked.hasNextPage ? (
+              <p className="mt-2">
+                <Button onClick={() => void asked.fetchNextPage()}>Older pull requests</Button>
+              </p>
+            ) : null}
+          </>
+        );
+      }}
     </Page>
   );
 }
 
-function answerOf(all: readonly PullRequestSeen[]): string {
+function answerOf(all: readonly PullRequestSeen[], goesOn: boolean): string {
   const open = all.filter((one) => one.state === 'open');
   const waiting = open.filter(waitsForWord);
   if (open.length === 0)
     return all.length === 0 ? 'Nothing is proposed yet.' : 'No pull request is open.';
   const first = waiting[0];
   return first === undefined
-    ? `${counted(open.length, 'pull request')} ${open.length === 1 ? 'is' : 'are'} open; none waits for a word.`
+    ? `${goesOn && open.length === all.length ? 'More than ' : ''}${counted(open.length, 'pull request')} ${open.length === 1 ? 'is' : 'are'} open; none waits for a word.`
     : `${first.name}${waiting.length > 1 ? ` and ${waiting.length - 1} more` : ''} ${waiting.length > 1 ? 'wait' : 'waits'} for a member’s word.`;
 }
 

@@ -66,7 +66,7 @@ export const buildRow = z
   })
   .meta({ id: 'Build' });
 
-export const stepState = z.enum([
+export const stepStates = [
   'waiting',
   'running',
   'passed',
@@ -77,7 +77,9 @@ export const stepState = z.enum([
   'skipped',
   /** It ran when the build was ended. */
   'stopped',
-]);
+] as const;
+
+export const stepState = z.enum(stepStates);
 
 export const stepSeen = z
   .object({

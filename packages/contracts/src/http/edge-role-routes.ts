@@ -1,6 +1,6 @@
 import { admissions } from '@vaquero/core';
 import { z } from 'zod';
-import { atMs, digest, done, nothing } from '../vocabulary.ts';
+import { atMs, digest, done, instance, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
 
 /** One host name's answer: the artifact it serves now and, for an hour, the one it served before. */
@@ -115,7 +115,7 @@ export const ordersRoute = route({
   gives: 'application/x-ndjson',
   access: { in: 'role', role: 'edge' },
   query: z.object({
-    instance: z.string(),
+    instance,
     revision: z.coerce.number().int(),
     /** Whether the edge knows that a site can be for some people alone; one of 0.12 or before says nothing. */
     closed: z.literal('known').optional(),
@@ -171,7 +171,7 @@ export const edgeConfirmRoute = route({
   summary: 'Says that an edge answers with a table and has it on disk',
   access: { in: 'role', role: 'edge' },
   query: nothing,
-  body: z.strictObject({ instance: z.string(), revision: z.number().int() }),
+  body: z.strictObject({ instance, revision: z.number().int() }),
   reply: done,
 });
 const figure = z.number().int().nonnegative().max(1e15);
@@ -206,7 +206,7 @@ export const edgeBeatRoute = route({
   access: { in: 'role', role: 'edge' },
   query: nothing,
   body: z.strictObject({
-    instance: z.string(),
+    instance,
     revision: z.number().int(),
     figures: figuresBatch.nullable().default(null),
   }),

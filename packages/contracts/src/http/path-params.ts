@@ -1,7 +1,9 @@
-import { type Digest, readDigest, readPullRequestName } from '@vaquero/core';
+import { type Digest, isId, readDigest, readPullRequestName } from '@vaquero/core';
 import { z } from 'zod';
 
 const text = z.string().min(1).max(255);
+/** By the id that it was given here. */
+const id = text.refine(isId, 'is no id');
 
 /** What parameters of paths are, by the name that they have in every path. One that is something else names nothing. */
 export const pathParams = {
@@ -27,15 +29,15 @@ export const pathParams = {
   variable: text,
   runner: text,
   edge: text,
-  token: text,
+  token: id,
   person: text,
   session: text,
-  invitation: text,
+  invitation: id,
   group: text,
   service: text,
-  attempt: text,
-  upload: text,
-  pictures: text,
+  attempt: id,
+  upload: id,
+  pictures: id,
   page: z.coerce.number().int().min(0).max(1000),
   side: z.enum(['before', 'after', 'difference']),
   digest: text.transform((name, context): Digest => {

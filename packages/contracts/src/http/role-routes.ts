@@ -4,7 +4,7 @@ import { stepState } from '../builds/build-routes.ts';
 import { runnerFailure } from '../builds/runner-failure.ts';
 import { recipeSeen } from '../recipes/recipe-routes.ts';
 import { label } from '../recipes/recipe-schema.ts';
-import { atMs, digest, done, nothing } from '../vocabulary.ts';
+import { atMs, digest, done, instance, nothing } from '../vocabulary.ts';
 import { route } from './route.ts';
 
 /** What must be done to the tree of one commit to get another's. */
@@ -60,7 +60,7 @@ export const claimRoute = route({
   access: { in: 'role', role: 'runner' },
   query: nothing,
   body: z.strictObject({
-    instance: z.string(),
+    instance,
     waitMs: z.number().int().min(0).max(30_000),
     /** The programs that steps use there, by name, with the versions they say. */
     tools: toolVersions,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, headCommit, line, nothing } from '../vocabulary.ts';
+import { at, headCommit, line, nothing, pageAfter, pageSize, usualPage } from '../vocabulary.ts';
 import { confirmedKey, credentialSeen, sshAddress, token } from './credential-routes.ts';
 
 export const repositorySource = z.discriminatedUnion('kind', [
@@ -64,11 +64,14 @@ const whereLooked = [
 export const listProjectsRoute = route({
   method: 'GET',
   path: '/api/projects',
-  summary: 'Lists the projects that one may see',
+  summary: 'Lists the projects that one may see, by name',
   access: { in: 'self' },
-  query: nothing,
+  query: z
+    .object({ after: z.string().max(100).optional(), limit: pageSize })
+    .default({ limit: usualPage }),
   body: nothing,
-  reply: z.object({ projects: z.array(projectSeen) }),
+  reply: z.object({ projects: z.array(projectSeen), more: z.boolean() }),
+  rest: ({ projects, more }) => pageAfter(projects, more, ({ name }) => name),
 });
 export const makeProjectRoute = route({
   method: 'POST',

@@ -2,6 +2,7 @@ import { verdicts } from '@vaquero/core';
 import { z } from 'zod';
 import { buildRow } from '../builds/build-routes.ts';
 import { environmentSeen } from '../environments/environment-routes.ts';
+import { pathParams } from '../http/path-params.ts';
 import { route } from '../http/route.ts';
 import {
   at,
@@ -11,7 +12,10 @@ import {
   line,
   listedCommit,
   nothing,
+  pageAfter,
+  pageSize,
   reason,
+  usualPage,
 } from '../vocabulary.ts';
 
 /** A pull request as people see it. */
@@ -113,15 +117,18 @@ export const pullRequestReply = pullRequestSeen.extend({
 });
 export type PullRequestReply = z.output<typeof pullRequestReply>;
 
-/** Open ones first, newest first; those that have ended after them, fifty at most. */
+/** Open ones first, newest first; behind them those that have ended, the last end first. */
 export const listPullRequestsRoute = route({
   method: 'GET',
   path: '/api/projects/:project/pull-requests',
   summary: 'Lists pull requests, open ones first',
   access: { in: 'project', ability: 'read' },
-  query: nothing,
+  query: z
+    .object({ after: pathParams.pullRequest.optional(), limit: pageSize })
+    .default({ limit: usualPage }),
   body: nothing,
-  reply: z.object({ pullRequests: z.array(pullRequestSeen) }),
+  reply: z.object({ pullRequests: z.array(pullRequestSeen), more: z.boolean() }),
+  rest: ({ pullRequests, more }) => pageAfter(pullRequests, more, ({ name }) => name),
 });
 export const showPullRequestRoute = route({
   method: 'GET',

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { admissionPath, admitsOf } from '@vaquero/core';
+import { admissionPath, admitsOf, type Digest } from '@vaquero/core';
 import { decide, sha256 } from '../audit/record.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
@@ -44,7 +44,7 @@ async function setLinkOf(
   deps: Deps,
   { project, name, caller }: Lending,
   id: string,
-  hash: string | null,
+  hash: Digest | null,
 ): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
     const row = (await lockEnvironments(tx, [id])).get(id);

@@ -20,7 +20,7 @@ export async function keptArtifactOf(
   number: number,
 ): Promise<KeptArtifact> {
   const build = await buildByNumber(deps.db, project.id, number);
-  const artifact = (build?.artifact ?? null) as Digest | null;
+  const artifact = build?.artifact ?? null;
   const store = storeOf(deps.config.stateDirectory);
   const manifest = artifact === null ? null : await keptManifest(deps, store, project.id, artifact);
   return build === undefined || artifact === null || manifest === null

@@ -1,6 +1,6 @@
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type Digest, readDigest } from '@vaquero/core';
+import { readDigest } from '@vaquero/core';
 import { and, eq, gte, isNotNull, isNull, lt } from 'drizzle-orm';
 import { artifacts, attempts, uploads } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -42,7 +42,7 @@ export async function sweepStore(deps: Deps, olderMs = youngestMs): Promise<Swep
   const [isOpen, since] = await Promise.all([isStoring(deps), heldBlobs(deps, store, begun)]);
   const back = [...moved.keys()].filter((digest) => isOpen || since.has(digest));
   for (const digest of back) {
-    await rename(join(today, digest), blobPath(store, digest as Digest)).catch(unlessGone);
+    await rename(join(today, digest), blobPath(store, digest)).catch(unlessGone);
     moved.delete(digest);
   }
   await deps.db
@@ -72,7 +72,7 @@ async function heldBlobs(deps: Deps, store: string, since: number): Promise<Read
   const held = new Set<string>();
   for (const row of rows) {
     held.add(row.digest);
-    const { site } = await readManifest(store, row.digest as Digest);
+    const { site } = await readManifest(store, row.digest);
     for (const file of site.files) held.add(file.digest);
   }
   return held;

@@ -1,5 +1,5 @@
 import { auditRoutes, type ProjectEvent } from '@vaquero/contracts';
-import { type Digest, type Instant, type ReadEntry, traitsOf } from '@vaquero/core';
+import { type Instant, type ReadEntry, traitsOf } from '@vaquero/core';
 import { and, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { Express, Request, Response } from 'express';
 import { logEntries, logPersonal } from '../database/tables.ts';
@@ -36,7 +36,7 @@ export function serveAudit(app: Express, deps: Deps): void {
       at: row.at as Instant,
       kind: row.kind,
       bytes: row.bytes,
-      leaf: row.leaf as Digest,
+      leaf: row.leaf,
       why: reasons.get(row.position) ?? null,
     }));
     return { entries, more: rows.length > query.limit };

@@ -28,6 +28,15 @@ const cancelled = (build: number, more: Partial<Pick<Decided, 'doing' | 'why'>> 
   ...more,
 });
 
+const idOf = (digit: string) => `019aabce-0000-7000-8000-00000000000${digit}`;
+const person = (name: string) => ({
+  id: idOf(name),
+  name,
+  shownAs: name,
+  passwordHash: null,
+  madeAt: 1,
+});
+
 const buildsOf = (entries: readonly { readonly facts: { readonly build?: unknown } }[]) =>
   entries.map(({ facts }) => facts.build);
 
@@ -61,7 +70,6 @@ test('positions have no gap and no double, however many decide at once, and a ro
 test('a transaction that decides much lets others decide meanwhile, and no two wait for each other', async (t) => {
   const { db, close } = await databaseForTests();
   t.after(close);
-  const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
   const [begun, goOn] = [new EventEmitter(), new EventEmitter()];
   const hasBegun = once(begun, 'now');
   const long = inTransaction(db, async (tx) => {
@@ -150,12 +158,17 @@ test('where a decision came from and why are kept beside the log: they can be fo
 test('what is put at the end of a transaction is carried out with its commit, all or nothing, in order', async (t) => {
   const { db, close } = await databaseForTests();
   t.after(close);
-  const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
   const names = async () =>
     (await db.select().from(people).orderBy(asc(people.id))).map((row) => row.shownAs);
   await inTransaction(db, async (tx) => {
     onCommit(tx, tx.insert(people).values(person('a')));
-    onCommit(tx, tx.update(people).set({ shownAs: 'A' }).where(eq(people.id, 'a')));
+    onCommit(
+      tx,
+      tx
+        .update(people)
+        .set({ shownAs: 'A' })
+        .where(eq(people.id, idOf('a'))),
+    );
     assert.deepEqual(await tx.select().from(people), [], 'not before');
   });
   assert.deepEqual(await names(), ['A']);
@@ -199,7 +212,6 @@ test('a connection that broke inside a transaction is not lent again', async (t)
 test('a deadlock is tried again; a duplicate and an absent server are told apart', async (t) => {
   const { db, close } = await databaseForTests();
   t.after(close);
-  const person = (id: string) => ({ id, name: id, shownAs: id, passwordHash: null, madeAt: 1 });
   await db.insert(people).values([person('a'), person('b')]);
   // Each takes the other's row second: the server ends one of the two, and it begins again.
   let runs = 0;
@@ -210,7 +222,7 @@ test('a deadlock is tried again; a duplicate and an absent server are told apart
       await new Promise((resolve) => setTimeout(resolve, 60));
       await tx.update(people).set({ madeAt: runs }).where(eq(people.id, second));
     });
-  await Promise.all([both('a', 'b'), both('b', 'a')]);
+  await Promise.all([both(idOf('a'), idOf('b')), both(idOf('b'), idOf('a'))]);
   assert.ok(runs >= 3, `ran ${runs} times`);
   const twice = await db
     .insert(people)

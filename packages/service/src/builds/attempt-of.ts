@@ -1,3 +1,4 @@
+import { isId } from '@vaquero/core';
 import type { Request } from 'express';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
@@ -8,8 +9,8 @@ import { type AttemptRow, runningAttempt } from './attempt-rows.ts';
 export async function attemptOf(deps: Deps, req: Request): Promise<AttemptRow> {
   const id = String(req.params.attempt ?? '');
   const credential = /^Bearer (\S+)$/i.exec(req.headers.authorization ?? '')?.[1] ?? '';
-  return (
-    (await runningAttempt(deps.db, id, sha256(credential), false)) ??
-    refused({ code: 'attempt-over', attempt: id })
-  );
+  const attempt = isId(id)
+    ? await runningAttempt(deps.db, id, sha256(credential), false)
+    : undefined;
+  return attempt ?? refused({ code: 'attempt-over', attempt: id });
 }

@@ -1,3 +1,4 @@
+import type { Digest } from '@vaquero/core';
 import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { attemptSteps, attempts, databaseNow } from '../database/tables.ts';
@@ -72,7 +73,7 @@ export async function setSteps(
 export async function runningAttempt(
   db: Db | Tx,
   id: string,
-  credentialHash: string,
+  credentialHash: Digest,
   lock: boolean,
 ): Promise<AttemptRow | undefined> {
   const query = db

@@ -6,7 +6,8 @@ import {
   type Proposed,
   toolsOfRecipe,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, like, lt, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
+import { beginsWith } from '../database/columns.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attempts, builds } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -62,7 +63,7 @@ export async function buildsOfCommit(
   const rows = await db
     .select()
     .from(builds)
-    .where(and(eq(builds.projectId, projectId), like(builds.commitId, `${hex}%`)))
+    .where(and(eq(builds.projectId, projectId), beginsWith(builds.commitId, hex)))
     .orderBy(desc(builds.number))
     .limit(20);
   return rows.filter(({ commitId }) => commitId === rows[0]?.commitId).map(readBuild);
@@ -94,7 +95,7 @@ export interface KnownBuild {
 export async function knownBuild(
   db: Db,
   projectId: string,
-  inputKey: string,
+  inputKey: Digest,
 ): Promise<KnownBuild | null> {
   const [row] = await db
     .select({
@@ -130,7 +131,7 @@ export async function knownBuild(
   const now: Readonly<Record<string, string>> = newest?.tools ?? {};
   const isSame = Object.entries(used).every(([name, version]) => now[name] === version);
   const { number, recipe } = row;
-  return isSame ? { number, artifact: row.artifact as Digest | null, recipe } : null;
+  return isSame ? { number, artifact: row.artifact, recipe } : null;
 }
 
 /** A queued build, locked; undefined when somebody else holds it or it waits no more. */
@@ -162,7 +163,7 @@ export async function endBuild(
   id: string,
   end: {
     state: 'passed' | 'failed' | 'cancelled';
-    artifact?: string | null;
+    artifact?: Digest | null;
     /** The recipe as it turned out, where that differs from how it was queued. */
     recipe?: BuildRecord['recipe'];
     failure?: BuildFailure;

@@ -1,5 +1,6 @@
 import { brandedBy, type Digest, readFind } from '@vaquero/core';
-import { and, eq, inArray, like, or, type SQL, sql } from 'drizzle-orm';
+import { and, eq, inArray, or, type SQL, sql } from 'drizzle-orm';
+import { beginsWith } from '../database/columns.ts';
 import type { Db } from '../database/pool.ts';
 import { artifacts, builds, deploys, environments } from '../database/tables.ts';
 import { type ListedBuild, listWhere } from './list-builds.ts';
@@ -28,7 +29,7 @@ export async function findBuilds(
     ...(find.number === null ? [] : [eq(builds.number, find.number)]),
     ...(find.hex === null
       ? []
-      : [like(builds.commitId, `${find.hex}%`), like(builds.artifact, `${find.hex}%`)]),
+      : [beginsWith(builds.commitId, find.hex), beginsWith(builds.artifact, find.hex)]),
     ...(branded.length === 0 ? [] : [inArray(builds.artifact, [...branded])]),
   ];
   const found = await listWhere(db, and(eq(builds.projectId, projectId), or(...ways)), mostFound);
@@ -58,7 +59,7 @@ async function artifactsBranded(
     .where(eq(artifacts.projectId, projectId));
   return brandedBy(
     words,
-    rows.map((row) => row.digest as Digest),
+    rows.map((row) => row.digest),
   );
 }
 

@@ -120,7 +120,7 @@ function foundIn(row: Awaited<ReturnType<typeof resultUnder>>): Known['found'] {
   return row === undefined
     ? null
     : {
-        output: row.output as Digest,
+        output: row.output,
         build: row.build,
         at: row.at as Instant,
         tookMs: row.tookMs,

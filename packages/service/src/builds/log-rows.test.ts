@@ -4,21 +4,23 @@ import test from 'node:test';
 import { gzipSync } from 'node:zlib';
 import type { Instant } from '@vaquero/core';
 import { and, eq, sql } from 'drizzle-orm';
-import { databaseForTests } from '../database/database-for-tests.ts';
+import { uuidv7 } from 'uuidv7';
+import { sha256 } from '../audit/record.ts';
+import { buildIn, databaseForTests } from '../database/database-for-tests.ts';
 import type { Db } from '../database/pool.ts';
 import { attempts, logChunks } from '../database/tables.ts';
 import { findLines } from './find-lines.ts';
 import { keepLog, packLog, readLog, segmentsOf } from './log-rows.ts';
 
 async function attemptIn(db: Db, fence: number): Promise<string> {
-  const id = `attempt-${fence}`;
+  const id = uuidv7();
   await db.insert(attempts).values({
     id,
-    buildId: 'b',
+    buildId: await buildIn(db),
     fence,
-    runnerId: 'r',
-    instance: 'i',
-    credentialHash: String(fence).padStart(64, '0'),
+    runnerId: id,
+    instance: id,
+    credentialHash: sha256(String(fence)),
     state: 'failed',
     leaseUntil: sql`now(3)`,
   });

@@ -1,5 +1,5 @@
 import { placeFaults } from '@vaquero/contracts';
-import { type BuildFailure, type CommitId, cleanPath, recipeFileName } from '@vaquero/core';
+import { type BuildFailure, cleanPath, recipeFileName } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { directoryOf, fileIn } from '../repositories/bare-repository.ts';
@@ -27,7 +27,7 @@ export async function withPlace(
   if (source?.from !== 'file' || place === -1) return failure;
   const file = source.file === recipeFileName ? inFolder(own, recipeFileName) : source.file;
   const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  const text = await fileIn(directory, build.commitId as CommitId, file, 1 << 20);
+  const text = await fileIn(directory, build.commitId, file, 1 << 20);
   if (text === undefined) return failure;
   const fault = { path: ['steps', failure.step, key, place], message: failure.end.why };
   const placed = placeFaults(text, file, [fault]);

@@ -1,3 +1,4 @@
+import type { Digest } from '@vaquero/core';
 import { and, desc, eq } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
 import { builds, stepResults } from '../database/tables.ts';
@@ -9,7 +10,7 @@ export type StepResultRow = typeof stepResults.$inferSelect;
 export async function resultUnder(
   db: Db,
   projectId: string,
-  key: string,
+  key: Digest,
 ): Promise<(StepResultRow & { readonly build: number }) | undefined> {
   const [row] = await db
     .select({ result: stepResults, build: builds.number })

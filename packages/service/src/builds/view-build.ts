@@ -1,8 +1,6 @@
 import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts';
 import {
   areForOthers,
-  type CommitId,
-  type Digest,
   failureInWords,
   type Instant,
   nameOfRef,
@@ -41,7 +39,7 @@ export function viewRow(build: ListedBuild): BuildRow {
           },
     cause: build.cause,
     commit: {
-      id: build.commitId as CommitId,
+      id: build.commitId,
       subject: build.subject,
       author: build.author,
       authorIs: build.authorIs,
@@ -53,7 +51,7 @@ export function viewRow(build: ListedBuild): BuildRow {
     artifact:
       build.artifact === null
         ? null
-        : { digest: build.artifact as Digest, files: build.files ?? 0, bytes: build.bytes ?? 0 },
+        : { digest: build.artifact, files: build.files ?? 0, bytes: build.bytes ?? 0 },
     failure: build.failure == null ? null : failureInWords(build.failure),
     earlier: build.earlier,
     reusedFrom: build.reusedFrom,
@@ -123,9 +121,7 @@ export async function viewBuild(
     addresses:
       build.artifact === null
         ? []
-        : hostsOfArtifact(deps.config, project.name, build.artifact as Digest, build.number).map(
-            addressOf,
-          ),
+        : hostsOfArtifact(deps.config, project.name, build.artifact, build.number).map(addressOf),
     destination:
       build.recipe != null && build.recipe.recipe.serve === null
         ? 'nowhere: it makes evidence only'

@@ -4,11 +4,13 @@ import {
   index,
   int,
   json,
+  mysqlEnum,
   mysqlTable,
   primaryKey,
   varchar,
 } from 'drizzle-orm/mysql-core';
 import { bytes, digest, id, instant } from './columns.ts';
+import { projects } from './repository-tables.ts';
 
 /** What steps wrote, under the key of all that it hung on. */
 export const stepResults = mysqlTable(
@@ -38,7 +40,7 @@ export const evidence = mysqlTable(
     projectId: id('project_id').notNull(),
     buildId: id('build_id').notNull(),
     step: varchar('step', { length: 60 }).notNull(),
-    kind: varchar('kind', { length: 20 }).$type<'tests' | 'findings' | 'differences'>().notNull(),
+    kind: mysqlEnum('kind', ['tests', 'findings', 'differences']).notNull(),
     path: varchar('path', { length: 500 }).notNull(),
     content: json('content').notNull(),
     at: instant('at').notNull(),
@@ -53,11 +55,13 @@ export const evidence = mysqlTable(
 export const variables = mysqlTable(
   'variables',
   {
-    projectId: id('project_id').notNull(),
+    projectId: id('project_id')
+      .notNull()
+      .references(() => projects.id),
     /** The environment whose rule of the map releases it; empty for the whole project. */
     environment: varchar('environment', { length: 40 }).notNull(),
     name: varchar('name', { length: 80 }).notNull(),
-    kind: varchar('kind', { length: 10 }).$type<'plain' | 'secret'>().notNull(),
+    kind: mysqlEnum('kind', ['plain', 'secret']).notNull(),
     sealed: bytes('sealed').notNull(),
     setBy: id('set_by').notNull(),
     setAt: instant('set_at').notNull(),

@@ -1,9 +1,12 @@
 import assert from 'node:assert/strict';
 import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
+import type { CommitId } from '@vaquero/core';
 import mysql from 'mysql2/promise';
+import { uuidv7 } from 'uuidv7';
 import { applyMigrations } from './migrate.ts';
-import { type OpenDatabase, openDatabase } from './pool.ts';
+import { type Db, type OpenDatabase, openDatabase } from './pool.ts';
+import { builds, projects, repositories } from './tables.ts';
 
 export const migrationsFolder = join(process.cwd(), 'packages/service/migrations');
 
@@ -22,4 +25,38 @@ export async function databaseForTests(): Promise<OpenDatabase & { readonly url:
   const url = await emptyDatabase();
   await applyMigrations(url, migrationsFolder);
   return { ...openDatabase(url), url };
+}
+
+/** Puts a project with its repository there, as far as other rows refer to it; returns its id. */
+export async function projectIn(db: Db): Promise<string> {
+  const id = uuidv7();
+  await db.insert(repositories).values({ id, kind: 'hosted', place: '', homeId: id });
+  const asMade = {
+    name: `timetable-${id.slice(-12)}`,
+    folder: '',
+    branch: 'main',
+    mapVersion: 1,
+    madeAt: 0,
+  };
+  await db.insert(projects).values({ ...asMade, id, repositoryId: id });
+  return id;
+}
+
+/** Puts a queued build of a project of its own there; returns its id. */
+export async function buildIn(db: Db): Promise<string> {
+  const id = uuidv7();
+  await db.insert(builds).values({
+    id,
+    projectId: await projectIn(db),
+    number: 1,
+    state: 'queued',
+    ref: 'refs/heads/main',
+    commitId: 'c'.repeat(40) as CommitId,
+    subject: '',
+    author: '',
+    committedAt: 0,
+    cause: '',
+    queuedAt: 0,
+  });
+  return id;
 }

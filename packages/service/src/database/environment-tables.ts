@@ -1,16 +1,17 @@
-import type { DeployKind, EndedBecause } from '@vaquero/core';
+import { deployKinds } from '@vaquero/core';
 import {
   bigint,
   boolean,
   index,
   int,
   json,
+  mysqlEnum,
   mysqlTable,
   primaryKey,
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { digest, id, instant } from './columns.ts';
+import { commitId, digest, id, instant } from './columns.ts';
 
 export const environments = mysqlTable(
   'environments',
@@ -26,7 +27,7 @@ export const environments = mysqlTable(
     ref: varchar('ref', { length: 255 }),
     /** When it last noticed a commit, and which. */
     touchedAt: instant('touched_at'),
-    head: digest('head'),
+    head: commitId('head'),
     /** Of a family: since when it lives, when a visitor came last, and when somebody last did something to it. */
     startedAt: instant('started_at'),
     visitedAt: instant('visited_at'),
@@ -42,7 +43,14 @@ export const environments = mysqlTable(
     linkHash: digest('link_hash'),
     linkBy: id('link_by'),
     linkAt: instant('link_at'),
-    endedBecause: varchar('ended_because', { length: 12 }).$type<EndedBecause>(),
+    endedBecause: mysqlEnum('ended_because', [
+      'closed',
+      'untouched',
+      'crowded',
+      'asked',
+      'unruled',
+      'project',
+    ]),
     /** Who ended it, where somebody did, and what it served then. */
     endedBy: id('ended_by'),
     endedDeployId: id('ended_deploy_id'),
@@ -64,13 +72,6 @@ export const environments = mysqlTable(
   ],
 );
 
-/** What each host serves: targets with shares, one of 100 per cent in this version. */
-export const routingEntries = mysqlTable('routing_entries', {
-  environmentId: id('environment_id').primaryKey(),
-  targets: json('targets').$type<readonly { artifact: string; share: number }[]>().notNull(),
-  deployId: id('deploy_id'),
-});
-
 export const intakes = mysqlTable(
   'intakes',
   {
@@ -79,9 +80,14 @@ export const intakes = mysqlTable(
     changeId: id('change_id'),
     buildId: id('build_id').notNull(),
     /** waiting for its build; passed and offered to people; deployed; dropped because it was overtaken, held, or its build failed. */
-    state: varchar('state', { length: 12 })
-      .$type<'waiting' | 'offered' | 'deployed' | 'held' | 'overtaken' | 'failed'>()
-      .notNull(),
+    state: mysqlEnum('state', [
+      'waiting',
+      'offered',
+      'deployed',
+      'held',
+      'overtaken',
+      'failed',
+    ]).notNull(),
   },
   (t) => [
     primaryKey({ columns: [t.environmentId, t.intake] }),
@@ -97,9 +103,9 @@ export const deploys = mysqlTable(
     id: id('id').primaryKey(),
     environmentId: id('environment_id').notNull(),
     number: int('number').notNull(),
-    kind: varchar('kind', { length: 12 }).$type<DeployKind>().notNull(),
+    kind: mysqlEnum('kind', deployKinds).notNull(),
     buildId: id('build_id').notNull(),
-    commitId: digest('commit_id').notNull(),
+    commitId: commitId('commit_id').notNull(),
     artifact: digest('artifact').notNull(),
     configuration: json('configuration').$type<Readonly<Record<string, string>>>().notNull(),
     previousDeployId: id('previous_deploy_id'),

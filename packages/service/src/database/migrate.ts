@@ -20,8 +20,8 @@ const journal = z.object({
   entries: z.array(z.object({ when: z.number(), tag: z.string() })),
 });
 
-/** Errors of a statement that was carried out already: a table, column, key or row that is there, or gone. */
-const doneAlready = new Set([1050, 1054, 1060, 1061, 1062, 1091]);
+/** Errors of a statement that was carried out already: a table, column, key, reference or row that is there, or gone. */
+const doneAlready = new Set([1005, 1050, 1054, 1060, 1061, 1062, 1091]);
 
 /**
  * Brings the database to this version's schema. Of several processes that start at once one does it, by a lease in a row
@@ -37,6 +37,7 @@ export async function applyMigrations(url: string, folder: string): Promise<void
   const holder = randomUUID();
   try {
     await requireExactTexts(connection);
+    await requireSortedIds(connection);
     const { entries } = journal.parse(
       JSON.parse(await readFile(join(folder, 'meta/_journal.json'), 'utf8')),
     );
@@ -65,6 +66,22 @@ async function requireExactTexts(connection: Connection): Promise<void> {
   if (collation.startsWith('utf8mb4') && collation.endsWith('_bin')) return;
   throw new DatabaseUnfit(
     `The database compares texts by ${collation}, which would take Main and main for one branch. Make it with: CREATE DATABASE … CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`,
+  );
+}
+
+/** Ids are UUIDs of version 7, older ones first: MariaDB sorts them so from 10.11.5 on, and had no such kind before 10.7. */
+async function requireSortedIds(connection: Connection): Promise<void> {
+  const [older, newer] = [
+    '019aabcd-0000-7000-bfff-ffffffffffff',
+    '019aabce-0000-7000-8000-000000000000',
+  ];
+  const [row] = await rowsOf(
+    connection,
+    `SELECT cast('${older}' AS uuid) < cast('${newer}' AS uuid) AS sorted, version() AS version`,
+  ).catch(() => rowsOf(connection, 'SELECT 0 AS sorted, version() AS version'));
+  if (Number(row?.sorted) === 1) return;
+  throw new DatabaseUnfit(
+    `The database is ${row?.version}. Vaquero keeps its ids as UUIDs in order of time, which MariaDB does from 10.11.5 on.`,
   );
 }
 

@@ -1,14 +1,17 @@
-import type { MemberKind, Role, Scope } from '@vaquero/core';
+import { memberKinds, roles, type Scope } from '@vaquero/core';
+import { sql } from 'drizzle-orm';
 import {
   index,
   int,
   json,
+  mysqlEnum,
   mysqlTable,
   primaryKey,
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { bytes, digest, id, instant } from './columns.ts';
+import { bytes, digest, id, instant, noId } from './columns.ts';
+import { projects } from './repository-tables.ts';
 
 /** People, groups of them, and services of a project: one name space, as a map's `may` names any of them. */
 export const people = mysqlTable(
@@ -19,9 +22,9 @@ export const people = mysqlTable(
     shownAs: varchar('shown_as', { length: 200 }).notNull(),
     passwordHash: varchar('password_hash', { length: 255 }),
     madeAt: instant('made_at').notNull(),
-    kind: varchar('kind', { length: 10 }).$type<MemberKind>().notNull().default('person'),
+    kind: mysqlEnum('kind', memberKinds).notNull().default('person'),
     /** The project of a service. */
-    homeId: id('home_id'),
+    homeId: id('home_id').references(() => projects.id),
     /** When a group or a service ended. Its name is given to nobody else, since maps may name it. */
     endedAt: instant('ended_at'),
   },
@@ -32,19 +35,29 @@ export const grants = mysqlTable(
   'grants',
   {
     id: id('id').primaryKey(),
-    personId: id('person_id').notNull(),
-    projectId: id('project_id'),
-    role: varchar('role', { length: 20 }).$type<Role>().notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
+    projectId: id('project_id').references(() => projects.id),
+    role: mysqlEnum('role', roles).notNull(),
+    /** The project, or for the whole installation the id that nothing has: of what may be null no key is unique. */
+    on: id('on_what').generatedAlwaysAs(sql.raw(`(ifnull(project_id, '${noId}'))`), {
+      mode: 'stored',
+    }),
   },
-  (t) => [index('grants_person').on(t.personId)],
+  (t) => [uniqueIndex('grants_once').on(t.personId, t.on)],
 );
 
 /** Who is in which group. */
 export const groupMembers = mysqlTable(
   'group_members',
   {
-    groupId: id('group_id').notNull(),
-    personId: id('person_id').notNull(),
+    groupId: id('group_id')
+      .notNull()
+      .references(() => people.id),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     since: instant('since').notNull(),
   },
   (t) => [
@@ -57,7 +70,9 @@ export const sessions = mysqlTable(
   'sessions',
   {
     hash: digest('hash').primaryKey(),
-    personId: id('person_id').notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     madeAt: instant('made_at').notNull(),
     expiresAt: instant('expires_at').notNull(),
   },
@@ -69,9 +84,11 @@ export const tokens = mysqlTable(
   {
     id: id('id').primaryKey(),
     hash: digest('hash').notNull(),
-    personId: id('person_id').notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     name: varchar('name', { length: 200 }).notNull(),
-    kind: varchar('kind', { length: 10 }).$type<'all' | 'git'>().notNull(),
+    kind: mysqlEnum('kind', ['all', 'git']).notNull(),
     madeAt: instant('made_at').notNull(),
     expiresAt: instant('expires_at').notNull(),
     lastUsedAt: instant('last_used_at'),
@@ -90,7 +107,9 @@ export const tokens = mysqlTable(
 
 /** Second factors: the secret that codes are made of, sealed with a key outside the database. */
 export const secondFactors = mysqlTable('second_factors', {
-  personId: id('person_id').primaryKey(),
+  personId: id('person_id')
+    .primaryKey()
+    .references(() => people.id),
   /** The one that holds. */
   sealed: bytes('sealed'),
   since: instant('since'),
@@ -105,7 +124,9 @@ export const recoveryWords = mysqlTable(
   'recovery_words',
   {
     hash: digest('hash').primaryKey(),
-    personId: id('person_id').notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     usedAt: instant('used_at'),
   },
   (t) => [index('recovery_words_person').on(t.personId)],
@@ -115,7 +136,7 @@ export const recoveryWords = mysqlTable(
 export const signInRules = mysqlTable('sign_in_rules', {
   id: int('id').primaryKey(),
   /** The role from which on a second factor is demanded. */
-  factorFrom: varchar('factor_from', { length: 20 }).$type<Role>(),
+  factorFrom: mysqlEnum('factor_from', roles),
 });
 
 /** What people sign in as elsewhere: an issuer of OpenID Connect and its name for them. */
@@ -124,7 +145,9 @@ export const identities = mysqlTable(
   {
     issuer: varchar('issuer', { length: 255 }).notNull(),
     subject: varchar('subject', { length: 255 }).notNull(),
-    personId: id('person_id').notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     since: instant('since').notNull(),
   },
   (t) => [
@@ -139,9 +162,10 @@ export const invitations = mysqlTable(
   {
     id: id('id').primaryKey(),
     hash: digest('hash').notNull(),
-    projectId: id('project_id'),
-    role: varchar('role', { length: 20 }).$type<Role>().notNull(),
-    personId: id('person_id').notNull(),
+    projectId: id('project_id').references(() => projects.id),
+    role: mysqlEnum('role', roles).notNull(),
+    /** Who invites; null for the first operator, whom Vaquero invites: that counts for nothing once there is somebody. */
+    personId: id('person_id').references(() => people.id),
     madeAt: instant('made_at').notNull(),
     expiresAt: instant('expires_at').notNull(),
     /** When it was used or taken back, and by whom it was used. */
@@ -157,7 +181,14 @@ export const invitations = mysqlTable(
 /** The projects that somebody wants first: of no consequence to anybody else. */
 export const favourites = mysqlTable(
   'favourites',
-  { personId: id('person_id').notNull(), projectId: id('project_id').notNull() },
+  {
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
+    projectId: id('project_id')
+      .notNull()
+      .references(() => projects.id),
+  },
   (t) => [primaryKey({ columns: [t.personId, t.projectId] })],
 );
 
@@ -166,7 +197,9 @@ export const passwordLinks = mysqlTable(
   'password_links',
   {
     hash: digest('hash').primaryKey(),
-    personId: id('person_id').notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     madeBy: id('made_by').notNull(),
     madeAt: instant('made_at').notNull(),
     expiresAt: instant('expires_at').notNull(),
@@ -182,7 +215,9 @@ export const mailAddresses = mysqlTable(
   'mail_addresses',
   {
     id: id('id').primaryKey(),
-    personId: id('person_id').notNull(),
+    personId: id('person_id')
+      .notNull()
+      .references(() => people.id),
     address: varchar('address', { length: 254 }).notNull(),
     addedAt: instant('added_at').notNull(),
     /** The same once its mail was shown to reach this person: of one alone. */

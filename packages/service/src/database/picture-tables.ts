@@ -1,5 +1,13 @@
 import type { PageToPicture } from '@vaquero/core';
-import { index, int, json, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  index,
+  int,
+  json,
+  mysqlEnum,
+  mysqlTable,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { digest, id, instant, lease } from './columns.ts';
 
 /** A page that was pictured, or why not; the images lie on disk, by its place. */
@@ -18,9 +26,7 @@ export const pictures = mysqlTable(
     projectId: id('project_id').notNull(),
     before: digest('before_artifact').notNull(),
     after: digest('after_artifact').notNull(),
-    state: varchar('state', { length: 8 })
-      .$type<'wanted' | 'taking' | 'taken' | 'failed'>()
-      .notNull(),
+    state: mysqlEnum('state', ['wanted', 'taking', 'taken', 'failed']).notNull(),
     pages: json('pages').$type<readonly PageToPicture[]>().notNull(),
     /** What pages take for now: when the commit of the later one was made. */
     now: instant('now').notNull(),

@@ -3,16 +3,17 @@ import {
   index,
   int,
   json,
+  mysqlEnum,
   mysqlTable,
   primaryKey,
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { bytes, digest, id, instant } from './columns.ts';
+import { bytes, commitId, id, instant } from './columns.ts';
 
 export const repositories = mysqlTable('repositories', {
   id: id('id').primaryKey(),
-  kind: varchar('kind', { length: 10 }).$type<'hosted' | 'http' | 'ssh' | 'path'>().notNull(),
+  kind: mysqlEnum('kind', ['hosted', 'http', 'ssh', 'path']).notNull(),
   place: varchar('place', { length: 1000 }).notNull(),
   look: int('look').notNull().default(0),
   lookedAt: instant('looked_at'),
@@ -24,8 +25,10 @@ export const repositories = mysqlTable('repositories', {
 
 /** What private repositories are read with; secrets are sealed with a key outside the database. */
 export const repositoryCredentials = mysqlTable('repository_credentials', {
-  repositoryId: id('repository_id').primaryKey(),
-  kind: varchar('kind', { length: 5 }).$type<'token' | 'key'>().notNull().default('token'),
+  repositoryId: id('repository_id')
+    .primaryKey()
+    .references(() => repositories.id),
+  kind: mysqlEnum('kind', ['token', 'key']).notNull().default('token'),
   user: varchar('user', { length: 200 }).notNull(),
   sealed: bytes('sealed').notNull(),
   /** Of a key for SSH: its public half, and the host's own, as `type base64`. */
@@ -56,7 +59,9 @@ export const projects = mysqlTable(
   {
     id: id('id').primaryKey(),
     name: varchar('name', { length: 40 }).notNull(),
-    repositoryId: id('repository_id').notNull(),
+    repositoryId: id('repository_id')
+      .notNull()
+      .references(() => repositories.id),
     folder: varchar('folder', { length: 255 }).notNull(),
     branch: varchar('branch', { length: 250 }).notNull(),
     mapVersion: int('map_version').notNull(),
@@ -67,7 +72,7 @@ export const projects = mysqlTable(
     /** What runners know it by, for uids and caches: never another project's, and the same when it is called otherwise. */
     builtAs: varchar('built_as', { length: 40 }).notNull().default(''),
     /** Where its own branch stood when it was made to begin with the next push: that commit is wanted nowhere. */
-    unbuilt: digest('unbuilt'),
+    unbuilt: commitId('unbuilt'),
     /** Its name stays taken, and its history can be read. */
     endedAt: instant('ended_at'),
   },
@@ -79,7 +84,9 @@ export const formerNames = mysqlTable(
   'former_names',
   {
     id: id('id').primaryKey(),
-    projectId: id('project_id').notNull(),
+    projectId: id('project_id')
+      .notNull()
+      .references(() => projects.id),
     /** Null where the project itself was called so. */
     environmentId: id('environment_id'),
     name: varchar('name', { length: 40 }).notNull(),
@@ -93,7 +100,7 @@ export const refs = mysqlTable(
   {
     repositoryId: id('repository_id').notNull(),
     name: varchar('name', { length: 255 }).notNull(),
-    commitId: digest('commit_id').notNull(),
+    commitId: commitId('commit_id').notNull(),
   },
   (t) => [primaryKey({ columns: [t.repositoryId, t.name] })],
 );
@@ -105,9 +112,9 @@ export const changes = mysqlTable(
     repositoryId: id('repository_id').notNull(),
     look: int('look').notNull(),
     ref: varchar('ref', { length: 255 }).notNull(),
-    fromCommit: digest('from_commit'),
-    toCommit: digest('to_commit'),
-    doorbell: varchar('doorbell', { length: 20 }).notNull(),
+    fromCommit: commitId('from_commit'),
+    toCommit: commitId('to_commit'),
+    doorbell: mysqlEnum('doorbell', ['push', 'poll', 'person', 'start']).notNull(),
     actorId: id('actor_id'),
     at: instant('at').notNull(),
   },
@@ -122,7 +129,9 @@ export const changes = mysqlTable(
 export const acceptedRecipes = mysqlTable(
   'accepted_recipes',
   {
-    projectId: id('project_id').notNull(),
+    projectId: id('project_id')
+      .notNull()
+      .references(() => projects.id),
     version: int('version').notNull(),
     recipe: json('recipe').$type<Recipe>().notNull(),
     personId: id('person_id').notNull(),

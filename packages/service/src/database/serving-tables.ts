@@ -1,4 +1,12 @@
-import { bigint, index, int, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
+import {
+  bigint,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { digest, id, instant } from './columns.ts';
 
 /** Files of artifacts that never change under their address: browsers keep them for a year. */
@@ -25,7 +33,7 @@ export const visits = mysqlTable(
   'visits',
   {
     environmentId: id('environment_id').notNull(),
-    span: varchar('span', { length: 6 }).$type<Span>().notNull(),
+    span: mysqlEnum('span', ['minute', 'hour', 'day']).notNull(),
     from: instant('from').notNull(),
     deploy: int('deploy').notNull(),
     requests: bigint('requests', { mode: 'number' }).notNull(),

@@ -1,5 +1,5 @@
-import type { roleRoutes } from '@vaquero/contracts';
-import type { BuildFailure, Recipe, RecipeSource, Trust } from '@vaquero/core';
+import { buildRoutes, type roleRoutes } from '@vaquero/contracts';
+import { type BuildFailure, buildStates, type Recipe, type RecipeSource } from '@vaquero/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -8,12 +8,14 @@ import {
   int,
   json,
   longtext,
+  mysqlEnum,
   mysqlTable,
   primaryKey,
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { bytes, digest, id, instant, lease } from './columns.ts';
+import { bytes, commitId, digest, id, instant, lease } from './columns.ts';
+import { projects } from './repository-tables.ts';
 
 export {
   evidence,
@@ -24,7 +26,7 @@ export {
   variables,
 } from './build-tables.ts';
 
-export { deploys, environments, holds, intakes, routingEntries } from './environment-tables.ts';
+export { deploys, environments, holds, intakes } from './environment-tables.ts';
 
 export { maps } from './map-tables.ts';
 
@@ -74,17 +76,18 @@ export interface Aim {
 }
 
 type LogSegments = roleRoutes.LogSegments;
-type StepState = roleRoutes.StepReport['state'];
 
 export const builds = mysqlTable(
   'builds',
   {
     id: id('id').primaryKey(),
-    projectId: id('project_id').notNull(),
+    projectId: id('project_id')
+      .notNull()
+      .references(() => projects.id),
     number: int('number').notNull(),
-    state: varchar('state', { length: 12 }).notNull(),
+    state: mysqlEnum('state', buildStates).notNull(),
     ref: varchar('ref', { length: 255 }).notNull(),
-    commitId: digest('commit_id').notNull(),
+    commitId: commitId('commit_id').notNull(),
     subject: varchar('subject', { length: 500 }).notNull(),
     author: varchar('author', { length: 200 }).notNull(),
     /** The author's mail address, in small letters; null in builds from before it was kept. */
@@ -107,10 +110,7 @@ export const builds = mysqlTable(
     inputKey: digest('input_key'),
     /** The build whose artifact it took over. */
     reusedFrom: int('reused_from'),
-    earlier: varchar('earlier', { length: 10 })
-      .$type<'used' | 'left' | 'compared'>()
-      .notNull()
-      .default('used'),
+    earlier: mysqlEnum('earlier', ['used', 'left', 'compared']).notNull().default('used'),
     priority: int('priority').notNull().default(0),
     /** The build of a newer commit that took its place. */
     overtakenBy: int('overtaken_by'),
@@ -121,7 +121,7 @@ export const builds = mysqlTable(
     /** Of a pull request's commit: the branch that it would be merged into. */
     proposedInto: varchar('proposed_into', { length: 250 }),
     /** Whose code it is. */
-    trust: varchar('trust', { length: 10 }).$type<Trust>().notNull().default('trusted'),
+    trust: mysqlEnum('trust', ['trusted', 'outsider']).notNull().default('trusted'),
     /** Where the map sent its ref when it was noticed; null before maps were documents. */
     aim: json('aim').$type<Aim | null>(),
     /** The values that it is given, each as its keyed digest; null in builds from before these were kept. */
@@ -146,14 +146,14 @@ export const attempts = mysqlTable(
   'attempts',
   {
     id: id('id').primaryKey(),
-    buildId: id('build_id').notNull(),
+    buildId: id('build_id')
+      .notNull()
+      .references(() => builds.id),
     fence: int('fence').notNull(),
     runnerId: id('runner_id').notNull(),
     instance: id('instance').notNull(),
     credentialHash: digest('credential_hash').notNull(),
-    state: varchar('state', { length: 12 })
-      .$type<'running' | 'passed' | 'failed' | 'lost' | 'cancelled'>()
-      .notNull(),
+    state: mysqlEnum('state', ['running', 'passed', 'failed', 'lost', 'cancelled']).notNull(),
     leaseUntil: lease('lease_until').notNull(),
     logBytes: bigint('log_bytes', { mode: 'number' }).notNull().default(0),
     /** Its log is whole, and packed. */
@@ -174,7 +174,7 @@ export const attemptSteps = mysqlTable(
     place: int('place').notNull(),
     name: varchar('name', { length: 60 }).notNull(),
     says: varchar('says', { length: 2000 }).notNull(),
-    state: varchar('state', { length: 12 }).$type<StepState>().notNull(),
+    state: mysqlEnum('state', buildRoutes.stepStates).notNull(),
     startedAt: instant('started_at'),
     endedAt: instant('ended_at'),
     logFrom: bigint('log_from', { mode: 'number' }),
@@ -238,7 +238,7 @@ export const machines = mysqlTable(
   'machines',
   {
     id: id('id').primaryKey(),
-    role: varchar('role', { length: 10 }).$type<'runner' | 'edge'>().notNull(),
+    role: mysqlEnum('role', ['runner', 'edge']).notNull(),
     name: varchar('name', { length: 60 }).notNull(),
     tokenHash: digest('token_hash').notNull(),
     instance: id('instance'),

@@ -1,6 +1,7 @@
-import type { Digest, EnvironmentNow, Instant } from '@vaquero/core';
+import type { EnvironmentNow, Instant } from '@vaquero/core';
 import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
+import { noId } from '../database/columns.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import {
@@ -11,7 +12,6 @@ import {
   intakes,
   people,
   projects,
-  routingEntries,
 } from '../database/tables.ts';
 import { onCommit } from '../database/transaction.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
@@ -150,7 +150,7 @@ const forUpdate = madeOnce((db) =>
 
 /** An environment as core decides with it; one round trip, since every move reads it. */
 export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<EnvironmentNow> {
-  const [found] = await nowOf(db).execute({ id: row.id, serves: row.servesDeployId ?? '' });
+  const [found] = await nowOf(db).execute({ id: row.id, serves: row.servesDeployId ?? noId });
   if (found === undefined) throw new Impossible(`no environment ${row.id}`);
   const { serves, build, by, since, reason, holder } = found;
   return {
@@ -161,7 +161,7 @@ export async function environmentNow(db: Db | Tx, row: EnvironmentRow): Promise<
         ? null
         : {
             deploy: serves.number,
-            artifact: serves.artifact as Digest,
+            artifact: serves.artifact,
             build,
             intake: serves.intake,
             by: by ?? 'Vaquero',
@@ -199,10 +199,9 @@ const nowOf = madeOnce((db) =>
 export function movePointerOnCommit(
   tx: Tx,
   row: EnvironmentRow,
-  deploy: { readonly id: string; readonly artifact: string; readonly actedAt: Instant | null },
+  deploy: { readonly id: string; readonly actedAt: Instant | null },
 ): number {
   const number = row.lastDeploy + 1;
-  const targets = [{ artifact: deploy.artifact, share: 100 }];
   onCommit(
     tx,
     tx
@@ -214,10 +213,6 @@ export function movePointerOnCommit(
         actedAt: deploy.actedAt ?? row.actedAt,
       })
       .where(eq(environments.id, row.id)),
-    tx
-      .insert(routingEntries)
-      .values({ environmentId: row.id, targets, deployId: deploy.id })
-      .onDuplicateKeyUpdate({ set: { targets, deployId: deploy.id } }),
   );
   return number;
 }

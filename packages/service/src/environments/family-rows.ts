@@ -15,7 +15,7 @@ import {
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import { type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { environments, intakes, routingEntries } from '../database/tables.ts';
+import { environments, intakes } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import type { EnvironmentRow } from './environment-rows.ts';
@@ -259,7 +259,6 @@ export async function endEnvironment(
       generation: sql`${environments.generation} + 1`,
     })
     .where(eq(environments.id, row.id));
-  await tx.delete(routingEntries).where(eq(routingEntries.environmentId, row.id));
   await tx
     .update(intakes)
     .set({ state: 'overtaken' })

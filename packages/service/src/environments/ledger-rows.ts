@@ -1,4 +1,5 @@
 import {
+  type CommitId,
   type Digest,
   type EnvironmentNow,
   findWayBack,
@@ -42,7 +43,7 @@ export async function ledgerOf(
 /** A ledger entry as core decides with it, and the build that a deploy of it again would name. */
 export interface LedgerRow extends LedgerEntry {
   readonly buildId: string;
-  readonly commitId: string;
+  readonly commitId: CommitId;
 }
 
 /**
@@ -86,7 +87,7 @@ function readLedgerRow({
   return {
     ...row,
     build: ofIts(build),
-    artifact: row.artifact as Digest,
+    artifact: row.artifact,
     committedAt: row.committedAt as Instant,
     undoes: first === null || last === null ? null : { first, last },
     kept: goneAt === null,
@@ -187,7 +188,7 @@ export async function undoneSpans(
 export async function servedBefore(
   db: Db | Tx,
   { id, projectId }: Pick<EnvironmentRow, 'id' | 'projectId'>,
-  artifact: string,
+  artifact: Digest,
 ): Promise<(ServedBefore & { readonly id: string }) | null> {
   const [row] = await db
     .select({
@@ -316,7 +317,7 @@ export function entryOf(deploy: DeployView): LedgerEntry {
   return {
     number: deploy.number,
     kind: deploy.kind,
-    artifact: deploy.artifact as Digest,
+    artifact: deploy.artifact,
     build: deploy.build,
     committedAt: deploy.committedAt as Instant,
     undoes:

@@ -1,7 +1,6 @@
 import type { DeploySeen, EnvironmentSeen, HoldSeen, LaneReply } from '@vaquero/contracts';
 import {
   acceptsFrom,
-  type CommitId,
   type DeliveryMap,
   type EnvironmentRule,
   entranceOf,
@@ -47,7 +46,7 @@ export function viewDeploy(deploy: DeployView, undone: boolean): DeploySeen {
     kind: deploy.kind,
     artifact: entry.artifact,
     build: deploy.build,
-    commit: deploy.commitId as CommitId,
+    commit: deploy.commitId,
     subject: deploy.subject,
     by: deploy.by,
     through: deploy.through,

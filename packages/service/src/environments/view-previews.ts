@@ -1,5 +1,5 @@
 import type { PreviewSeen } from '@vaquero/contracts';
-import { type Digest, type Instant, ruleNamed } from '@vaquero/core';
+import { type Instant, ruleNamed } from '@vaquero/core';
 import { bytesOf } from '../artifacts/artifact-rows.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
@@ -28,7 +28,7 @@ export async function viewPreviews(
       rows.flatMap(({ servesDeployId }) => servesDeployId ?? []),
     ),
   ]);
-  const digests = [...deploys.values()].map(({ artifact }) => artifact as Digest);
+  const digests = [...deploys.values()].map(({ artifact }) => artifact);
   const sizes = await bytesOf(deps.db, project.id, digests);
   return rows
     .flatMap((row): readonly PreviewSeen[] => {

@@ -1,5 +1,5 @@
 import type { BuildReply } from '@vaquero/contracts';
-import { type Digest, type Finding, flakyTests, type Instant, worstFirst } from '@vaquero/core';
+import { type Finding, flakyTests, type Instant, worstFirst } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
 import { inspections } from '../database/tables.ts';
@@ -71,7 +71,7 @@ async function inspectionOf(deps: Deps, build: BuildRecord): Promise<Evidence['i
   const findings = worstFirst(row.findings as readonly Finding[]);
   return {
     // Nothing may name what was stopped: it answers nowhere.
-    artifact: stopped === null ? (row.artifact as Digest) : null,
+    artifact: stopped === null ? row.artifact : null,
     findings: [...findings],
     at: row.at as Instant,
     tookMs: row.tookMs,

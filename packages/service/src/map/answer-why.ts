@@ -142,7 +142,7 @@ async function whyOfCommit(deps: Deps, project: ProjectRow, hex: string): Promis
     ...nothingAbout,
     about: 'commit',
     name: newest.commitId.slice(0, 12),
-    commit: newest.commitId as CommitId,
+    commit: newest.commitId,
     why: `“${newest.subject}” was built ${found.length === 1 ? 'once' : `${found.length} times`}`,
     answers: found.map(({ number, state, ref, artifact, aim }) => ({
       rule: `build ${number}`,

@@ -1,5 +1,5 @@
 import type { IncomingMessage } from 'node:http';
-import { narrowed } from '@vaquero/core';
+import { type Digest, narrowed } from '@vaquero/core';
 import { byPerson, type Doing, sha256 } from '../audit/record.ts';
 import type { Deps } from '../deps.ts';
 import { requestIdOf } from '../http/request-id.ts';
@@ -100,7 +100,7 @@ export async function callerOfToken(
 async function callerOfSession(
   deps: Deps,
   personId: string,
-  hash: string,
+  hash: Digest,
   from: Pick<Doing, 'origin' | 'request'>,
 ): Promise<Caller> {
   const [person, groups, grants] = await Promise.all([

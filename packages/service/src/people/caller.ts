@@ -3,6 +3,7 @@ import {
   type Acting,
   type Actor,
   actingGrants,
+  type Digest,
   type Grant,
   leastRoleFor,
   may,
@@ -39,7 +40,7 @@ export interface Narrow {
 
 /** A session, by the hash of its secret, or a token. */
 export type Credential =
-  | { readonly kind: 'session'; readonly hash: string }
+  | { readonly kind: 'session'; readonly hash: Digest }
   | { readonly kind: 'token'; readonly id: string; readonly expiresAt: number };
 
 /** What a credential is called on record; a session by a part of its hash, which opens nothing. */

@@ -8,7 +8,7 @@ import { inTransaction } from '../database/transaction.ts';
 import type { Deps } from '../deps.ts';
 import { unlessGone } from '../unless-gone.ts';
 import { addPerson } from './first-people.ts';
-import { insertInvitation, invitationByHash, nobody } from './invitation-rows.ts';
+import { insertInvitation, invitationByHash } from './invitation-rows.ts';
 import { anybody } from './people-rows.ts';
 
 const lastsMs = 7 * 86_400_000;
@@ -62,7 +62,7 @@ async function inviteFirst(deps: Pick<Deps, 'db' | 'clock' | 'newId'>): Promise<
       hash: sha256(key),
       projectId: null,
       role: 'operator',
-      personId: nobody,
+      personId: null,
       madeAt: at,
       expiresAt: later(at, lastsMs),
       overAt: null,

@@ -1,12 +1,9 @@
-import type { Instant } from '@vaquero/core';
+import type { Digest, Instant } from '@vaquero/core';
 import { and, desc, eq, gt, isNull } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { invitations, people } from '../database/tables.ts';
 
 export type InvitationRow = typeof invitations.$inferSelect;
-
-/** Who invites the first operator. Its invitation counts for nothing once there is somebody. */
-export const nobody = '';
 
 /** An invitation with the name of who invites. */
 export interface InvitationView {
@@ -37,7 +34,7 @@ export async function openInvitations(
 /** The invitation whose key has a hash; locked where a transaction is to use it. */
 export async function invitationByHash(
   db: Db | Tx,
-  hash: string,
+  hash: Digest,
   lock = false,
 ): Promise<InvitationView | undefined> {
   const query = db

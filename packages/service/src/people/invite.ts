@@ -16,7 +16,6 @@ import {
   type InvitationView,
   insertInvitation,
   invitationByHash,
-  nobody,
 } from './invitation-rows.ts';
 import { hashPassword } from './passwords.ts';
 import { anybody, asPerson, insertPerson, type PersonRow, personByName } from './people-rows.ts';
@@ -131,7 +130,7 @@ export async function join(
       const { row } = requireOpen(deps, await invitationByHash(tx, sha256(key), true));
       // Whoever invited gives nothing that they have not themselves by now.
       const counts =
-        row.personId === nobody
+        row.personId === null
           ? !(await anybody(tx))
           : decideInvitation(await grantsOf(tx, row.personId), row.projectId, row.role).ok;
       if (!counts) return refused({ code: 'invitation-over', because: 'ended' });

@@ -1,4 +1,4 @@
-import type { Instant } from '@vaquero/core';
+import type { Digest, Instant } from '@vaquero/core';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { mailAddresses, people } from '../database/tables.ts';
@@ -24,7 +24,7 @@ export async function putMail(
 }
 
 /** The address whose link has a key, locked. */
-export async function mailByKey(tx: Tx, keyHash: string): Promise<MailRow | undefined> {
+export async function mailByKey(tx: Tx, keyHash: Digest): Promise<MailRow | undefined> {
   const [row] = await tx
     .select()
     .from(mailAddresses)

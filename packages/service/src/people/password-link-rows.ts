@@ -1,4 +1,4 @@
-import type { Instant } from '@vaquero/core';
+import type { Digest, Instant } from '@vaquero/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { passwordLinks, people } from '../database/tables.ts';
@@ -24,7 +24,7 @@ export async function putPasswordLink(tx: Tx, row: PasswordLinkRow): Promise<voi
 /** The link whose key has a hash, with its person; locked where a transaction is to use it. */
 export async function passwordLinkByHash(
   db: Db | Tx,
-  hash: string,
+  hash: Digest,
   lock = false,
 ): Promise<{ readonly row: PasswordLinkRow; readonly person: PersonRow } | undefined> {
   const query = db
@@ -36,6 +36,6 @@ export async function passwordLinkByHash(
   return found;
 }
 
-export async function noteLinkUsed(tx: Tx, hash: string, at: Instant): Promise<void> {
+export async function noteLinkUsed(tx: Tx, hash: Digest, at: Instant): Promise<void> {
   await tx.update(passwordLinks).set({ usedAt: at }).where(eq(passwordLinks.hash, hash));
 }

@@ -1,4 +1,4 @@
-import type { Instant, Role } from '@vaquero/core';
+import type { Digest, Instant, Role } from '@vaquero/core';
 import { and, count, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, recoveryWords, secondFactors, signInRules } from '../database/tables.ts';
@@ -56,7 +56,7 @@ export async function deleteFactor(tx: Tx, personId: string): Promise<boolean> {
 }
 
 /** Puts new words in the place of all that there were. */
-export async function putWords(tx: Tx, personId: string, hashes: readonly string[]): Promise<void> {
+export async function putWords(tx: Tx, personId: string, hashes: readonly Digest[]): Promise<void> {
   await tx.delete(recoveryWords).where(eq(recoveryWords.personId, personId));
   await tx.insert(recoveryWords).values(hashes.map((hash) => ({ hash, personId, usedAt: null })));
 }
@@ -65,7 +65,7 @@ export async function putWords(tx: Tx, personId: string, hashes: readonly string
 export async function useWord(
   tx: Tx,
   personId: string,
-  hash: string,
+  hash: Digest,
   usedAt: Instant,
 ): Promise<boolean> {
   const [done] = await tx

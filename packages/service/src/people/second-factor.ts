@@ -1,5 +1,11 @@
 import { randomBytes } from 'node:crypto';
-import { isFactorDemanded, type Role, readFactorCode, recoveryWord } from '@vaquero/core';
+import {
+  type Digest,
+  isFactorDemanded,
+  type Role,
+  readFactorCode,
+  recoveryWord,
+} from '@vaquero/core';
 import { generateSecret, generateURI, verify } from 'otplib';
 import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
@@ -37,7 +43,7 @@ function placeOf(personId: string): string {
   return `second-factor/${personId}`;
 }
 
-function wordHash(personId: string, word: string): string {
+function wordHash(personId: string, word: string): Digest {
   return sha256(`${personId}\n${word}`);
 }
 

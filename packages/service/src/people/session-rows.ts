@@ -1,18 +1,19 @@
-import type { Instant } from '@vaquero/core';
-import { and, desc, eq, gt, inArray, like, lt, ne } from 'drizzle-orm';
+import type { Digest, Instant } from '@vaquero/core';
+import { and, desc, eq, gt, inArray, lt, ne } from 'drizzle-orm';
+import { beginsWith } from '../database/columns.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { sessions } from '../database/tables.ts';
 
 export async function insertSession(
   tx: Tx,
-  session: { hash: string; personId: string; madeAt: Instant; expiresAt: Instant },
+  session: { hash: Digest; personId: string; madeAt: Instant; expiresAt: Instant },
 ): Promise<void> {
   await tx.insert(sessions).values(session);
 }
 
 export async function personOfSession(
   db: Db,
-  hash: string,
+  hash: Digest,
   at: Instant,
 ): Promise<string | undefined> {
   const [row] = await db
@@ -22,7 +23,7 @@ export async function personOfSession(
   return row?.personId;
 }
 
-export async function deleteSession(tx: Tx, hash: string): Promise<void> {
+export async function deleteSession(tx: Tx, hash: Digest): Promise<void> {
   await tx.delete(sessions).where(eq(sessions.hash, hash));
 }
 
@@ -31,7 +32,7 @@ export async function sessionsOf(
   db: Db,
   personId: string,
   now: Instant,
-): Promise<readonly { hash: string; madeAt: number; expiresAt: number }[]> {
+): Promise<readonly { hash: Digest; madeAt: number; expiresAt: number }[]> {
   return db
     .select({ hash: sessions.hash, madeAt: sessions.madeAt, expiresAt: sessions.expiresAt })
     .from(sessions)
@@ -44,7 +45,7 @@ export async function deleteSessionOf(tx: Tx, personId: string, id: string): Pro
   if (!/^[0-9a-f]{16}$/.test(id)) return false;
   const [done] = await tx
     .delete(sessions)
-    .where(and(eq(sessions.personId, personId), like(sessions.hash, `${id}%`)));
+    .where(and(eq(sessions.personId, personId), beginsWith(sessions.hash, id)));
   return done.affectedRows > 0;
 }
 
@@ -52,7 +53,7 @@ export async function deleteSessionOf(tx: Tx, personId: string, id: string): Pro
 export async function deleteOtherSessions(
   tx: Tx,
   personId: string,
-  but: string | null,
+  but: Digest | null,
 ): Promise<number> {
   const others = but === null ? [] : [ne(sessions.hash, but)];
   const [done] = await tx.delete(sessions).where(and(eq(sessions.personId, personId), ...others));

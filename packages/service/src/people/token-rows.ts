@@ -1,4 +1,4 @@
-import type { HeldGrant, Instant, Scope } from '@vaquero/core';
+import type { Digest, HeldGrant, Instant, Scope } from '@vaquero/core';
 import { and, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { madeOnce } from '../database/made-once.ts';
@@ -10,7 +10,7 @@ import { personOfSession } from './session-rows.ts';
 
 export interface TokenRow {
   readonly id: string;
-  readonly hash: string;
+  readonly hash: Digest;
   readonly personId: string;
   readonly name: string;
   readonly kind: 'all' | 'git';
@@ -40,7 +40,7 @@ export interface TokenHolder {
 /** The holder of the token with this hash, if it has neither ended nor been taken back; one round trip, since every call needs it. */
 export async function holderOf(
   db: Db,
-  hash: string,
+  hash: Digest,
   at: Instant,
 ): Promise<TokenHolder | undefined> {
   const rows = await holders(db).execute({ hash, at });
@@ -59,7 +59,7 @@ const group = alias(people, 'group_of');
 const holders = madeOnce((db) => {
   const who = { token: tokens, person: people, project: grants.projectId, role: grants.role };
   const isGood = and(
-    eq(tokens.hash, sql.placeholder('hash')),
+    eq(tokens.hash, sql.param(sql.placeholder('hash'), tokens.hash)),
     gt(tokens.expiresAt, sql.placeholder('at')),
     isNull(tokens.revokedAt),
   );

@@ -1,5 +1,5 @@
 import { pictureRoutes } from '@vaquero/contracts';
-import type { Digest, Instant } from '@vaquero/core';
+import type { Instant } from '@vaquero/core';
 import type { Express } from 'express';
 import type { Deps } from '../deps.ts';
 import { serve } from '../http/serve-route.ts';
@@ -22,8 +22,8 @@ export function servePictures(app: Express, deps: Deps): void {
           fence: row.fence,
           project: row.project,
           builtAs: row.builtAs,
-          before: row.before as Digest,
-          after: row.after as Digest,
+          before: row.before,
+          after: row.after,
           pages: row.pages.map((page) => ({ ...page })),
           now: row.now as Instant,
         };

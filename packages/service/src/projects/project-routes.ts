@@ -23,9 +23,14 @@ import { viewProject } from './view-project.ts';
 
 /** Serves projects and their recipes. */
 export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): void {
-  serve(app, deps, projectRoutes.listProjectsRoute, async ({ caller }) => {
-    const seen = (await allProjects(deps.db)).filter((project) => maySee(caller, project.id));
-    return { projects: await Promise.all(seen.map((project) => viewProject(deps, project))) };
+  serve(app, deps, projectRoutes.listProjectsRoute, async ({ caller, query }) => {
+    const { after = '', limit } = query;
+    const behind = (await allProjects(deps.db)).filter(
+      ({ id, name }) => name > after && maySee(caller, id),
+    );
+    const page = behind.slice(0, limit);
+    const projects = await Promise.all(page.map((project) => viewProject(deps, project)));
+    return { projects, more: behind.length > limit };
   });
   serveAct(
     app,

@@ -130,7 +130,7 @@ export async function refsKnown(
 ): Promise<ReadonlyMap<RefName, CommitId>> {
   const rows = await db.select().from(refs).where(eq(refs.repositoryId, repositoryId));
   // Written only from what `refsOf` read, so the brands hold.
-  return new Map(rows.map((row) => [row.name as RefName, row.commitId as CommitId]));
+  return new Map(rows.map((row) => [row.name as RefName, row.commitId]));
 }
 
 /** The names of the branches among refs. */

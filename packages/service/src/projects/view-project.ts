@@ -43,7 +43,7 @@ export async function viewProject(deps: Deps, project: ProjectRow): Promise<Proj
   const facts =
     head === undefined
       ? null
-      : await commitFacts(directoryOf(deps.config.stateDirectory, repository.id), head as CommitId);
+      : await commitFacts(directoryOf(deps.config.stateDirectory, repository.id), head);
   return {
     name: project.name,
     folder: project.folder,

@@ -15,31 +15,26 @@ import { giveWord } from './give-word.ts';
 import { mergePullRequest } from './merge-pull-request.ts';
 import { openPullRequest } from './open-pull-request.ts';
 import {
-  endedPullRequests,
-  openPullRequests,
   type PullRequestRow,
   pullRequestByNumber,
+  pullRequestsBehind,
 } from './pull-request-rows.ts';
 import { reopenPullRequest } from './reopen-pull-request.ts';
 import { retargetPullRequest } from './retarget-pull-request.ts';
 import { setDraft } from './set-draft.ts';
 import { viewPullRequest, viewWhole } from './view-pull-request.ts';
 
-const mostEnded = 50;
-
 /** Serves pull requests: their list, one, opening, closing, and a member's word for an outsider's commit. */
 export function servePullRequests(app: Express, deps: Deps, doorbell: Doorbell): void {
   const seen = async ({ project }: { project: ProjectRow }, number: number) =>
     viewWhole(deps, project, await known(deps, project, number));
-  serve(app, deps, pullRequestRoutes.listPullRequestsRoute, async ({ project }) => {
-    const [open, ended] = await Promise.all([
-      openPullRequests(deps.db, project.repositoryId),
-      endedPullRequests(deps.db, project.repositoryId, mostEnded),
-    ]);
-    const all = [...open.toSorted((a, b) => b.number - a.number), ...ended];
-    return {
-      pullRequests: await Promise.all(all.map((pull) => viewPullRequest(deps, project, pull))),
-    };
+  serve(app, deps, pullRequestRoutes.listPullRequestsRoute, async ({ project, query }) => {
+    const { after, limit } = query;
+    const behind = after === undefined ? null : await known(deps, project, after);
+    const all = await pullRequestsBehind(deps.db, project.repositoryId, behind, limit + 1);
+    const page = all.slice(0, limit);
+    const pulls = await Promise.all(page.map((pull) => viewPullRequest(deps, project, pull)));
+    return { pullRequests: pulls, more: all.length > limit };
   });
   serve(app, deps, pullRequestRoutes.showPullRequestRoute, (call) =>
     seen(call, call.params.pullRequest),

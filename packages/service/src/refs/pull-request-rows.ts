@@ -1,5 +1,5 @@
 import { type CommitId, type Instant, type PullRequest, pullRequestOf } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, ne, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, type SQL, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
 
@@ -26,7 +26,7 @@ function readRow(row: typeof pullRequests.$inferSelect): PullRequestRow {
     trouble,
     from: { place: row.fromPlace, branch: row.fromBranch },
     // Written only from what Git or a branded value said.
-    head: row.head as CommitId | null,
+    head: row.head,
     openedAt: row.openedAt as Instant,
     endedAt: row.endedAt as Instant | null,
   };
@@ -60,19 +60,42 @@ export async function openPullRequests(
   return rows.map(readRow);
 }
 
-/** Those that have ended, newest end first. */
-export async function endedPullRequests(
+/**
+ * So many of a repository's, behind one of them or (null) from the first: open ones by number, then those that have
+ * ended, the last end first.
+ */
+export async function pullRequestsBehind(
   db: Db,
   repositoryId: string,
+  behind: PullRequestRow | null,
   most: number,
 ): Promise<readonly PullRequestRow[]> {
+  const wasOpen = behind === null || behind.state === 'open';
+  const open = wasOpen ? await openPullRequests(db, repositoryId) : [];
+  const first = open
+    .toSorted((a, b) => b.number - a.number)
+    .filter(({ number }) => behind === null || number < behind.number)
+    .slice(0, most);
+  if (first.length === most) return first;
+  // Of an open one's number none has ended; an end that was written before ends were kept is the oldest.
+  const ends = wasOpen ? [] : [endedBefore(behind)];
   const rows = await db
     .select()
     .from(pullRequests)
-    .where(and(eq(pullRequests.repositoryId, repositoryId), ne(pullRequests.state, 'open')))
-    .orderBy(desc(pullRequests.endedAt))
-    .limit(most);
-  return rows.map(readRow);
+    .where(
+      and(eq(pullRequests.repositoryId, repositoryId), isNotNull(pullRequests.endedAt), ...ends),
+    )
+    .orderBy(desc(pullRequests.endedAt), desc(pullRequests.number))
+    .limit(most - first.length);
+  return [...first, ...rows.map(readRow)];
+}
+
+function endedBefore({ endedAt, number }: PullRequestRow): SQL | undefined {
+  const at = endedAt ?? 0;
+  return or(
+    lt(pullRequests.endedAt, at),
+    and(eq(pullRequests.endedAt, at), lt(pullRequests.number, number)),
+  );
 }
 
 export async function pullRequestByNumber(
@@ -209,7 +232,7 @@ export async function wordFor(
   db: Db | Tx,
   pullRequestId: string,
   projectId: string,
-  commitId: string,
+  commitId: CommitId,
 ): Promise<WordRow | null> {
   const [row] = await db
     .select({ by: people.shownAs, at: pullRequestWords.at })

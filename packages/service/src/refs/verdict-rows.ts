@@ -35,7 +35,7 @@ export async function verdictsOf(
     .limit(mostShown);
   return rows.map(({ name, by, row: { verdict, says, commitId, at } }) => {
     // Written only from a branded value.
-    return { name, by, verdict, says, commit: commitId as CommitId, at: at as Instant };
+    return { name, by, verdict, says, commit: commitId, at: at as Instant };
   });
 }
 

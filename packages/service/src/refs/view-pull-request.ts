@@ -1,6 +1,5 @@
 import type { PullRequestReply, PullRequestSeen } from '@vaquero/contracts';
 import {
-  type Digest,
   nameOfPullRequest,
   neverBuiltBy,
   refOfBranch,
@@ -129,7 +128,7 @@ function seenAt(
 ): PullRequestReply['seenAt'] {
   const made = all.find((build) => build.artifact !== null);
   if (made === undefined || made.artifact === null) return null;
-  const artifact = made.artifact as Digest;
+  const artifact = made.artifact;
   const [, host] = hostsOfArtifact(config, name, artifact, made.number);
   return { build: made.number, artifact, address: addressOf(host) };
 }

@@ -1,6 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
-import type { Digest } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import { type DeployView, deployById, deployOfCall } from '../environments/ledger-rows.ts';
@@ -39,7 +38,7 @@ export async function answerAgain(
     edgesOf(deps.db),
     environmentByName(deps.db, project.id, environment.name),
   ]);
-  const artifact = (before?.artifact ?? null) as Digest | null;
+  const artifact = before?.artifact ?? null;
   const behind = edges.filter((edge) => edge.revision < deploy.position);
   const isConfirmed = deploy.confirmedAt !== null;
   return {
@@ -49,7 +48,7 @@ export async function answerAgain(
     before: before && {
       deploy: before.number,
       build: before.build,
-      artifact: before.artifact as Digest,
+      artifact: before.artifact,
     },
     confirmed: isConfirmed,
     unheard: isConfirmed ? [] : behind.map(({ name }) => ({ edge: name, mayServe: artifact })),

@@ -66,7 +66,7 @@ async function artifactOf(db: Db, address: ArtifactAddress): Promise<Wanted | un
   return row?.artifact == null
     ? undefined
     : {
-        digest: row.artifact as Digest,
+        digest: row.artifact,
         build: { projectId: project.id, number: address.build },
       };
 }

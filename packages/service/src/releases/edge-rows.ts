@@ -1,3 +1,4 @@
+import type { Digest } from '@vaquero/core';
 import { and, eq, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -57,7 +58,7 @@ export async function edgeNames(db: Db): Promise<readonly string[]> {
 export async function machineByToken(
   db: Db,
   role: 'runner' | 'edge',
-  tokenHash: string,
+  tokenHash: Digest,
 ): Promise<{ id: string; name: string } | undefined> {
   const [row] = await db
     .select({ id: machines.id, name: machines.name })
@@ -73,7 +74,7 @@ export async function dropEdge(tx: Tx, id: string): Promise<void> {
 /** Makes a machine known by its token, or gives a known one a new token. */
 export async function knowMachine(
   db: Db,
-  machine: { id: string; role: 'runner' | 'edge'; name: string; tokenHash: string },
+  machine: { id: string; role: 'runner' | 'edge'; name: string; tokenHash: Digest },
 ): Promise<void> {
   await db
     .insert(machines)

@@ -1,5 +1,5 @@
 import type { RoutingTable } from '@vaquero/contracts';
-import type { Digest, Instant } from '@vaquero/core';
+import type { Instant } from '@vaquero/core';
 import { desc, eq, gt } from 'drizzle-orm';
 import { deploys, environments, people, projects } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
@@ -41,7 +41,7 @@ export async function endedHosts(
               ...row,
               at: at as Instant,
               because: because ?? 'unruled',
-              artifact: artifact as Digest | null,
+              artifact: artifact,
             },
           ] as const,
         ],

@@ -1,6 +1,13 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { MoveReply } from '@vaquero/contracts';
-import type { Decision, DeployKind, Digest, EnvironmentNow, Instant } from '@vaquero/core';
+import type {
+  CommitId,
+  Decision,
+  DeployKind,
+  Digest,
+  EnvironmentNow,
+  Instant,
+} from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
 import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
@@ -36,7 +43,7 @@ export interface Decided {
   readonly buildId: string;
   /** The build's number. */
   readonly build: number;
-  readonly commitId: string;
+  readonly commitId: CommitId;
   /** The intake the deploy counts as: its own, or the environment's newest for one by hand. */
   readonly intake: number;
   readonly undoes: { readonly first: number; readonly last: number } | null;
@@ -174,7 +181,6 @@ async function commit(
   const actorId = move.doing.actor.kind === 'person' ? move.doing.actor.id : null;
   const number = movePointerOnCommit(tx, targetRow, {
     id: deployId,
-    artifact: decided.artifact,
     actedAt: actorId === null ? null : at,
   });
   if (move.kind === 'rolled-back' && actorId !== null) {
@@ -311,7 +317,7 @@ async function edgesBehind(
 export async function buildOfDeploy(
   tx: Tx,
   deployId: string,
-): Promise<{ buildId: string; build: number; commitId: string }> {
+): Promise<{ buildId: string; build: number; commitId: CommitId }> {
   const [row] = await tx
     .select({ buildId: deploys.buildId, build: builds.number, commitId: deploys.commitId })
     .from(deploys)

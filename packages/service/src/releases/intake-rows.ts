@@ -1,4 +1,4 @@
-import type { Digest, Offer } from '@vaquero/core';
+import type { CommitId, Offer } from '@vaquero/core';
 import { and, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, intakes } from '../database/tables.ts';
@@ -9,7 +9,7 @@ import type { EnvironmentRow } from '../environments/environment-rows.ts';
 export interface OfferRow extends Offer {
   readonly intake: number;
   readonly buildId: string | null;
-  readonly commitId: string | null;
+  readonly commitId: CommitId | null;
 }
 
 /** A build as an environment has it: offered or not. */
@@ -48,7 +48,7 @@ export async function offerOf(
   return {
     ...found,
     build,
-    artifact: artifact as Digest | null,
+    artifact: artifact,
     isOffered: state === 'offered',
     kept: goneAt === null,
   };

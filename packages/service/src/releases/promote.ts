@@ -80,7 +80,9 @@ export async function promote(
       const before = await beforeIn(tx, otherRow, other, wish);
       const decision = decide(now, other, before);
       if (!decision.ok) return decision;
-      const build = await buildOfDeploy(tx, before?.id ?? otherRow.servesDeployId ?? '');
+      const from = before?.id ?? otherRow.servesDeployId;
+      if (from === null) throw new Impossible('what is promoted is served by its source');
+      const build = await buildOfDeploy(tx, from);
       return allow({ ...build, artifact: wish.artifact, intake: targetRow.intake, undoes: null });
     },
   });

@@ -1,12 +1,5 @@
 import type { MoveReply } from '@vaquero/contracts';
-import {
-  allow,
-  type Digest,
-  decideRollback,
-  findWayBack,
-  type RollbackTarget,
-  type Seen,
-} from '@vaquero/core';
+import { allow, decideRollback, findWayBack, type RollbackTarget, type Seen } from '@vaquero/core';
 import type { Deps } from '../deps.ts';
 import { environmentNow } from '../environments/environment-rows.ts';
 import { decisionLedger } from '../environments/ledger-rows.ts';
@@ -43,7 +36,7 @@ export async function rollBack(
     now,
     other: null,
     kind: 'rolled-back',
-    artifact: expected.target.artifact as Digest,
+    artifact: expected.target.artifact,
     doing: caller.doing,
     reason: wish.reason,
     keyed,

@@ -11,7 +11,7 @@ import {
 } from '@vaquero/core';
 import { and, asc, eq, inArray, or, type SQL } from 'drizzle-orm';
 import type { Db } from '../database/pool.ts';
-import { builds, deploys, environments, projects, routingEntries } from '../database/tables.ts';
+import { builds, deploys, environments, projects } from '../database/tables.ts';
 import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
@@ -131,33 +131,30 @@ type Earlier = RoutingEntry['earlier'];
 
 /** What an hour has taken out, each artifact once and the newest first, without what is served again. */
 function newestOnce(
-  earlier: readonly { readonly artifact: string; readonly until: number }[],
-  { targets }: Pick<Row, 'targets'>,
+  earlier: readonly { readonly artifact: Digest; readonly until: number }[],
+  { artifact: serves }: Pick<Row, 'artifact'>,
   now: number,
 ): Earlier {
-  const seen = new Set((targets ?? []).map((target) => target.artifact));
+  const seen = new Set([serves]);
   return earlier
     .flatMap(({ artifact, until }): Earlier => {
       if (until < now || seen.has(artifact)) return [];
       seen.add(artifact);
-      return [{ artifact: artifact as Digest, until: until as Instant }];
+      return [{ artifact, until: until as Instant }];
     })
     .slice(0, mostEarlier);
 }
 
 /** What an environment's host answers with. */
 function entryOf(
-  { rule, ref, place, targets, id: _, map: __, living: ___, ...row }: Row,
+  { rule, ref, place, artifact, id: _, map: __, living: ___, ...row }: Row,
   map: DeliveryMap,
   earlier: Earlier,
 ): RoutingEntry {
   return {
     ...row,
     ...shownBy(map, rule),
-    targets: (targets ?? []).map((target) => ({
-      artifact: target.artifact as Digest,
-      share: target.share,
-    })),
+    targets: artifact === null ? [] : [{ artifact, share: 100 }],
     previous: earlier[0] ?? null,
     earlier,
     isTop: isTop(place),
@@ -186,15 +183,14 @@ function environmentRows(db: Db, which: SQL | undefined = eq(environments.living
       living: environments.living,
       link: environments.linkHash,
       environment: environments.name,
-      targets: routingEntries.targets,
+      artifact: deploys.artifact,
       deploy: deploys.number,
       commit: deploys.commitId,
       build: builds.number,
     })
     .from(environments)
     .innerJoin(projects, eq(projects.id, environments.projectId))
-    .leftJoin(routingEntries, eq(routingEntries.environmentId, environments.id))
-    .leftJoin(deploys, eq(deploys.id, routingEntries.deployId))
+    .leftJoin(deploys, eq(deploys.id, environments.servesDeployId))
     .leftJoin(builds, eq(builds.id, deploys.buildId))
     .where(which)
     .orderBy(asc(environments.id));

@@ -106,7 +106,7 @@ async function enter(deps: Deps, ready: Ready): Promise<Because | 'deployed' | '
 async function isServedAt(
   db: Db | Tx,
   source: EnvironmentRow | undefined,
-  artifact: string | null,
+  artifact: Digest | null,
 ): Promise<boolean> {
   if (source === undefined || artifact === null) return false;
   const before = await servedBefore(db, source, artifact);

@@ -1,4 +1,4 @@
-import { type Instant, later } from '@vaquero/core';
+import { type Digest, type Instant, later } from '@vaquero/core';
 import { and, desc, eq, gt, inArray, isNotNull, isNull, ne, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { deploys, environments, inspections } from '../database/tables.ts';
@@ -16,7 +16,7 @@ const previous = alias(deploys, 'previous');
 export async function takenOutLately(
   deps: Deps,
   environmentIds: readonly string[],
-): Promise<ReadonlyMap<string, readonly { artifact: string; until: number }[]>> {
+): Promise<ReadonlyMap<string, readonly { artifact: Digest; until: number }[]>> {
   const rows = await deps.db
     .select({ id: deploys.environmentId, at: deploys.committedAt, artifact: previous.artifact })
     .from(deploys)
@@ -39,7 +39,7 @@ export async function takenOutLately(
       ),
     )
     .orderBy(desc(deploys.committedAt), desc(deploys.number));
-  const taken = new Map<string, { artifact: string; until: number }[]>();
+  const taken = new Map<string, { artifact: Digest; until: number }[]>();
   for (const { id, at, artifact } of rows) {
     const all = taken.get(id) ?? [];
     all.push({ artifact, until: later(at as Instant, earlierMs) });

@@ -41,7 +41,7 @@ export async function viewVisits(
   const wasAnswered =
     misses.length === 0 || before === null
       ? () => false
-      : await answeredBy(deps, project.id, before.artifact as Digest);
+      : await answeredBy(deps, project.id, before.artifact);
   return {
     environment: name,
     now,
