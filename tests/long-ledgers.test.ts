@@ -54,11 +54,15 @@ async function growOld({ deps }: TestService): Promise<void> {
       reused_from, earlier, priority, overtaken_by, needs, recipe_name, proposed_into, trust, meant, aim, folder, variables, begun_by, author_mail
     from builds join ${rows} where builds.number = ${many + 1}`);
   await run(sql`update projects set last_build = last_build + ${many}`);
+  await run(sql`insert into environments (id, project_id, name, place, rule, ref, living, ended_at, ended_because, touched_at)
+    select uuid(), (select id from projects where name = 'timetable'), concat('try-', seq), 2, 'preview', concat('refs/heads/try/', seq),
+      null, seq, 'untouched', seq from ${rows}`);
+  const beside = sql`(select id from environments where project_id = (select id from projects where name = 'timetable') and name = concat('try-', seq))`;
   for (const own of [true, false])
     await run(sql`insert into deploys
-      select uuid(), ${own ? sql`environment_id` : sql`uuid()`}, seq, 'automatic', ${old}, commit_id, unhex(sha2(seq, 256)), configuration, null, null, null,
+      select uuid(), ${own ? sql`environment_id` : beside}, seq, 'automatic', ${old}, commit_id, unhex(sha2(seq, 256)), configuration, null, null, null,
         seq, uuid(), null, 'git', null, committed_at - 4000000000 + seq, committed_at, 1, null, null
-      from deploys join ${rows} where deploys.number = ${many + 1}`);
+      from (select * from deploys where number = ${many + 1} ${own ? sql`` : sql`limit 1`}) deploys join ${rows}`);
   await run(sql`insert into intakes select environment_id, seq, null, build_id, 'deployed'
     from intakes join ${rows} where intakes.intake = ${many + 1}`);
   await run(sql`insert into changes select uuid(), repository_id, look * 100000 + seq, ref, from_commit, to_commit,
@@ -67,9 +71,6 @@ async function growOld({ deps }: TestService): Promise<void> {
     lease_until, log_bytes, null, true from (select * from attempts limit 1) one join ${rows}`);
   await run(sql`insert into artifacts select project_id, unhex(sha2(seq, 256)), ${old}, files, bytes, stored_at,
     if(seq % 50 = 0, null, stored_at), format from (select * from artifacts limit 1) one join ${rows}`);
-  await run(sql`insert into environments (id, project_id, name, place, rule, ref, living, ended_at, ended_because, touched_at)
-    select uuid(), (select id from projects where name = 'timetable'), concat('try-', seq), 2, 'preview', concat('refs/heads/try/', seq),
-      null, seq, 'untouched', seq from ${rows}`);
   await run(
     sql`insert into sessions select unhex(sha2(seq, 256)), (select id from people limit 1), 1, 9999999999999 from ${rows}`,
   );

@@ -109,7 +109,10 @@ test('a narrowed token opens its projects, its role and its environments, and no
   const maintainer = await narrow('maintainer');
   const self = [
     () => maintainer.client.call(peopleRoutes.makeTokenRoute, { body: { name: 'wider' } }),
-    () => maintainer.client.call(peopleRoutes.revokeTokenRoute, { params: { token: 'x' } }),
+    () =>
+      maintainer.client.call(peopleRoutes.revokeTokenRoute, {
+        params: { token: '019aabce-0000-7000-8000-000000000001' },
+      }),
     () => maintainer.client.call(peopleRoutes.endSessionRoute, { params: { session: 'x' } }),
     () =>
       maintainer.client.call(peopleRoutes.changePasswordRoute, {

@@ -149,4 +149,9 @@ test('a squash is known by its inputs though it is no merge; a branch is propose
       ['pr-2', 'merged'],
     ],
   );
+  const behind = await service.operator.call(pullRequestRoutes.listPullRequestsRoute, {
+    params,
+    query: { after: 'pr-3', limit: 1 },
+  });
+  assert.deepEqual([behind.pullRequests.map(({ name }) => name), behind.more], [['pr-1'], true]);
 });

@@ -64,6 +64,7 @@ import { projects } from './projects/projects.ts';
 import { rename } from './projects/rename.ts';
 import { repositoryKey } from './projects/repository-key.ts';
 import { repositoryToken } from './projects/repository-token.ts';
+import { repositoryUrl } from './projects/repository-url.ts';
 import { source } from './projects/source.ts';
 import { acceptRecipe } from './recipes/accept-recipe.ts';
 import { checkRecipe } from './recipes/check-recipe.ts';
@@ -211,6 +212,7 @@ export const groups: readonly Group[] = [
       dropEdge,
       sweep,
       repositoryToken,
+      repositoryUrl,
       repositoryKey,
     ],
   },

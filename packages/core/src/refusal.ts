@@ -111,6 +111,13 @@ export interface RefusalFields {
   'not-a-family': { readonly environment: string };
   'token-too-narrow': { readonly token: string; readonly what: string };
   'token-needs-https': { readonly host: string };
+  /** What lies at a new address is not the repository that a project was built from so far. */
+  'repository-another': {
+    readonly place: string;
+    readonly branch: string;
+    readonly commit: string;
+  };
+  'repository-hosted': { readonly project: string };
   /** A host over SSH shows another key than the one that somebody confirmed. */
   'host-key-changed': { readonly place: string };
   /** No key that waits to be used for a place has this name. */

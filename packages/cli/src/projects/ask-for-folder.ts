@@ -1,5 +1,6 @@
 import { type FirstSight, type ProjectTrial, readRecipe } from '@vaquero/contracts';
-import { authorInWords, recipeFileName } from '@vaquero/core';
+import { authorInWords, type DocumentFault, recipeFileName } from '@vaquero/core';
+import { askUntilSound } from '../ask-until-sound.ts';
 import type { Context } from '../command.ts';
 import { safe, bytes as size, when } from '../output.ts';
 
@@ -63,16 +64,10 @@ async function askForRecipe(
     { value: true, says: 'It is: build it so' },
     { value: false, says: 'Write it otherwise first' },
   ]);
-  return isFine ? null : askUntilSound(io, text);
+  return isFine ? null : askUntilSound(io, { what: 'The recipe', text, read: recipeFaults });
 }
 
-async function askUntilSound(io: Context['io'], text: string): Promise<string> {
-  const written = await io.edit('The recipe', text, '.yaml');
-  const read = readRecipe(written, recipeFileName);
-  if (read.ok) return written;
-  const faults = read.refusal.code === 'recipe-invalid' ? read.refusal.faults : [];
-  for (const { line, path, message } of faults)
-    io.err(`${line === null ? '' : `line ${line}: `}${safe(`${path} ${message}`.trim())}`);
-  await io.choose('It cannot be read so.', [{ value: true, says: 'Write it otherwise' }]);
-  return askUntilSound(io, written);
+function recipeFaults(text: string): readonly DocumentFault[] {
+  const read = readRecipe(text, recipeFileName);
+  return read.ok || read.refusal.code !== 'recipe-invalid' ? [] : read.refusal.faults;
 }

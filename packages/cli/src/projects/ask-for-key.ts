@@ -1,5 +1,5 @@
-import type { credentialRoutes } from '@vaquero/contracts';
-import { type Context, NotDone } from '../command.ts';
+import { credentialRoutes } from '@vaquero/contracts';
+import { type Context, Misuse, NotDone } from '../command.ts';
 import { safe } from '../output.ts';
 
 /** A key that was made for a repository over SSH, and the key of its host that somebody has confirmed. */
@@ -37,4 +37,29 @@ export async function askForKey(
   ]);
   if (!isAdded) throw new NotDone('Nothing was changed.');
   return { key: made.key, hostKey };
+}
+
+/** What options say of a key. */
+export interface KeyOptions {
+  readonly private?: true | undefined;
+  readonly key?: string | undefined;
+  readonly hostKey?: string | undefined;
+}
+
+/** The key that is named, or one that is made, shown and confirmed now. Throws Misuse where nobody is there to be asked. */
+export async function keyFor(
+  context: Context,
+  url: string,
+  { private: isPrivate, key, hostKey }: KeyOptions,
+): Promise<ConfirmedKey> {
+  if (isPrivate === true) throw new Misuse('--private asks for a token; over SSH a key is made.');
+  if (key !== undefined && hostKey !== undefined) return { key, hostKey };
+  if (key !== undefined || hostKey !== undefined || !context.io.isTerminal)
+    throw new Misuse(
+      `Over SSH a key is made first: vaquero repository-key --url ${url}. Then give --key and --host-key.`,
+    );
+  return await askForKey(
+    context,
+    await context.client.call(credentialRoutes.makeKeyRoute, { body: { url } }),
+  );
 }

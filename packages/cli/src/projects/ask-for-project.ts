@@ -9,6 +9,7 @@ import { type Context, NotDone } from '../command.ts';
 import { safe } from '../output.ts';
 import { askForFolder, saySight } from './ask-for-folder.ts';
 import { askForKey } from './ask-for-key.ts';
+import { askForMap } from './ask-for-map.ts';
 
 type Kind = 'hosted' | 'http' | 'path' | 'shared';
 
@@ -28,6 +29,8 @@ export interface Wanted {
     | { readonly kind: 'path'; readonly path: string }
     | { readonly kind: 'shared'; readonly project: string };
   readonly recipe: string | null;
+  /** Null for the usual one. */
+  readonly map: string | null;
   readonly begin: 'now' | 'next-push';
 }
 
@@ -66,6 +69,7 @@ export async function askForProject(context: Context): Promise<Wanted> {
       ? found
       : (await tried(context, name, repository, branch)).repository;
   const { folder, recipe } = await askForFolder(context, seen);
+  const map = await askForMap(context, name, branch);
   const begin =
     repository.kind !== 'hosted'
       ? await io.choose<Wanted['begin']>('What is built first?', [
@@ -81,7 +85,7 @@ export async function askForProject(context: Context): Promise<Wanted> {
     ],
   );
   if (!sure) throw new NotDone('Nothing was made.');
-  return { name, branch, folder, repository, recipe, begin };
+  return { name, branch, folder, repository, recipe, map, begin };
 }
 
 interface Chosen {

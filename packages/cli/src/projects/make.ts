@@ -1,8 +1,8 @@
-import { credentialRoutes, projectRoutes } from '@vaquero/contracts';
+import { projectRoutes } from '@vaquero/contracts';
 import { readSshAddress } from '@vaquero/core';
 import { type Context, command, give, Misuse } from '../command.ts';
 import { textOfFile } from '../text-of-file.ts';
-import { askForKey, type ConfirmedKey } from './ask-for-key.ts';
+import { keyFor } from './ask-for-key.ts';
 import { askForProject, type Wanted } from './ask-for-project.ts';
 import { showProject } from './show-project.ts';
 import { keepInWorkingCopy } from './working-copy.ts';
@@ -32,6 +32,7 @@ export const make = command({
       .option('--branch <name>', 'the branch that staging follows', 'main')
       .option('--folder <path>', 'the project’s folder in the repository', '')
       .option('--recipe <file>', 'a recipe that holds where the repository has none')
+      .option('--map <file>', 'its first map, in place of the usual one')
       .option('--at-next-push', 'nothing is built before the next push')
       .option('--here', 'commands in this working copy go to this service from now on'),
   run: async (context, [name], { here, ...options }) => {
@@ -62,6 +63,7 @@ interface Options {
   readonly branch: string;
   readonly folder: string;
   readonly recipe?: string | undefined;
+  readonly map?: string | undefined;
   readonly atNextPush?: true | undefined;
 }
 
@@ -92,6 +94,10 @@ async function said(context: Context, name: string, options: Options): Promise<W
       options.recipe === undefined
         ? null
         : await textOfFile(options.recipe, 'docs/recipe.md says what stands in one'),
+    map:
+      options.map === undefined
+        ? null
+        : await textOfFile(options.map, 'docs/map.md says what stands in one'),
     begin: options.atNextPush === true ? ('next-push' as const) : ('now' as const),
   };
   if (path !== undefined) return { ...rest, repository: { kind: 'path', path } };
@@ -102,22 +108,4 @@ async function said(context: Context, name: string, options: Options): Promise<W
   if (isPrivate !== true) return { ...rest, repository: { kind: 'http', url } };
   const credential = { user, secret: await context.io.value('Token: ', true) };
   return { ...rest, repository: { kind: 'http', url, credential } };
-}
-
-/** The key that is named, or one that is made, shown and confirmed now. Throws Misuse where nobody is there to be asked. */
-async function keyFor(
-  context: Context,
-  url: string,
-  { private: isPrivate, key, hostKey }: Options,
-): Promise<ConfirmedKey> {
-  if (isPrivate === true) throw new Misuse('--private asks for a token; over SSH a key is made.');
-  if (key !== undefined && hostKey !== undefined) return { key, hostKey };
-  if (key !== undefined || hostKey !== undefined || !context.io.isTerminal)
-    throw new Misuse(
-      `Over SSH a key is made first: vaquero repository-key --url ${url}. Then give --key and --host-key.`,
-    );
-  return await askForKey(
-    context,
-    await context.client.call(credentialRoutes.makeKeyRoute, { body: { url } }),
-  );
 }

@@ -21,7 +21,8 @@ function complete(names: readonly string[]) {
   };
 }
 
-function faultsIn(text: string): readonly TextFault[] {
+/** What is wrong with a map's text. */
+export function mapFaultsIn(text: string): readonly TextFault[] {
   const read = readNewMap(text, 1, 'main');
   return read.ok || read.refusal.code !== 'map-invalid' ? [] : read.refusal.faults;
 }
@@ -37,6 +38,6 @@ export function MapText({
   readonly onChange: (text: string) => void;
 }) {
   return (
-    <YamlText {...rest} label="The map as text" faultsIn={faultsIn} complete={complete(names)} />
+    <YamlText {...rest} label="The map as text" faultsIn={mapFaultsIn} complete={complete(names)} />
   );
 }

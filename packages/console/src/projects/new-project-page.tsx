@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { may } from '@vaquero/core';
 import type { FormEvent } from 'react';
 import { Page } from '../frame/page.tsx';
+import { mapFaultsIn } from '../map/map-text.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
@@ -22,7 +23,7 @@ export function NewProjectPage() {
     <Page project={null} title="A new project" what="who you are" asked={asked}>
       {({ grants }) => (
         <>
-          <AnswerLine below="A name, a repository, and which of its branches is the project’s own. All but the name can be changed later.">
+          <AnswerLine below="A name, a repository, and which of its branches is the project’s own. Each of them can be changed later.">
             {may(grants, 'operate', null)
               ? 'What is it called, and where does it lie?'
               : 'Only an operator makes a project; ask one of them.'}
@@ -43,8 +44,9 @@ function NewProject() {
   const wanted = useNewProject();
   const { name, source, found, branch, folder, recipe, edited, trial, make, look } = wanted;
   const fault = trial.data?.fault ?? null;
-  const isSound = edited === null || recipeFaultsIn(edited).length === 0;
-  const isReady = name !== '' && fault === null && isNamed(source) && isSound;
+  const isRecipe = edited === null || recipeFaultsIn(edited).length === 0;
+  const isMap = wanted.map === null || mapFaultsIn(wanted.map).length === 0;
+  const isReady = name !== '' && fault === null && isNamed(source) && isRecipe && isMap;
   const send = (event: FormEvent): void => {
     event.preventDefault();
     make.mutate();
@@ -91,7 +93,13 @@ function NewProject() {
         {recipe === null ? null : (
           <FirstRecipe key={folder} recipe={recipe} edited={edited} onEdit={wanted.setEdited} />
         )}
-        <WhatComes addresses={trial.data?.addresses ?? []} branch={branch} />
+        <WhatComes
+          addresses={trial.data?.addresses ?? []}
+          name={name}
+          branch={branch}
+          map={wanted.map}
+          onMap={wanted.setMap}
+        />
         <div className="border-2 border-ink bg-sheet p-3">
           {wanted.isThere ? (
             <Choice
@@ -110,9 +118,9 @@ function NewProject() {
             {make.isPending ? 'Making it' : `Make ${name === '' ? 'it' : name}`}
           </Button>
           <p className="mt-1 text-ink-2">{whatThen(source, wanted.begin)}</p>
-          {isSound ? null : (
+          {isRecipe && isMap ? null : (
             <p role="status" className="mt-1 text-bad">
-              The recipe cannot be read: its faults stand in its text.
+              {isRecipe ? 'The map' : 'The recipe'} cannot be read: its faults stand in its text.
             </p>
           )}
           {make.isError ? <Failed error={make.error} /> : null}

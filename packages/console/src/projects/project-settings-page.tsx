@@ -3,6 +3,7 @@ import type { SourceReply } from '@vaquero/contracts';
 import { useParams } from 'react-router';
 import { SettingsPage } from '../frame/settings-page.tsx';
 import { clock, day } from '../parts/words.ts';
+import { AddressSetting } from './address-setting.tsx';
 import { NameSetting } from './life.tsx';
 import { projectsSeen } from './projects-seen.ts';
 import { sourceOf } from './source-of.ts';
@@ -38,14 +39,17 @@ function RepositoryLine({ project }: { readonly project: string }) {
   const { kind, place, home, state, lookedAt } = seen;
   const where = kind === 'hosted' ? 'hosted here; push to' : 'read from';
   return (
-    <p className="mt-3">
-      <b className="font-[650]">Repository</b> {home === project ? '' : `that of ${home}, `}
-      {where} <code className="[overflow-wrap:anywhere]">{place}</code>{' '}
-      <span className="text-ink-2">
-        {state}
-        {lookedAt === null ? '' : `, ${day(lookedAt)} ${clock(lookedAt)} UTC`}
-      </span>
-    </p>
+    <section aria-label="Repository">
+      <p className="mt-3">
+        <b className="font-[650]">Repository</b> {home === project ? '' : `that of ${home}, `}
+        {where} <code className="[overflow-wrap:anywhere]">{place}</code>{' '}
+        <span className="text-ink-2">
+          {state}
+          {lookedAt === null ? '' : `, ${day(lookedAt)} ${clock(lookedAt)} UTC`}
+        </span>
+      </p>
+      {kind === 'hosted' ? null : <AddressSetting key={place} project={project} place={place} />}
+    </section>
   );
 }
 

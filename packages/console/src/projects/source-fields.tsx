@@ -24,7 +24,8 @@ export interface Source {
 
 type Sent = NonNullable<(typeof projectRoutes.tryProjectRoute.body)['_zod']['input']['repository']>;
 
-const kinds = [
+/** Where a repository may lie. */
+export const kinds = [
   ['hosted', 'hosted here: you push to it'],
   ['http', 'at an address elsewhere, over https or SSH'],
   ['path', 'a folder that the operator opened'],
@@ -57,10 +58,12 @@ export type FoundThere = NonNullable<ProjectTrial['repository']>;
 /** Which repository: what is at it is read before one chooses its branch. */
 export function SourceFields({
   source,
+  offered = kinds,
   change,
   read,
 }: {
   readonly source: Source;
+  readonly offered?: readonly (typeof kinds)[number][];
   readonly change: (source: Source) => void;
   readonly read: (found: FoundThere) => void;
 }) {
@@ -83,9 +86,9 @@ export function SourceFields({
         label="Its repository"
         className="w-72 max-w-full"
         value={source.kind}
-        choices={kinds.filter(([kind]) => kind !== 'shared' || others.length > 0)}
+        choices={offered.filter(([kind]) => kind !== 'shared' || others.length > 0)}
         onChange={(event) => {
-          const kind = kinds.find(([one]) => one === event.currentTarget.value)?.[0] ?? 'hosted';
+          const kind = kinds.find(([one]) => one === event.currentTarget.value)?.[0] ?? source.kind;
           set({ kind, place: kind === 'shared' ? (others[0]?.[0] ?? '') : '' });
         }}
       />

@@ -2,11 +2,12 @@ import { queryOptions } from '@tanstack/react-query';
 import { projectRoutes } from '@vaquero/contracts';
 import { api } from '../http/api.ts';
 
-/** Whether a name may be had, and where a project of it would answer. */
-export const nameTrialOf = (name: string) =>
+/** Whether a name may be had, and where a project of it would answer by its first map. */
+export const nameTrialOf = (name: string, map: string | null) =>
   queryOptions({
-    queryKey: ['project-name', name],
-    queryFn: ({ signal }) => api.call(projectRoutes.tryProjectRoute, { body: { name }, signal }),
+    queryKey: ['project-name', name, map],
+    queryFn: ({ signal }) =>
+      api.call(projectRoutes.tryProjectRoute, { body: { name, map }, signal }),
     enabled: name !== '',
     placeholderData: (before) => before,
   });

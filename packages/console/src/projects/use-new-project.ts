@@ -28,7 +28,8 @@ export function useNewProject() {
   const [folder, setFolder] = useState('');
   const [edited, setEdited] = useState<string | null>(null);
   const [begin, setBegin] = useState<Begin>('now');
-  const trial = useQuery(nameTrialOf(useDeferredValue(name)));
+  const [map, setMap] = useState<string | null>(null);
+  const trial = useQuery(nameTrialOf(useDeferredValue(name), useDeferredValue(map)));
   const isThere = source.kind !== 'hosted';
   const recipe = found?.sight?.folders.find((one) => one.folder === folder)?.recipe ?? null;
   const make = useMutation({
@@ -41,6 +42,7 @@ export function useNewProject() {
           repository: sourceIn(source),
           recipe: recipe?.from === 'proposed' ? edited : null,
           begin: isThere ? begin : 'now',
+          map,
         },
       }),
     onSuccess: async () => {
@@ -88,6 +90,8 @@ export function useNewProject() {
     recipe,
     edited,
     setEdited,
+    map,
+    setMap,
     begin,
     setBegin,
     isThere,

@@ -1,10 +1,18 @@
 import { z } from 'zod';
 import { route } from '../http/route.ts';
-import { at, headCommit, line, nothing, pageAfter, pageSize, usualPage } from '../vocabulary.ts';
+import {
+  at,
+  headCommit,
+  line,
+  nothing,
+  pageAfter,
+  pageSize,
+  reason,
+  usualPage,
+} from '../vocabulary.ts';
 import { confirmedKey, credentialSeen, sshAddress, token } from './credential-routes.ts';
 
-export const repositorySource = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('hosted') }),
+const elsewhere = [
   z.strictObject({
     kind: z.literal('http'),
     url: z.url({ protocol: /^https?$/ }).max(1000),
@@ -14,6 +22,13 @@ export const repositorySource = z.discriminatedUnion('kind', [
   /** Over SSH, with a key that was made for it here. */
   z.strictObject({ kind: z.literal('ssh'), url: sshAddress, ...confirmedKey.shape }),
   z.strictObject({ kind: z.literal('path'), path: z.string().min(1).max(1000) }),
+] as const;
+
+export const repositoryElsewhere = z.discriminatedUnion('kind', elsewhere);
+
+export const repositorySource = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('hosted') }),
+  ...elsewhere,
   /** The repository of another project. */
   z.strictObject({ kind: z.literal('shared'), project: z.string().min(1).max(100) }),
 ]);
@@ -61,6 +76,12 @@ const whereLooked = [
   'not-found',
 ] as const;
 
+const firstMap = z
+  .string()
+  .max(1 << 16)
+  .nullable()
+  .default(null);
+
 export const listProjectsRoute = route({
   method: 'GET',
   path: '/api/projects',
@@ -82,6 +103,7 @@ export const makeProjectRoute = route({
     'name-taken',
     'branch-missing',
     'recipe-invalid',
+    'map-invalid',
     'project-ended',
     ...whereLooked,
   ],
@@ -98,6 +120,8 @@ export const makeProjectRoute = route({
       .max(1 << 16)
       .nullable()
       .default(null),
+    /** The text of its first map; left out: staging follows the branch, production takes what staging serves, previews of pull requests. */
+    map: firstMap,
     /** Of a repository that is there: whether its newest commit is built now, or nothing before the next push. */
     begin: z.enum(['now', 'next-push']).default('now'),
   }),
@@ -146,6 +170,8 @@ export const tryProjectRoute = route({
     branch: line.optional(),
     /** A folder beside those that are found. */
     folder: z.string().max(255).default(''),
+    /** The first map, as somebody writes it: it says which addresses there are. */
+    map: firstMap,
   }),
   reply: z.object({
     /** What is wrong with the name; null where it may be had. */
@@ -177,6 +203,33 @@ export const showProjectRoute = route({
   access: { in: 'project', ability: 'read' },
   query: nothing,
   body: nothing,
+  reply: projectSeen,
+});
+/**
+ * Reads a project's repository from another address from now on. It is tried first, and must be the same repository unless
+ * another one is meant. What it was read with goes with the old address.
+ */
+export const moveRepositoryRoute = route({
+  method: 'PUT',
+  path: '/api/projects/:project/repository',
+  summary: 'Has the repository of a project read from another address from now on',
+  refuses: [
+    ...whereLooked,
+    'branch-missing',
+    'repository-another',
+    'repository-hosted',
+    'changed-since',
+  ],
+  access: { in: 'project', ability: 'operate' },
+  query: nothing,
+  body: z.strictObject({
+    repository: repositoryElsewhere,
+    reason,
+    /** Where it is read from now, as whoever asks saw it. */
+    from: z.string().max(1000),
+    /** It may be another repository: its commits are not those that were built so far. */
+    isAnother: z.boolean().default(false),
+  }),
   reply: projectSeen,
 });
 /** A person rings the doorbell: the repository's refs are read now. */

@@ -10,6 +10,8 @@ type Code =
   | 'source-incomplete'
   | 'token-needs-https'
   | 'key-unknown'
+  | 'repository-another'
+  | 'repository-hosted'
   | 'host-key-changed'
   | 'host-key-unconfirmed'
   | 'credential-unfit'
@@ -74,6 +76,21 @@ export const repositoryRefusals: { readonly [One in Code]: CatalogueEntry<One> }
     sentence: ({ place }) =>
       `No such key waits to be used for ${place}: it was used, is over a day old, or was made for another place.`,
     next: () => 'Make another one: vaquero repository-key.',
+  },
+  'repository-another': {
+    status: 409,
+    exit: 3,
+    sentence: ({ place, branch, commit }) =>
+      `What lies at ${place} is another repository: ${commit.slice(0, 12)}, where ${branch} stands by now, is not in it.`,
+    next: () =>
+      'Nothing was changed. Check the address; or say that another repository is meant (--another): what was built stays, and what is there is built.',
+  },
+  'repository-hosted': {
+    status: 409,
+    exit: 3,
+    sentence: ({ project }) =>
+      `The repository of ${project} is hosted here, and read from nowhere else.`,
+    next: () => 'Push to it; or make a project of the repository elsewhere.',
   },
   'host-key-changed': {
     status: 422,

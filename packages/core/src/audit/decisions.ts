@@ -85,6 +85,8 @@ export interface DecisionFacts {
   'person.signed-out': Record<never, never>;
   'repository.credential-set': { user: string };
   'repository.credential-dropped': Record<never, never>;
+  /** It is read from another address from now on; what it was read with went, unless another was given. */
+  'repository.moved': { kind: string; isAnother: boolean };
   /** The environments that ended and the builds that were stopped; values, services and the token of a repository went, too. */
   'project.ended': { environments: readonly string[]; builds: readonly number[] };
   'project.renamed': { from: string; to: string };
@@ -224,6 +226,7 @@ export const traits: Readonly<Record<DecisionKind, Traits>> = {
   'person.signed-out': plain(null),
   'project.made': routed('repository'),
   'repository.credential-set': plain('settings'),
+  'repository.moved': plain('repository'),
   'repository.credential-dropped': plain('settings'),
   'project.ended': routed('repository'),
   'project.renamed': routed('repository'),

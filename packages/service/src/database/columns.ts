@@ -8,7 +8,7 @@ export const bytes = customType<{ data: Buffer }>({ dataType: () => 'longblob' }
 /** An id: a UUID of version 7 (RFC 9562), which the database sorts by when it was made. Throws for any other text. */
 export const id = customType<{ data: string; driverData: string }>({
   dataType: () => 'uuid',
-  toDriver: (text) => required(isId(text) ? text : undefined, 'id'),
+  toDriver: (text) => required(isId(text.toLowerCase()) ? text : undefined, 'id'),
 });
 
 /** The id that nothing has: the nil UUID. */

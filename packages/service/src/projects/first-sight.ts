@@ -1,4 +1,3 @@
-import { mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { faultText, type ProjectTrial, writeRecipe } from '@vaquero/contracts';
 import {
@@ -8,25 +7,19 @@ import {
   type Recipe,
   readFolder,
 } from '@vaquero/core';
-import { clearLeft } from '../clear-left.ts';
-import { makeClosed } from '../closed-folder.ts';
 import type { Db } from '../database/pool.ts';
 import type { Deps } from '../deps.ts';
 import { proposedIn } from '../recipes/resolve-recipe.ts';
-import { commitFacts, makeBare } from '../repositories/bare-repository.ts';
-import { isFull, onePack } from '../repositories/fetch-apart.ts';
-import { type GitEnd, git, mostMemoryBytes, tryGit } from '../repositories/git.ts';
+import { commitFacts } from '../repositories/bare-repository.ts';
+import { broughtApart, mostBytesApart } from '../repositories/brought-apart.ts';
+import { isFull } from '../repositories/fetch-apart.ts';
+import { type GitEnd, git, tryGit } from '../repositories/git.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
-import { type Credential, withReach } from '../repositories/reach.ts';
+import type { Credential } from '../repositories/reach.ts';
 import { faultFound } from '../repositories/repository-elsewhere.ts';
 import { CommitUnreadable, tooLarge } from '../repositories/tree-size.ts';
 import { headSeen } from './head-seen.ts';
 import { languageOfFile } from './language-of-file.ts';
-
-/** So much is brought of a repository that may never be connected. */
-const mostBytes = 512 << 20;
-const withinMs = 60_000;
-const prefix = 'sight-';
 
 type FirstSight = NonNullable<Seen['sight']>;
 
@@ -48,45 +41,20 @@ export async function fetchedSight(
   { config, db }: Pick<Deps, 'config' | 'db'>,
   { place, credential, branch, folder }: Place,
 ): Promise<Seen> {
-  const all = join(config.stateDirectory, 'sights');
-  await makeClosed(all);
-  await clearLeft(all, prefix);
-  const apart = await mkdtemp(join(all, prefix));
-  const directory = join(apart, 'repository.git');
-  try {
-    await makeBare(directory, branch);
-    const ref = `refs/heads/${branch}`;
-    const end = await withReach(config, place, credential, (way) =>
-      tryGit([...way.args, ...onePack, ...fetchNewest, '--', way.place, `+${ref}:${ref}`], {
-        cwd: directory,
-        extra: way.extra,
-        timeoutMs: withinMs,
-        mostFileBytes: mostBytes,
-        mostMemoryBytes: mostMemoryBytes.fetch,
-      }),
-    );
+  const ref = `refs/heads/${branch}`;
+  const wanted = { place, credential, branch, what: ['--depth=1'], refs: [`+${ref}:${ref}`] };
+  return broughtApart(config, wanted, async (directory, end) => {
     if (!end.ok) return { sight: null, unseen: await whyNot(directory, end) };
     const commit = (await git(['rev-parse', '--verify', ref], { cwd: directory })).trim();
     return await sightOf(db, directory, { branch, commit: commit as CommitId, folder });
-  } finally {
-    await rm(apart, { recursive: true, force: true });
-  }
+  });
 }
-
-const fetchNewest = [
-  'fetch',
-  '--quiet',
-  '--depth=1',
-  '--no-tags',
-  '--no-auto-gc',
-  '--no-write-fetch-head',
-];
 
 /** Why a commit could not be brought, as somebody reads it who may connect the repository all the same. */
 async function whyNot(directory: string, { stderr }: GitEnd): Promise<string> {
   const what = 'Its newest commit is not shown:';
   if (stderr === 'timed out') return `${what} it was not brought within a minute.`;
-  if (await isFull(join(directory, 'objects', 'pack'), mostBytes))
+  if (await isFull(join(directory, 'objects', 'pack'), mostBytesApart))
     return `${what} it holds over 512 MiB.`;
   if (faultFound(stderr) !== null)
     return `${what} Git finds faults in it, and would not read it either once it is connected.`;

@@ -1,5 +1,5 @@
 import { rm } from 'node:fs/promises';
-import { type projectRoutes, readMap, readRecipe } from '@vaquero/contracts';
+import { type projectRoutes, readNewMap, readRecipe } from '@vaquero/contracts';
 import {
   type CommitId,
   defaultMap,
@@ -46,7 +46,7 @@ type Wanted = z.output<typeof projectRoutes.makeProjectRoute.body> & { readonly 
 /**
  * Makes a project with its repository and the environments of map version 1. What stands in the way of
  * reading the repository is said at once and nothing is kept; an empty repository is fine and waited for.
- * Refuses: name-invalid, name-taken, invalid-request, repository-*, branch-missing, token-needs-https,
+ * Refuses: name-invalid, name-taken, map-invalid, recipe-invalid, invalid-request, repository-*, branch-missing, token-needs-https,
  * path-not-allowed, not-found, project-ended.
  */
 export async function makeProject(
@@ -60,6 +60,7 @@ export async function makeProject(
   const recipe =
     wanted.recipe === null ? null : orRefuse(readRecipe(wanted.recipe, recipeFileName));
   requireBegin(wanted);
+  const map = orRefuse(readNewMap(wanted.map ?? defaultMap(name, branch), 1, branch));
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
   if (taken.has(name))
     return refused({ code: 'name-taken', name, free: freeNamesNear(name, taken) });
@@ -67,8 +68,7 @@ export async function makeProject(
   const id = deps.newId();
   const credential = await credentialIn(deps, wanted.repository);
   const { repository, isNew } = await repositoryFor(deps, wanted, credential, id);
-  const text = defaultMap(name, branch);
-  const map = orRefuse(readMap(text, 1, branch));
+  const text = wanted.map ?? defaultMap(name, branch);
   const project: ProjectRow = {
     id,
     name,

@@ -10,6 +10,7 @@ import type { Doorbell } from '../refs/doorbell.ts';
 import { refused } from '../refused.ts';
 import { makeKey } from './access-key.ts';
 import { makeProject } from './make-project.ts';
+import { moveRepository } from './move-repository.ts';
 import { allProjects, projectByName } from './project-rows.ts';
 import {
   makeProjectKey,
@@ -46,6 +47,10 @@ export function serveProjects(app: Express, deps: Deps, doorbell: Doorbell): voi
   );
   serve(app, deps, projectRoutes.tryProjectRoute, ({ body }) => tryProject(deps, body));
   serve(app, deps, projectRoutes.showProjectRoute, ({ project }) => viewProject(deps, project));
+  serve(app, deps, projectRoutes.moveRepositoryRoute, async ({ project, body, caller }) => {
+    await moveRepository(deps, doorbell, project, { ...body, caller });
+    return viewProject(deps, project);
+  });
   serve(app, deps, projectRoutes.lookRoute, async ({ project, caller }) => {
     await doorbell.ringAndWait(project.repositoryId, { kind: 'person', doing: caller.doing });
     return viewProject(deps, project);

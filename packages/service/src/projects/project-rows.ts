@@ -101,6 +101,18 @@ export async function lockRepository(tx: Tx, id: string): Promise<RepositoryRow>
   return row;
 }
 
+/** Says where a locked repository is read from. Whoever looks at it meanwhile writes nothing, as after another look. */
+export async function setPlace(
+  tx: Tx,
+  { id, look }: RepositoryRow,
+  now: Pick<RepositoryRow, 'kind' | 'place'>,
+): Promise<void> {
+  await tx
+    .update(repositories)
+    .set({ ...now, look: look + 1, trouble: null })
+    .where(eq(repositories.id, id));
+}
+
 /** Every repository that something is built from. */
 export async function allRepositories(db: Db): Promise<readonly RepositoryRow[]> {
   const used = db
@@ -119,6 +131,7 @@ export async function insertProject(
 ): Promise<void> {
   if (repository !== null) await tx.insert(repositories).values(repository);
   await tx.insert(projects).values(project);
+  if (names.length === 0) return;
   await tx
     .insert(environments)
     .values(names.map((one) => ({ ...one, rule: one.name, projectId: project.id })));

@@ -1,4 +1,9 @@
-import { type ProjectTrial, type projectRoutes, readMap, refusalInWords } from '@vaquero/contracts';
+import {
+  type ProjectTrial,
+  type projectRoutes,
+  readNewMap,
+  refusalInWords,
+} from '@vaquero/contracts';
 import { defaultMap, freeNamesNear, readProjectName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
 import type { Deps } from '../deps.ts';
@@ -20,7 +25,7 @@ const mostBranches = 200;
  */
 export async function tryProject(
   deps: Deps,
-  { name, repository, ...place }: Wanted,
+  { name, repository, map, ...place }: Wanted,
 ): Promise<ProjectTrial> {
   const read = readProjectName(name);
   const taken = new Set((await allProjects(deps.db)).map((project) => project.name));
@@ -32,13 +37,14 @@ export async function tryProject(
   return {
     fault: name === '' || refusal === null ? null : refusalInWords(refusal).sentence,
     free: refusal?.code === 'name-taken' ? [...refusal.free] : [],
-    addresses: read.ok ? addressesOf(deps, name) : [],
+    addresses: read.ok ? addressesOf(deps, name, map ?? defaultMap(name, 'main')) : [],
     repository: repository === null ? null : await lookFirst(deps, repository, place),
   };
 }
 
-function addressesOf(deps: Deps, name: string): ProjectTrial['addresses'] {
-  const map = readMap(defaultMap(name, 'main'), 1, 'main');
+/** Where what its first map names would answer: nowhere while that cannot be read. */
+function addressesOf(deps: Deps, name: string, text: string): ProjectTrial['addresses'] {
+  const map = readNewMap(text, 1, 'main');
   return !map.ok
     ? []
     : map.value.environments.flatMap((rule, place) =>

@@ -8,6 +8,8 @@ import { type Credential, type Reach, shownPlace, withReach } from './reach.ts';
 export interface Elsewhere {
   readonly place: string;
   readonly branches: readonly string[];
+  /** Where each of them stands. */
+  readonly heads: ReadonlyMap<string, string>;
   /** The branch that clones of it stand on; null where it says none. */
   readonly first: string | null;
 }
@@ -39,9 +41,14 @@ async function listed({ place, args, extra }: Reach): Promise<Elsewhere> {
   );
   if (!end.ok) refuseBy(place, end.stderr);
   const rows = end.stdout.split('\n');
-  const branches = rows.flatMap((row) => /\trefs\/heads\/(.+)$/.exec(row)?.[1] ?? []);
+  const heads = new Map(
+    rows.flatMap((row) => {
+      const [, commit = '', branch] = /^([0-9a-f]+)\trefs\/heads\/(.+)$/.exec(row) ?? [];
+      return branch === undefined ? [] : [[branch, commit] as const];
+    }),
+  );
   const first = rows.flatMap((row) => /^ref: refs\/heads\/(.+)\tHEAD$/.exec(row)?.[1] ?? []);
-  return { place, branches, first: first[0] ?? null };
+  return { place, branches: [...heads.keys()], heads, first: first[0] ?? null };
 }
 
 /** More refs than these are fetched all at once. */
@@ -163,7 +170,7 @@ export function faultFound(said: string): string | null {
  * Git tells these apart by its words only; LC_ALL=C keeps them stable (http.c, transport.c, remote-curl.c).
  * The place itself is taken out first: its name may hold any of them.
  */
-function refuseBy(place: string, said: string): never {
+export function refuseBy(place: string, said: string): never {
   const words = said.replaceAll(place, '');
   const shown = shownPlace(place);
   if (/Host key verification failed|REMOTE HOST IDENTIFICATION/i.test(words))
