@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { auditRoutes, buildRoutes, projectRoutes } from '@vaquero/contracts';
+import { auditRoutes, buildRoutes, everyProject, projectRoutes } from '@vaquero/contracts';
 import { sql } from 'drizzle-orm';
 import { startTestService } from './support/service.ts';
 import { recipeOf, writesPage } from './support/working-copy.ts';
@@ -150,4 +150,30 @@ test('a look that was overtaken writes nothing twice, and a doorbell during a lo
     query: { limit: 100 },
   });
   assert.equal(entries.entries.filter((entry) => entry.kind === 'change.seen').length, 2);
+});
+
+test('a list comes in pages that each name the next', async (t) => {
+  const service = await startTestService(t, { roles: ['edge'] });
+  await service.project('timetable');
+  await service.project('ticket-desk');
+  const page = async (path: string) => {
+    const headers = { authorization: `Bearer ${service.operatorSecret}` };
+    const reply = await fetch(new URL(path, service.address), { headers });
+    return { body: await reply.json(), link: reply.headers.get('link') ?? '' };
+  };
+  const first = await page('/api/projects?limit=1');
+  assert.deepEqual(
+    first.body.projects.map(({ name }: { name: string }) => name),
+    ['ticket-desk'],
+  );
+  const next = /^<(.+)>; rel="next"$/.exec(first.link)?.[1] ?? assert.fail('no next page');
+  const second = await page(next);
+  assert.deepEqual(
+    [second.body.projects[0].name, second.body.more, second.link],
+    ['timetable', false, ''],
+  );
+  assert.deepEqual(
+    (await everyProject(service.operator)).map(({ name }) => name),
+    ['ticket-desk', 'timetable'],
+  );
 });

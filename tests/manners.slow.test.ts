@@ -216,6 +216,8 @@ test('the manners of the command line', async (t) => {
       asked.types(enter);
       await asked.shows(/Its folder in the repository/);
       asked.types(`tides${enter}`);
+      await asked.shows(/staging: \{follows: \{branch: main\}\}.*Is it right\?/s);
+      asked.types(enter);
       await asked.shows(/What is built first\?/);
       asked.types(enter);
       await asked.shows(/Make tides, of main, folder tides\?/);

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
 import test from 'node:test';
-import { buildRoutes, recipeRoutes } from '@vaquero/contracts';
+import { buildRoutes, mapRoutes, recipeRoutes } from '@vaquero/contracts';
 import { startGitHost, startSshHost } from '@vaquero/standins';
 import { execa } from 'execa';
 import { openConsole } from '../support/console.ts';
@@ -76,6 +76,25 @@ test('a project on a private repository is made by keyboard alone, and its token
   await page.getByRole('button', { name: 'Try and keep it', disabled: true }).waitFor();
   await page.getByRole('button', { name: 'Take it back', disabled: false }).press('Enter');
   await page.getByText(/is read without a token/).waitFor();
+
+  // The repository moves: another one is told as such, the same one is read from there.
+  host.behave('open');
+  const [strange, moved] = [await host.repository('signage'), await host.repository('sea')];
+  await copy.git('push', '--quiet', moved.folder, 'main:season');
+  const signs = await makeWorkingCopy(join(service.state, 'signs'));
+  await signs.commit('Signs', { a: 'x' });
+  await signs.git('push', '--quiet', strange.folder, 'main:season');
+  await page.getByRole('button', { name: 'It has moved' }).press('Enter');
+  const form = page.getByRole('form', { name: 'Another address' });
+  await form.getByLabel('Its address').fill(strange.url);
+  await form.getByLabel('Why, for whoever looks back').fill('The host was renamed');
+  const send = form.getByRole('button', { name: 'Read it from there', disabled: false });
+  await send.press('Enter');
+  await form.getByText(/is another repository/).waitFor();
+  await form.getByLabel(/^Another repository is meant/).waitFor();
+  await form.getByLabel('Its address').fill(moved.url);
+  await send.press('Enter');
+  await page.getByRole('region', { name: 'Repository' }).getByText(moved.url).waitFor();
 });
 
 test('a project is made over SSH: the key is shown, the host compared, the recipe written otherwise, and nothing built before a push', async (t) => {
@@ -120,6 +139,20 @@ test('a project is made over SSH: the key is shown, the host compared, the recip
   await text.click();
   await page.keyboard.press('Control+Home');
   await page.keyboard.type('# By hand\n');
+  // So is its first map; what it names has its address beside it while it is written.
+  await page.getByRole('button', { name: 'Write the map otherwise' }).click();
+  const map = page.getByLabel('The map as text');
+  await map.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('map: crew-rota');
+  await page.getByText('The map cannot be read').waitFor();
+  assert.ok(await make.isDisabled());
+  await page.getByRole('button', { name: 'The usual map' }).click();
+  await page.getByRole('button', { name: 'Write the map otherwise' }).click();
+  await map.click();
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.type('# Ours\n');
+  await page.getByText(/^http:\/\/staging\.crew-rota\./).waitFor();
   await page.getByLabel('What is built first').selectOption('next-push');
   await make.click();
   await page.waitForURL(`${service.origin}/p/crew-rota`);
@@ -128,6 +161,8 @@ test('a project is made over SSH: the key is shown, the host compared, the recip
   assert.deepEqual(builds, []);
   const { accepted } = await service.operator.call(recipeRoutes.showRecipeRoute, { params });
   assert.equal(accepted?.version, 1);
+  const set = await service.operator.call(mapRoutes.showMapRoute, { params });
+  assert.match(set.text, /^# Ours\n/);
 
   // The host shows another key: that is said in Settings, where another key of ours takes the place of the first.
   await host.changeKey();

@@ -15,7 +15,6 @@ export const make = command({
     'make',
     'make timetable',
     'make timetable --url https://git.example/ferry.git',
-    'make tides --url https://git.example/t --private',
     'make rota --url git@git.example:rota.git',
     'make signage --of timetable --folder signage',
   ],
