@@ -1,8 +1,9 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
+import { cpSync } from 'node:fs';
+import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import test from 'node:test';
+import test, { type TestContext } from 'node:test';
 import {
   auditRoutes,
   environmentRoutes,
@@ -11,7 +12,7 @@ import {
   peopleRoutes,
 } from '@vaquero/contracts';
 import { readEntry } from '@vaquero/core';
-import { makeLog, readApiConfig, startApi } from '@vaquero/service';
+import { applyMigrations, makeLog, readApiConfig, startApi } from '@vaquero/service';
 import { execa } from 'execa';
 import mysql from 'mysql2/promise';
 import { listenTo } from './support/events.ts';
@@ -20,6 +21,19 @@ import { atEnd, freePort, ownDatabase, temporaryFolder, until } from './support/
 const migrationsDirectory = new URL('../packages/service/migrations', import.meta.url).pathname;
 const dump = new URL('upgrade/installation-0.7.sql', import.meta.url).pathname;
 const params = { project: 'timetable' };
+
+/** A start that dies behind the statement that makes bytes of texts, and before the note that it was done. */
+async function diesAmidKinds(t: TestContext, url: string): Promise<void> {
+  const deadly = join(temporaryFolder(t), 'migrations');
+  cpSync(migrationsDirectory, deadly, { recursive: true });
+  const file = join(deadly, '0046_kinds.sql');
+  const statements = (await readFile(file, 'utf8')).split('--> statement-breakpoint');
+  const place = statements.findIndex((one) => one.trim().startsWith('UPDATE `deploys`'));
+  const made = statements[place]?.trim() ?? assert.fail('no such statement');
+  statements[place] = `BEGIN NOT ATOMIC ${made} KILL CONNECTION CONNECTION_ID(); END`;
+  await writeFile(file, statements.join('--> statement-breakpoint'));
+  await assert.rejects(applyMigrations(url, deadly));
+}
 
 test('an installation of 0.7 is opened: its people sign in, its ledger, its log and its hold are as they were', async (t) => {
   const url = await ownDatabase({ empty: true });
@@ -31,6 +45,7 @@ test('an installation of 0.7 is opened: its people sign in, its ledger, its log 
   await old.query(`UPDATE projects SET holding = '["lfs-pointer"]'`);
   const [rows] = await old.query<mysql.RowDataPacket[]>('SELECT id FROM repositories');
   await old.end();
+  await diesAmidKinds(t, url);
   const state = temporaryFolder(t);
   const repository = join(state, 'repositories', `${rows[0]?.id}.git`);
   await execa('git', ['init', '--quiet', '--bare', repository]);

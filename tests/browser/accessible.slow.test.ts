@@ -1,70 +1,12 @@
 import assert from 'node:assert/strict';
-import { join } from 'node:path';
 import test from 'node:test';
-import { pullRequestRoutes } from '@vaquero/contracts';
 import { faultsOf } from '../support/auditor.ts';
 import { openConsole } from '../support/console.ts';
-import type { TestService } from '../support/service.ts';
-import { makeWorkingCopy, recipeOf, writesPage } from '../support/working-copy.ts';
+import { pages, story } from '../support/console-pages.ts';
+import { recipeOf, writesPage } from '../support/working-copy.ts';
 
-/** A project with something on every page: two builds that passed, one that failed, a roll back, a hold. */
-async function story(service: TestService): Promise<void> {
-  const made = await service.project('timetable');
-  await made.push('Winter fares', { 'vaquero.yaml': recipeOf(writesPage('one')) });
-  await service.promote('timetable');
-  await made.push('Search by harbour', { 'vaquero.yaml': recipeOf(writesPage('two')) });
-  await service.promote('timetable');
-  const fork = await makeWorkingCopy(join(service.state, 'roots', 'fork'));
-  await fork.git('pull', '--quiet', made.copy.folder, 'main');
-  await fork.git('checkout', '--quiet', '-b', 'dogs');
-  await fork.commit('Dogs at half fare', { 'fares.txt': '1.5' });
-  await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
-    params: { project: 'timetable' },
-    body: { branch: 'dogs', title: 'Dogs', place: fork.folder },
-  });
-  await made.push('A slip', {
-    'vaquero.yaml': recipeOf("echo reading; echo 'Error: unknown harbour' >&2; exit 4"),
-  });
-  // One of the project's own, with a preview, that merges after what it is asked to.
-  await made.copy.git('checkout', '--quiet', '-b', 'try/quay', 'HEAD~1');
-  await made.copy.commit('The quay', { 'quay.txt': 'quay' });
-  await made.copy.git('push', '--quiet', made.remote, 'try/quay');
-  await service.operator.call(pullRequestRoutes.openPullRequestRoute, {
-    params: { project: 'timetable' },
-    body: { branch: 'try/quay', title: 'The quay' },
-  });
-}
-
-const pages = [
-  ['/', /./],
-  ['/p/timetable', /./],
-  ['/p/timetable?at=2026-01-01T00:00:00Z', /./],
-  ['/p/timetable/builds', /./],
-  ['/p/timetable/builds/2', /Build 2/],
-  ['/p/timetable/builds/3', /Build 3 failed/],
-  ['/p/timetable/history', /changed/],
-  ['/p/timetable/visits', /./],
-  ['/p/timetable/visits/staging', /./],
-  ['/p/timetable/settings', /is built from/],
-  ['/p/timetable/settings/building', /follow/],
-  ['/p/timetable/settings/values', /are given/],
-  ['/p/timetable/settings/people', /may do what/],
-  ['/p/timetable/settings/programs', /Programs/],
-  ['/p/timetable/settings/end', /can be ended/],
-  ['/p/timetable/pull-requests', /pr-1 waits/],
-  ['/p/timetable/pull-requests/previews', /preview/],
-  ['/p/timetable/compare/1/2', /From build 1/],
-  ['/new', /What is it called/],
-  ['/p/timetable/pr-1', /pr-1 waits/],
-  ['/p/timetable/pr-2', /pr-2/],
-  ['/p/timetable/map', /goes to staging/],
-  ['/p/timetable/map/reach?why=main', /can change what production serves/],
-  ['/me', /You are/],
-  ['/people', /may do something here/],
-  ['/machines', /are heard of|is silent/],
-  ['/admit?host=nowhere.example', /cannot be opened/],
-  ['/join#none', /invitation/],
-] as const;
+/** A desk, its half at 200 %, a tablet, a phone. */
+const widths = [390, 640, 768, 1280] as const;
 
 for (const colorScheme of ['light', 'dark'] as const) {
   test(`every page passes an audit of its contrast, names and roles: ${colorScheme}`, async (t) => {
@@ -73,7 +15,10 @@ for (const colorScheme of ['light', 'dark'] as const) {
     for (const [path, heading] of pages) {
       await page.goto(service.origin + path);
       await page.getByRole('heading', { level: 1, name: heading }).waitFor();
-      assert.deepEqual(await faultsOf(page), [], path);
+      for (const width of widths) {
+        await page.setViewportSize({ width, height: 800 });
+        assert.deepEqual(await faultsOf(page), [], `${path} at ${width}`);
+      }
     }
     // What opens over a page counts as well.
     await page.goto(`${service.origin}/p/timetable`);

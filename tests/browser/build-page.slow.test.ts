@@ -76,7 +76,7 @@ test('a secret is set in the console and never shown again, and a build is cance
   await page.getByRole('region', { name: 'Under way' }).getByText('pages').waitFor();
   await page.getByRole('button', { name: 'Cancel this build' }).click();
   await page.getByRole('heading', { level: 1, name: 'Build 1 is cancelled.' }).waitFor();
-  await page.getByRole('button', { name: 'Take MAP_KEY away' }).waitFor({ state: 'detached' });
+  await page.getByRole('button', { name: 'Take away MAP_KEY' }).waitFor({ state: 'detached' });
 });
 
 test('a wrong folder is corrected with one press, and the next build serves the right one', async (t) => {

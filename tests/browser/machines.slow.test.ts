@@ -18,14 +18,14 @@ test('an operator sees what builds and what serves, gives a runner no more build
   await runners.getByRole('button', { name: 'Make it known' }).click();
   await runners.getByText(/^quay comes in by this/).waitFor();
   await page.getByRole('heading', { level: 1, name: 'quay is silent.' }).waitFor();
-  await page.getByRole('button', { name: 'Take the token of quay back…' }).click();
+  await page.getByRole('button', { name: 'Take back… the token of quay' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Take it back' }).click();
   await page
     .getByRole('heading', { level: 1, name: '1 runner and 1 edge are heard of.' })
     .waitFor();
 
   // What serves is not taken back from under its visitors.
-  await page.getByRole('button', { name: 'Take the token of edge-1 back…' }).click();
+  await page.getByRole('button', { name: 'Take back… the token of edge-1' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Take it back' }).click();
   await page.getByRole('dialog').getByRole('alert').waitFor();
   await page.getByRole('button', { name: 'Leave it' }).click();

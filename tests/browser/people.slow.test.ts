@@ -134,7 +134,7 @@ test('an operator makes a link for who lost their password; it leads to another 
   await service.project('timetable');
   await service.person('noor', 'builder', 'timetable');
   await page.goto(`${service.origin}/people`);
-  await page.getByRole('button', { name: 'Make a password link for noor' }).click();
+  await page.getByRole('button', { name: 'Make a link for another password of noor' }).click();
   const link =
     (await page
       .getByRole('status')

@@ -68,7 +68,7 @@ test('a second factor is set up with a picture and a code, asked for at the next
   await apart.close();
 
   await page.reload();
-  await page.getByRole('button', { name: 'End the second factor of Ada Lind…' }).click();
+  await page.getByRole('button', { name: 'End it… the second factor of Ada Lind' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'End it' }).click();
   await page.getByRole('dialog').waitFor({ state: 'detached' });
   await page.getByRole('row').filter({ hasText: 'Ada Lind' }).getByText('none').waitFor();

@@ -1,10 +1,13 @@
-import { randomBytes, randomInt } from 'node:crypto';
+import { randomInt } from 'node:crypto';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { TestContext } from 'node:test';
-import mysql from 'mysql2/promise';
+import {
+  copiedDatabase,
+  emptyDatabase,
+} from '../../packages/service/src/database/database-for-tests.ts';
 
 const endings = new WeakMap<TestContext, (() => unknown)[]>();
 
@@ -30,30 +33,9 @@ export function temporaryFolder(t: TestContext): string {
   return folder;
 }
 
-/** An empty database of a test's own on the tests' server, which goes with all its databases at the end. */
+/** A database of a test's own on the tests' server, with this version's schema or empty; it goes with all others at the end. */
 export async function ownDatabase({ empty = false } = {}): Promise<string> {
-  const server = process.env.VAQUERO_TEST_DATABASE;
-  if (server === undefined) throw new Error('run tests with npm test: it starts their MariaDB');
-  const name = `vaquero_${randomBytes(8).toString('hex')}`;
-  const admin = await mysql.createConnection(server.replace('mariadb:', 'mysql:'));
-  await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin`);
-  // Copied, not migrated: each of some three hundred tests would wait for a second.
-  if (!empty) {
-    const [tables] = await admin.query<mysql.RowDataPacket[]>('SHOW TABLES IN vaquero_template');
-    await admin.query(`USE ${name}`);
-    // A table may refer to one that comes behind it.
-    await admin.query('SET foreign_key_checks = 0');
-    for (const row of tables) {
-      const [made] = await admin.query<mysql.RowDataPacket[]>(
-        `SHOW CREATE TABLE vaquero_template.${Object.values(row)[0]}`,
-      );
-      await admin.query(String(made[0]?.['Create Table']));
-    }
-    for (const table of ['__drizzle_migrations', 'migration_turn', 'log_head'])
-      await admin.query(`INSERT INTO ${name}.${table} SELECT * FROM vaquero_template.${table}`);
-  }
-  await admin.end();
-  return server.replace(/\/vaquero$/, `/${name}`);
+  return empty ? emptyDatabase() : copiedDatabase();
 }
 
 /**

@@ -18,6 +18,13 @@ const lists: Readonly<Record<string, string>> = {
   'pull request': 'pull-requests PROJECT',
   project: 'projects',
   token: 'tokens',
+  variable: 'variables PROJECT',
+  deploy: 'history PROJECT',
+  runner: 'runners',
+  edge: 'edges',
+  group: 'groups',
+  service: 'services PROJECT',
+  'mail address': 'mail',
 };
 
 /** The one catalogue: a code without all four does not compile. Kept in step with docs/refusals.md by a test. */

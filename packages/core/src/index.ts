@@ -88,6 +88,7 @@ export { type LogLine, tellingLine } from './builds/telling-line.ts';
 export { type BuildInputs, whyInputsDiffer } from './builds/why-inputs-differ.ts';
 export { commaList } from './comma-list.ts';
 export { controlFault, controlFaultsIn } from './control-characters.ts';
+export { counted } from './counted.ts';
 export { allow, type Decision, refuse } from './decision.ts';
 export * from './digest.ts';
 export {
@@ -300,49 +301,12 @@ export {
   withFolder,
   withOutput,
 } from './recipes/propose-recipe.ts';
-export {
-  type Borrowing,
-  type Helper,
-  isReusable,
-  noTools,
-  type Parameter,
-  type ParameterValue,
-  pagesStep,
-  plainRecipe,
-  plainStep,
-  type Recipe,
-  type RecipeSource,
-  type RecipeStep,
-  type RefRule,
-  recipeFileName,
-  recipeFolderName,
-  type Serve,
-  shutIn,
-  type Tools,
-  testsStep,
-} from './recipes/recipe.ts';
+export * from './recipes/recipe.ts';
 export { type RecipeDifference, recipeDifferences } from './recipes/recipe-differences.ts';
 export { belowFolder, rootedPlan, seenPaths } from './recipes/rooted-plan.ts';
 export { toolPrograms, withTools } from './recipes/with-tools.ts';
 export { type MovedRef, movedRefs } from './refs/moved-refs.ts';
-export {
-  decideBringIn,
-  decideMerge,
-  decideVerdict,
-  decideWord,
-  endSeen,
-  nameOfPullRequest,
-  nameOfRef,
-  type Proposed,
-  type PullRequest,
-  pullRequestOf,
-  readPullRequestName,
-  refOfPullRequest,
-  type Trust,
-  trustOf,
-  type Verdict,
-  verdicts,
-} from './refs/pull-request.ts';
+export * from './refs/pull-request.ts';
 export { pushedRefFault } from './refs/pushed-ref.ts';
 export {
   branchOf,

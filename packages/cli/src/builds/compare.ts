@@ -1,5 +1,11 @@
 import { type ComparisonReply, comparisonRoutes } from '@vaquero/contracts';
-import { addressOfPage, picturesInWords, pixelsInWords, readPullRequestName } from '@vaquero/core';
+import {
+  addressOfPage,
+  counted,
+  picturesInWords,
+  pixelsInWords,
+  readPullRequestName,
+} from '@vaquero/core';
 import { type Context, command, give, Misuse, NotDone, whole } from '../command.ts';
 import type { Io } from '../io.ts';
 import { safe, tone } from '../output.ts';
@@ -56,7 +62,7 @@ function showComparison(io: Io, comparison: ComparisonReply): void {
     return;
   }
   io.out(
-    `${before.build} to ${after.build}   ${all} of ${Math.max(before.files, after.files)} files differ, ${signed(after.bytes - before.bytes)}`,
+    `${before.build} to ${after.build}   ${all} of ${counted(Math.max(before.files, after.files), 'file')} differ, ${signed(after.bytes - before.bytes)}`,
   );
   if (everywhere.lines.length > 0) {
     io.out(`every page   on ${everywhere.pages} pages`);

@@ -1,5 +1,5 @@
 import { type BuildReply, type BuildRow, findingsOf } from '@vaquero/contracts';
-import { authorInWords, isOpen, nameOfRef, siblingInWords } from '@vaquero/core';
+import { authorInWords, counted, isOpen, nameOfRef, siblingInWords } from '@vaquero/core';
 import type { Io } from '../io.ts';
 import { bytes, lasting, safe, spoken, tone, when } from '../output.ts';
 
@@ -181,7 +181,7 @@ function versionOf(version: string | null): string {
 function whatItMade({ artifact, addresses, live }: BuildReply): readonly string[] {
   if (artifact === null) return [];
   return [
-    `artifact   ${spoken(artifact.digest)}, ${artifact.files} files, ${bytes(artifact.bytes)}`,
+    `artifact   ${spoken(artifact.digest)}, ${counted(artifact.files, 'file')}, ${bytes(artifact.bytes)}`,
     ...addresses.toReversed().map((address) => `answers at ${address}`),
     `live in    ${live.join(', ') || 'no environment'}`,
   ];

@@ -1,11 +1,11 @@
 import type { BuildReply } from '@vaquero/contracts';
-import { isOpen, siblingInWords } from '@vaquero/core';
+import { counted, isOpen, siblingInWords } from '@vaquero/core';
 import { Link } from 'react-router';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted } from '../parts/words.ts';
+
 import { RecipeOfBuild } from '../recipes/recipe-of-build.tsx';
 import { useBuildAgain } from './use-build-again.ts';
 

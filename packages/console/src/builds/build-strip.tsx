@@ -1,10 +1,11 @@
 import { useMutation } from '@tanstack/react-query';
 import { type BuildReply, buildRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { clockWithSeconds, counted, lasting } from '../parts/words.ts';
+import { clockWithSeconds, lasting } from '../parts/words.ts';
 import { timeLeft } from './time-left.ts';
 
 interface BuildStripProps {

@@ -1,7 +1,7 @@
 import type { BuildReply } from '@vaquero/contracts';
-import { authorInWords, nameOfRef } from '@vaquero/core';
+import { authorInWords, counted, nameOfRef } from '@vaquero/core';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted } from '../parts/words.ts';
+
 import { OnePress } from './one-press.tsx';
 
 /** What failed, the line that tells it, what changed, and what to do: before everything else. */

@@ -1,10 +1,10 @@
 import { type BuildReply, recipeRoutes } from '@vaquero/contracts';
-import { testsStep } from '@vaquero/core';
+import { counted, testsStep } from '@vaquero/core';
 import type { z } from 'zod';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { counted } from '../parts/words.ts';
+
 import { useBuildAgain } from './use-build-again.ts';
 
 type Wishes = z.input<typeof recipeRoutes.acceptRecipeRoute.body>;

@@ -1,5 +1,6 @@
 import type { ComparisonReply } from '@vaquero/contracts';
-import { counted, size } from '../parts/words.ts';
+import { counted } from '@vaquero/core';
+import { size } from '../parts/words.ts';
 
 /** Bytes as people say them, with the sign of a difference: `+6.1 kB`. */
 export function difference(bytes: number): string {

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ComparisonReply } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useState } from 'react';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { FindingLine, keyOf } from '../parts/finding-line.tsx';
 import { Reading } from '../parts/reading.tsx';
-import { counted } from '../parts/words.ts';
+
 import { comparisonInWords, difference } from './comparison-in-words.ts';
 import { comparisonOf } from './comparison-of.ts';
 import { PageList } from './page-list.tsx';

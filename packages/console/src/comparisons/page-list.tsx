@@ -1,7 +1,7 @@
 import type { ComparisonReply } from '@vaquero/contracts';
-import { addressOfPage as addressOf } from '@vaquero/core';
+import { addressOfPage as addressOf, counted } from '@vaquero/core';
 import { useState } from 'react';
-import { counted } from '../parts/words.ts';
+
 import { PageLines } from './page-lines.tsx';
 
 /** The pages that say otherwise, and what the one that is chosen says. */

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
+import { counted } from '@vaquero/core';
 import { NavLink, useLocation, useNavigate } from 'react-router';
 import { lanesOf } from '../lanes/lanes-of.ts';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted } from '../parts/words.ts';
+
 import { useKeys } from './use-keys.ts';
 
 /** The pages of a project, each with the key that opens it. */

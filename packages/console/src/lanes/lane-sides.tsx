@@ -1,10 +1,10 @@
-import type { Instant } from '@vaquero/core';
+import { counted, type Instant } from '@vaquero/core';
 import { useState } from 'react';
 import { ActLink } from '../parts/act-link.tsx';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { useMayAct } from '../people/use-may.ts';
 import { LiftSheet } from '../releases/lift-sheet.tsx';
 import { PromoteSheet } from '../releases/promote-sheet.tsx';

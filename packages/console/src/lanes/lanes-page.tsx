@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LaneReply, ProjectSeen } from '@vaquero/contracts';
-import type { Instant } from '@vaquero/core';
+import { counted, type Instant } from '@vaquero/core';
 import { type ReactNode, useState } from 'react';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { capital, counted, moment } from '../parts/words.ts';
+import { capital, moment } from '../parts/words.ts';
 import { FirstSteps } from '../projects/first-steps.tsx';
 import { projectsSeen } from '../projects/projects-seen.ts';
 import { LaneChart } from './lane-chart.tsx';

@@ -1,8 +1,9 @@
+import { counted } from '@vaquero/core';
 import { Link } from 'react-router';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { EndPreview } from '../refs/end-preview.tsx';
 import { LetIn } from '../releases/let-in-sheet.tsx';
 import type { Lane } from './window-of.ts';

@@ -1,10 +1,10 @@
-import type { Instant } from '@vaquero/core';
+import { counted, type Instant } from '@vaquero/core';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, lasting, moment } from '../parts/words.ts';
+import { lasting, moment } from '../parts/words.ts';
 import type { MayAct } from '../people/use-may.ts';
 import { LetIn } from '../releases/let-in-sheet.tsx';
 import type { Lane } from './window-of.ts';

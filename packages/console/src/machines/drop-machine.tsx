@@ -32,7 +32,7 @@ export function DropMachine({
   });
   return (
     <>
-      <Button aria-label={`Take the token of ${name} back…`} onClick={() => setOpen(true)}>
+      <Button aria-label={`Take back… the token of ${name}`} onClick={() => setOpen(true)}>
         Take back…
       </Button>
       <Sheet

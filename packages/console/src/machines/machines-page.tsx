@@ -1,12 +1,13 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type EdgeSeen, type RunnerSeen, runnerRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { Page } from '../frame/page.tsx';
 import { api } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { AddMachine } from './add-machine.tsx';
 import { DropMachine } from './drop-machine.tsx';
 import { machines, settled } from './machines-of.ts';

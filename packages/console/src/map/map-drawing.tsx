@@ -1,9 +1,8 @@
 import type { LaneReply, MapReply } from '@vaquero/contracts';
-import { type DeliveryMap, type DrawnRule, drawMap, type RefName } from '@vaquero/core';
+import { counted, type DeliveryMap, type DrawnRule, drawMap, type RefName } from '@vaquero/core';
 import { useWidth } from '../lanes/use-width.ts';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted } from '../parts/words.ts';
 
 type Lane = LaneReply['environments'][number];
 

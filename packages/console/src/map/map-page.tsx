@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { type MapDifferenceSeen, type MapReply, readMap, readNewMap } from '@vaquero/contracts';
-import type { DeliveryMap } from '@vaquero/core';
+import { counted, type DeliveryMap } from '@vaquero/core';
 import { lazy, Suspense, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
@@ -8,7 +8,7 @@ import { lanesOf } from '../lanes/lanes-of.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { Reading } from '../parts/reading.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { useMay } from '../people/use-may.ts';
 import { MapChanges } from './map-changes.tsx';
 import { MapDrawing } from './map-drawing.tsx';

@@ -1,11 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReachReply } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph, type GlyphName } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { capital, counted } from '../parts/words.ts';
+import { capital } from '../parts/words.ts';
 import { reachOf } from './map-of.ts';
 import { MapTabs } from './map-tabs.tsx';
 import { WhyBox } from './why-box.tsx';

@@ -84,7 +84,7 @@ function Field({
   const id = useId();
   const hint = `${id}-fault`;
   return (
-    <div className="flex flex-col gap-1">
+    <div className="flex min-w-0 max-w-full flex-col gap-1">
       <label htmlFor={id} className="text-ink-2">
         {label}
       </label>

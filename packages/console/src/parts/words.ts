@@ -51,11 +51,6 @@ export function mark(ms: number): string {
   return `${Math.floor(minutes / 60)}:${two(minutes % 60)} h`;
 }
 
-/** `1 commit`, `2 commits`. */
-export function counted(count: number, word: string, several = `${word}s`): string {
-  return `${count} ${count === 1 ? word : several}`;
-}
-
 /** A sentence begins with a capital. */
 export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);

@@ -17,7 +17,7 @@ export function EndFactor({ name, shownAs }: { readonly name: string; readonly s
   });
   return (
     <>
-      <Button aria-label={`End the second factor of ${shownAs}…`} onClick={() => setOpen(true)}>
+      <Button aria-label={`End it… the second factor of ${shownAs}`} onClick={() => setOpen(true)}>
         End it…
       </Button>
       <Sheet

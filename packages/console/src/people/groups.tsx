@@ -1,12 +1,13 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type GroupSeen, groupRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { type FormEvent, useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { Sheet } from '../parts/sheet.tsx';
-import { counted } from '../parts/words.ts';
+
 import { everyGroup } from './everybody.ts';
 import { NewMember } from './new-member.tsx';
 

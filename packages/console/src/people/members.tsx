@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type MembersReply, memberRoutes } from '@vaquero/contracts';
-import { type ProjectRole, projectRoles } from '@vaquero/core';
+import { counted, type ProjectRole, projectRoles } from '@vaquero/core';
 import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
@@ -8,7 +8,7 @@ import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { ShownOnce } from '../parts/shown-once.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { membersOf } from './members-of.ts';
 import { RoleChoice } from './role-choice.tsx';
 import { useMay } from './use-may.ts';

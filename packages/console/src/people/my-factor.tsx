@@ -1,11 +1,12 @@
 import { useMutation } from '@tanstack/react-query';
 import { type Me, secondFactorRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
-import { counted, day } from '../parts/words.ts';
+import { day } from '../parts/words.ts';
 import { CodeField } from './code-field.tsx';
 import { mine } from './mine.ts';
 import { SetUpFactor } from './set-up-factor.tsx';

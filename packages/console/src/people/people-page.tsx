@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { passwordLinkRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { Page } from '../frame/page.tsx';
 import { api } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -7,7 +8,7 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { ShownOnce } from '../parts/shown-once.tsx';
 import { Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { EndFactor } from './end-factor.tsx';
 import { everybody } from './everybody.ts';
 import { Groups } from './groups.tsx';
@@ -23,7 +24,7 @@ function PasswordLink({ name, shownAs }: { readonly name: string; readonly shown
   return (
     <>
       <Button
-        aria-label={`Make a password link for ${shownAs}`}
+        aria-label={`Make a link for another password of ${shownAs}`}
         disabled={make.isPending}
         onClick={() => make.mutate()}
       >

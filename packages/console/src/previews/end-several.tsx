@@ -1,10 +1,11 @@
 import { mapRoutes, type PreviewSeen } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useState } from 'react';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Sheet } from '../parts/sheet.tsx';
-import { counted } from '../parts/words.ts';
+
 import { useMove } from '../releases/use-move.ts';
 
 /** Ending the previews that are chosen, at once. */

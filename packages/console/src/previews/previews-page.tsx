@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import type { PreviewSeen } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { TextField } from '../parts/field.tsx';
 import { Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { PullRequestTabs } from '../refs/pull-request-tabs.tsx';
 import { EndSeveral } from './end-several.tsx';

@@ -1,6 +1,6 @@
 import type { FirstSight } from '@vaquero/contracts';
-import { authorInWords } from '@vaquero/core';
-import { counted, day, size } from '../parts/words.ts';
+import { authorInWords, counted } from '@vaquero/core';
+import { day, size } from '../parts/words.ts';
 
 /** What is at a repository, before a project is made of it: its newest commit, its size, its languages. */
 export function FirstSightShown({

@@ -1,9 +1,10 @@
 import type { EnvironmentSeen, ProjectSeen } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { Link } from 'react-router';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Tick } from '../parts/field.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 
 /** A project with what is live in it. */
 export interface ProjectLive {

@@ -1,12 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import type { EnvironmentSeen, ProjectSeen } from '@vaquero/contracts';
-import { may, type Need, needsOf } from '@vaquero/core';
+import { counted, may, type Need, needsOf } from '@vaquero/core';
 import { Fragment } from 'react';
 import { Link } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, day } from '../parts/words.ts';
+import { day } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { NeedTable } from './need-table.tsx';
 import type { ProjectLive } from './project-table.tsx';

@@ -1,12 +1,12 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type ProjectTrial, projectRoutes } from '@vaquero/contracts';
-import { readSshAddress } from '@vaquero/core';
+import { counted, readSshAddress } from '@vaquero/core';
 import { api } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Choice, TextField, Tick } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted } from '../parts/words.ts';
+
 import { CredentialFields } from './credential-fields.tsx';
 import { KeyFields, type KeyTaken } from './key-fields.tsx';
 import { projectsSeen } from './projects-seen.ts';

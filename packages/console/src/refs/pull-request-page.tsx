@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BuildRow, PullRequestReply } from '@vaquero/contracts';
-import { authorInWords, may, tellingBuild } from '@vaquero/core';
+import { authorInWords, counted, may, tellingBuild } from '@vaquero/core';
 import { useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { Admits } from '../admission/lend-link.tsx';
@@ -10,7 +10,7 @@ import { AnswerLine } from '../parts/answer.tsx';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, lasting, moment } from '../parts/words.ts';
+import { lasting, moment } from '../parts/words.ts';
 import { mine } from '../people/mine.ts';
 import { KeepPreview } from '../previews/keep-preview.tsx';
 import { EndPreview } from './end-preview.tsx';

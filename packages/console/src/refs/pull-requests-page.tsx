@@ -1,6 +1,6 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
 import type { PullRequestSeen } from '@vaquero/contracts';
-import { tellingBuild } from '@vaquero/core';
+import { counted, tellingBuild } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { AnswerLine } from '../parts/answer.tsx';
@@ -8,7 +8,7 @@ import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 import { PullRequestTabs } from './pull-request-tabs.tsx';
 import { pullRequestsOf } from './pull-requests-of.ts';
 

@@ -1,13 +1,13 @@
 import { useMutation } from '@tanstack/react-query';
 import { type PullRequestReply, pullRequestRoutes } from '@vaquero/contracts';
-import type { Verdict } from '@vaquero/core';
+import { counted, type Verdict } from '@vaquero/core';
 import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextField } from '../parts/field.tsx';
 import { Glyph } from '../parts/glyph.tsx';
-import { counted, moment } from '../parts/words.ts';
+import { moment } from '../parts/words.ts';
 
 /** What members say of the commit that they looked at, and one's own. */
 export function Verdicts({

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LaneReply } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { Link, NavLink } from 'react-router';
 import { lanesOf } from '../lanes/lanes-of.ts';
-import { counted } from '../parts/words.ts';
 
 /** One page for each environment of a project, the top first. */
 export function EnvironmentTabs({

@@ -1,5 +1,6 @@
 import { infiniteQueryOptions, useInfiniteQuery } from '@tanstack/react-query';
 import { environmentRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
 import type { z } from 'zod';
 import { Page } from '../frame/page.tsx';
@@ -9,7 +10,7 @@ import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { capital, counted, lasting, moment } from '../parts/words.ts';
+import { capital, lasting, moment } from '../parts/words.ts';
 import { EnvironmentTabs, useShown } from './environment-tabs.tsx';
 
 const historyOf = (project: string, environment: string) =>

@@ -1,10 +1,11 @@
 import { environmentRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { Sheet } from '../parts/sheet.tsx';
-import { counted } from '../parts/words.ts';
+
 import { useMove } from './use-move.ts';
 import { WhatChanges } from './what-changes.tsx';
 

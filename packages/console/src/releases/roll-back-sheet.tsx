@@ -1,4 +1,5 @@
 import { type DeploySeen, environmentRoutes } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useState } from 'react';
 import { api } from '../http/api.ts';
 import type { Lane } from '../lanes/window-of.ts';
@@ -7,7 +8,7 @@ import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
 import { TextArea } from '../parts/field.tsx';
 import { Sheet } from '../parts/sheet.tsx';
-import { counted } from '../parts/words.ts';
+
 import { useMove } from './use-move.ts';
 
 interface RollBackSheetProps {

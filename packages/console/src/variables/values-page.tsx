@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import type { VariablesReply } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { useParams } from 'react-router';
 import { SettingsPage } from '../frame/settings-page.tsx';
-import { counted } from '../parts/words.ts';
+
 import { SetVariable } from './set-variable.tsx';
 import { VariableTable } from './variable-table.tsx';
 import { variablesOf } from './variables-of.ts';

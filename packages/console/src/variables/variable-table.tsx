@@ -34,7 +34,7 @@ export function VariableTable({
       className: 'py-0.5 text-right',
       cell: (one) => (
         <Button
-          aria-label={`Take ${one.name} away`}
+          aria-label={`Take away ${one.name}`}
           disabled={drop.isPending || !isMine(one)}
           onClick={() => drop.mutate(one)}
         >

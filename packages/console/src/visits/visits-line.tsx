@@ -1,6 +1,6 @@
 import type { VisitsReply } from '@vaquero/contracts';
+import { counted } from '@vaquero/core';
 import { Link } from 'react-router';
-import { counted } from '../parts/words.ts';
 
 type Minutes = VisitsReply['minutes'];
 

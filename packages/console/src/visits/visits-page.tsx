@@ -1,13 +1,13 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { type DeployVisits, type VisitsReply, visitRoutes } from '@vaquero/contracts';
-import { rateInWords, ratesOf, shareInWords } from '@vaquero/core';
+import { counted, rateInWords, ratesOf, shareInWords } from '@vaquero/core';
 import { Link, useParams } from 'react-router';
 import { Page } from '../frame/page.tsx';
 import { api } from '../http/api.ts';
 import { AnswerLine } from '../parts/answer.tsx';
 import { Glyph } from '../parts/glyph.tsx';
 import { type Column, Table } from '../parts/table.tsx';
-import { capital, counted, lasting, moment } from '../parts/words.ts';
+import { capital, lasting, moment } from '../parts/words.ts';
 import { EnvironmentTabs, useShown } from '../releases/environment-tabs.tsx';
 import { VisitsLine } from './visits-line.tsx';
 

@@ -1,4 +1,5 @@
 import { type Manifest, rulesOfManifest, type SiteFile } from '../artifacts/manifest.ts';
+import { counted } from '../counted.ts';
 import { writeAddress } from '../serving/address.ts';
 import { makeResolver } from '../serving/resolve-path.ts';
 import { makeFields, makeImmutable } from '../serving/site-headers.ts';
@@ -117,7 +118,7 @@ function ofSize({ manifest, live }: Inspected): readonly Finding[] {
   if (live === null) return [];
   const files = manifest.site.files.length;
   const bytes = manifest.site.files.reduce((sum, file) => sum + file.sizeBytes, 0);
-  const said = `${files} files and ${bytes} bytes; what is live has ${live.files} and ${live.bytes}`;
+  const said = `${counted(files, 'file')} and ${bytes} bytes; what is live has ${live.files} and ${live.bytes}`;
   const lostFiles = live.files >= judged.files && files < live.files * sharp.filesLeft;
   const lostBytes = live.bytes >= judged.bytes && bytes < live.bytes * sharp.bytesLeft;
   if (lostFiles || lostBytes) return [finding('shrank', '', null, said)];

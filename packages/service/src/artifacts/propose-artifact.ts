@@ -2,6 +2,7 @@ import type { roleRoutes } from '@vaquero/contracts';
 import {
   type BuildFailure,
   belowFolder,
+  counted,
   countFindings,
   type Digest,
   encodeManifest,
@@ -84,7 +85,7 @@ export async function takeProposal(
   // What reads the files and what writes their manifest and looks at it go side by side. Until both are done
   // nothing names the artifact: only the service itself sees it at its address.
   const place = planOf(project, build).steps.length + 1;
-  const says = `${files.length} files of ${proposed.site}`;
+  const says = `${counted(files.length, 'file')} of ${proposed.site}`;
   const stored = storedStep(attempt, place, says, {
     startedAt: proposed.since,
     endedAt: arrivedAt,
@@ -218,7 +219,7 @@ async function inspectFirst(
           },
     step: {
       ...step,
-      says: `${files} files: ${error} errors, ${warning} warnings`,
+      says: `${counted(files, 'file')}: ${counted(error, 'error')}, ${counted(warning, 'warning')}`,
       state: stopping.length > 0 ? 'failed' : error + warning > 0 ? 'warned' : 'passed',
       endedAt: deps.clock(),
     },

@@ -1,4 +1,4 @@
-import type { Instant } from '@vaquero/core';
+import { counted, type Instant } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
 import { openBuildsOf } from '../builds/build-rows.ts';
 import { closeLogs, endOpenBuild } from '../builds/end-open-build.ts';
@@ -34,20 +34,23 @@ export async function tryEnd(deps: Deps, project: ProjectRow): Promise<readonly 
     membersOfKind(deps.db, 'service', project.id),
   ]);
   const names = environments.map(({ name }) => name).join(', ');
-  const some = (count: number, one: string): string => `${count} ${one}${count === 1 ? '' : 's'}`;
   const repository = await repositoryById(deps.db, project.repositoryId);
   const credential =
     repository.homeId === project.id ? await credentialSeen(deps.db, repository.id) : null;
   const held = [
-    ...(variables.length > 0 ? [some(variables.length, 'value')] : []),
-    ...(services.length > 0 ? [`${some(services.length, 'service')} with all tokens`] : []),
+    ...(variables.length > 0 ? [counted(variables.length, 'value')] : []),
+    ...(services.length > 0 ? [`${counted(services.length, 'service')} with all tokens`] : []),
     ...(credential === null ? [] : ['the token that its repository is read with']),
   ];
   return [
     names === ''
       ? 'No environment lives.'
       : `These environments end at once, and their addresses say so for 30 days: ${names}.`,
-    ...(open.length > 0 ? [`${some(open.length, 'build')} that wait or run are stopped.`] : []),
+    ...(open.length > 0
+      ? [
+          `${counted(open.length, 'build')} that ${open.length === 1 ? 'waits or runs is' : 'wait or run are'} stopped.`,
+        ]
+      : []),
     ...(held.length > 0 ? [`For good go: ${held.join(', ')}.`] : []),
     'Nothing is pushed to its repository, built, promoted or changed any more; what is there is fetched as before.',
     'Builds, artifacts, history and every entry of the log stay, for those who may read the project.',
