@@ -1,5 +1,5 @@
 import type { Client } from '@vaquero/contracts';
-import type { Context } from './command.ts';
+import { type Context, Misuse } from './command.ts';
 import { exitCodes } from './exit-codes.ts';
 import type { Io } from './io.ts';
 import { makeProgram } from './program.ts';
@@ -44,7 +44,7 @@ async function runLine(client: Client, line: string, answers: Answers): Promise<
   const said = { out: '', err: '' };
   const left = [...(answers.values ?? [])];
   const nobody = (): never => {
-    throw new Error('nobody is there to answer');
+    throw new Misuse('Nobody is there to answer.');
   };
   const io: Io = {
     out: (text) => {

@@ -14,7 +14,7 @@ test('what is live, and previews kept, ended and listed', async (t) => {
     ['live', 0, /^timetable +production +serves nothing yet/m],
     ['live timetable', 0, /^timetable +staging +1 +\w{8} /m],
     ['live nowhere', 3, /There is no project "nowhere"/],
-    ['previews timetable', 0, /No preview|no preview/],
+    ['previews timetable', 0, /No such preview lives\./],
     ['open-pull-request timetable try/quay --title "The quay"', 0, /^pr-1 open: The quay/m],
   ]);
   await service.buildEnded('timetable', 2);

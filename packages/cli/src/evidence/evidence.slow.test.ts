@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test from 'node:test';
 import { temporaryFolder } from '../../../../tests/support/place.ts';
@@ -22,13 +22,22 @@ test('where an artifact came from is written out and checked without the service
   };
   const statement = await kept('provenance timetable 1', 'statement.json');
   const key = await kept('signing-key', 'key.pem');
-  const page = join(folder, 'page.html');
-  writeFileSync(page, '<h1>one</h1>');
-  const manifest = await vaquero(`manifest timetable 1 ${join(folder, 'manifest')}`);
-  assert.ok(manifest.code === 0 || manifest.code === 2, manifest.err);
+  const manifest = join(folder, 'manifest.json');
+  const changed = await kept('provenance timetable 1', 'changed.json');
+  const envelope = JSON.parse(readFileSync(changed, 'utf8'));
+  const other = Buffer.from(envelope.payload, 'base64').toString().replace('timetable', 'signage');
+  writeFileSync(
+    changed,
+    JSON.stringify({ ...envelope, payload: Buffer.from(other).toString('base64') }),
+  );
   await expectEach(service.operator, [
     ['inspection timetable', 0, /^secret-value +error +staging/m],
     ['provenance timetable 99', 3, /99/],
-    [`check-provenance ${statement} ${page} --key ${key}`, 3, /./],
+    [`manifest timetable 1 ${manifest}`, 0, /is the manifest of artifact [0-9a-f]{64}\./],
+    [`manifest timetable 1 ${folder}/none/manifest.json`, 2, /cannot be written/],
+    [`check-provenance ${statement} --key ${key} --manifest ${manifest}`, 0, /./],
+    [`check-provenance ${statement} --key ${key} --manifest ${statement}`, 3, /./],
+    [`check-provenance ${changed} --key ${key}`, 3, /was changed since/],
+    [`check-provenance ${folder}/none.json --key ${key}`, 2, /none\.json/],
   ]);
 });

@@ -11,7 +11,7 @@ test('projects are made, listed, looked at, renamed and ended; how they are read
     ['projects', 0, /^timetable +main +1 passed +hosted +read, look \d+$/m],
     ['make signage', 0, /^signage: waits for the first commit on main$[\s\S]*^push +git push /m],
     ['make signage', 3, /^Refused: .*signage.*\n/],
-    ['make', 2, /nobody is there to answer/],
+    ['make', 2, /[Nn]obody is there/],
     ['make a --url https://x.example/a --path /b', 2, /Name one repository/],
     ['look timetable', 0, /^timetable: read, look \d+$/m],
     ['look nowhere', 3, /There is no project "nowhere"/],

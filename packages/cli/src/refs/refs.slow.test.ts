@@ -37,7 +37,7 @@ test('a pull request is opened, judged, made a draft, retargeted, merged, closed
     ['give-word timetable pr-1 --yes', 3, /\(no-word-needed\)/],
     ['merge-pull-request timetable pr-1 --yes', 0, /pr-1/],
     ['bring-in timetable pr-2', 0, /main is in try\/pier/],
-    ['close-pull-request timetable pr-2', 0, /pr-2 closed/],
+    ['close-pull-request timetable pr-2', 0, /pr-2 is closed\. What was built of it stays\./],
     ['close-pull-request timetable pr-2', 3, /^Refused: /],
     ['reopen-pull-request timetable pr-2', 0, /^pr-\d open/m],
   ]);
