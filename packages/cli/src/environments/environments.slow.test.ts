@@ -20,7 +20,7 @@ test('what is live, and previews kept, ended and listed', async (t) => {
   await service.buildEnded('timetable', 2);
   await expectEach(service.operator, [
     ['previews timetable', 0, /^pr-1 +ines +2 /m],
-    ['keep timetable pr-1 --until 2099-12-20 --reason board', 3, /^Refused: /],
+    ['keep timetable pr-1 --until 2099-12-20 --reason board', 2, /^Refused: /],
     ['keep timetable pr-1 --until yesterday --reason board', 2, /yesterday/],
     ['end timetable pr-1', 2, /nobody is there to ask/],
     ['end timetable pr-1 --yes', 0, /pr-1 has ended\. Its history and its artifacts stay\./],

@@ -11,7 +11,7 @@ export const repositoryUrl = command({
   says: 'read its repository from another address',
   examples: [
     'repository-url tides https://git.example/tides.git',
-    'repository-url rota git@git.example:rota.git --reason "moved"',
+    'repository-url rota git@git.example:rota.git',
   ],
   takes: (bare) =>
     bare
