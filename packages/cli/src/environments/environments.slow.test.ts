@@ -24,6 +24,6 @@ test('what is live, and previews kept, ended and listed', async (t) => {
     ['keep timetable pr-1 --until yesterday --reason board', 2, /yesterday/],
     ['end timetable pr-1', 2, /nobody is there to ask/],
     ['end timetable pr-1 --yes', 0, /pr-1 has ended\. Its history and its artifacts stay\./],
-    ['end timetable pr-1 --yes', 3, /^Refused: /m],
+    ['end timetable pr-1 --yes', 3, /timetable has no environment "pr-1"/],
   ]);
 });

@@ -25,7 +25,7 @@ test('projects are made, listed, looked at, renamed and ended; how they are read
     ['rename signage boards --try', 0, /leads there for 30 days/],
     ['rename signage boards --reason "said so" --yes', 0, /boards/],
     ['end-project boards --try', 0, /These environments end at once/],
-    ['end-project boards --reason over --typed signage', 3, /\(name-not-typed\)/],
+    ['end-project boards --reason over --typed signage', 2, /\(name-not-typed\)/],
     ['end-project boards --reason over --typed boards', 0, /boards has ended/],
   ]);
 });
