@@ -99,6 +99,8 @@ async function* acts(
   yield ['a project that takes the former name', 'changes'];
 }
 
+const instance = '019aabce-0000-7000-8000-000000000001';
+
 test('what edges are told by what changed makes the table that the rows make, and so does catching up from any table before', async (t) => {
   const service = await startTestService(t);
   const { edges } = service.deps;
@@ -106,14 +108,14 @@ test('what edges are told by what changed makes the table that the rows make, an
   const orders: EdgeOrder['order'][] = [];
   edges.join({
     name: 'quay',
-    instance: '019aabce-0000-7000-8000-000000000001',
+    instance,
     revision: told.revision,
     knows: told.revision,
     send: (order) => {
       if (order.order === 'prepare') edges.answered('quay', order.id, null);
       orders.push(order.order);
       told = taken(told, order) ?? (order.order === 'prepare' ? told : assert.fail(order.order));
-      edges.noteConfirmed('quay', 'quay 1', told.revision);
+      edges.noteConfirmed('quay', instance, told.revision);
     },
   });
   const before: RoutingTable[] = [told];
@@ -171,7 +173,7 @@ test('an edge of the version before is told whole tables, and serves environment
   const stop = new AbortController();
   t.after(() => stop.abort());
   const response = await fetch(
-    `${service.address}/role/orders?instance=old&revision=-1&closed=known&changes=known&formats=1,2`,
+    `${service.address}/role/orders?instance=${instance}&revision=-1&closed=known&changes=known&formats=1,2`,
     {
       headers: {
         authorization: `Bearer ${service.environment.VAQUERO_EDGE_TOKEN}`,
@@ -187,7 +189,9 @@ test('an edge of the version before is told whole tables, and serves environment
       const lines = text.split('\n').slice(0, -1);
       const found = lines.map((line) => JSON.parse(line)).find(wanted);
       if (found !== undefined) return found;
-      text += new TextDecoder().decode((await reader.read()).value);
+      const { done, value } = await reader.read();
+      assert.ok(!done, 'the orders have ended');
+      text += new TextDecoder().decode(value);
     }
   };
   const first = await next(({ order }) => order === 'table');
