@@ -82,10 +82,13 @@ test('a batch that is told twice counts once, and one of an edge that is no more
   const edge = makeClient({ address: service.address, headers });
   const stream = new AbortController();
   t.after(() => stream.abort());
-  await fetch(`${service.address}/role/orders?instance=one&revision=0`, {
-    headers,
-    signal: stream.signal,
-  });
+  await fetch(
+    `${service.address}/role/orders?instance=019aabce-0000-7000-8000-000000000001&revision=0`,
+    {
+      headers,
+      signal: stream.signal,
+    },
+  );
   const from = (Math.floor(Date.now() / 60_000) * 60_000) as Instant;
   const beat = (number: number, more: object = {}, instance = 'one') =>
     edge.call(roleRoutes.edgeBeatRoute, {

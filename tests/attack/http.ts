@@ -69,7 +69,7 @@ export const overHttp: Attack = async ({ service, builder }) => {
     ...[
       '/role/claims',
       '/role/beats',
-      '/role/orders?instance=x&revision=1',
+      '/role/orders?instance=019aabce-0000-7000-8000-000000000001&revision=1',
       '/role/blobs/00',
       '/role/outputs/00',
     ].map(
