@@ -165,7 +165,8 @@ test('files come to the store only under their own digest, within an upload that
   const [tide, ebb] = [digestOf('tide'), digestOf('ebb')];
   assert.equal(await put(upload, ebb, own), 400);
   assert.equal(await put(upload, 'no-digest', own), 404);
-  assert.equal(await put('another', tide, own), 409);
+  assert.equal(await put('another', tide, own), 404);
+  assert.equal(await put(given.attempt, tide, own), 409);
   assert.equal(await put(upload, tide, machine), 409);
   assert.equal(await put(upload, tide, own), 204);
   const folder = join(service.state, 'store', 'sha256', tide.slice(0, 2));

@@ -74,6 +74,11 @@ test('what visitors ask is counted by deploy, once, and a path that the deploy b
   assert.equal((await told(5)).live?.requests, 5);
 });
 
+const [first, second] = [
+  '019aabce-0000-7000-8000-000000000001',
+  '019aabce-0000-7000-8000-000000000002',
+];
+
 test('a batch that is told twice counts once, and one of an edge that is no more counts not at all', async (t) => {
   const service = await startTestService(t, { roles: ['runner'] });
   const { push } = await service.project('timetable');
@@ -82,15 +87,12 @@ test('a batch that is told twice counts once, and one of an edge that is no more
   const edge = makeClient({ address: service.address, headers });
   const stream = new AbortController();
   t.after(() => stream.abort());
-  await fetch(
-    `${service.address}/role/orders?instance=019aabce-0000-7000-8000-000000000001&revision=0`,
-    {
-      headers,
-      signal: stream.signal,
-    },
-  );
+  await fetch(`${service.address}/role/orders?instance=${first}&revision=0`, {
+    headers,
+    signal: stream.signal,
+  });
   const from = (Math.floor(Date.now() / 60_000) * 60_000) as Instant;
-  const beat = (number: number, more: object = {}, instance = 'one') =>
+  const beat = (number: number, more: object = {}, instance = first) =>
     edge.call(roleRoutes.edgeBeatRoute, {
       body: {
         instance,
@@ -120,7 +122,7 @@ test('a batch that is told twice counts once, and one of an edge that is no more
   assert.deepEqual(await counted(), [9, 3]);
   await beat(2);
   assert.deepEqual(await counted(), [18, 3]);
-  await beat(3, {}, 'another');
+  await beat(3, {}, second);
   assert.deepEqual(await counted(), [18, 3]);
   await beat(3, { project: 'nobodys' });
   assert.deepEqual(await counted(), [18, 3]);
