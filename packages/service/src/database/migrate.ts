@@ -78,7 +78,9 @@ async function requireSortedIds(connection: Connection): Promise<void> {
   const [row] = await rowsOf(
     connection,
     `SELECT cast('${older}' AS uuid) < cast('${newer}' AS uuid) AS sorted, version() AS version`,
-  ).catch(() => rowsOf(connection, 'SELECT 0 AS sorted, version() AS version'));
+  )
+    // One without the kind cannot read the question. Where it is the connection that failed this fails, too.
+    .catch(() => rowsOf(connection, 'SELECT 0 AS sorted, version() AS version'));
   if (Number(row?.sorted) === 1) return;
   throw new DatabaseUnfit(
     `The database is ${row?.version}. Vaquero keeps its ids as UUIDs in order of time, which MariaDB does from 10.11.5 on.`,

@@ -77,7 +77,7 @@ export async function pullRequestsBehind(
     .filter(({ number }) => behind === null || number < behind.number)
     .slice(0, most);
   if (first.length === most) return first;
-  // Of an open one's number none has ended; an end that was written before ends were kept is the oldest.
+  // Behind the open ones all that have ended come, from the last end on.
   const ends = wasOpen ? [] : [endedBefore(behind)];
   const rows = await db
     .select()
