@@ -1,4 +1,6 @@
 import assert from 'node:assert/strict';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import test from 'node:test';
 import { type Everywhere, NotDone } from './command.ts';
 import { groups } from './commands.ts';
@@ -59,4 +61,14 @@ test('a long line is wrapped by words, beside its label, and a long word stays w
     'at\n    http://localhost:4600/p/timetable',
   );
   assert.equal(wrapped('x'.repeat(200), Number.POSITIVE_INFINITY), 'x'.repeat(200));
+});
+
+test('every command is run by a test beside the files of its domain', () => {
+  const source = join(process.cwd(), 'packages/cli/src');
+  const beside = readdirSync(source, { recursive: true, encoding: 'utf8' })
+    .filter((path) => path.endsWith('.slow.test.ts'))
+    .map((path) => readFileSync(join(source, path), 'utf8'))
+    .join('\n');
+  for (const { name } of all)
+    assert.match(beside, new RegExp(`['"\`]${name}(?: |'|"|\`)`), `${name} is run by none`);
 });

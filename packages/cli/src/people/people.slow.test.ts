@@ -32,6 +32,8 @@ test('people, groups, services, tokens and rules: each is given, shown and taken
     ['password-link nobody', 3, /There is no person "nobody"/],
     ['end-second-factor wren --yes', 3, /\(no-factor\)/],
     ['mail', 0, /This installation sends no mail\./],
+    ['second-factor ines', 3, /Name and password do not belong together/, { values: ['guessed'] }],
+    ['sign-out', 0, /Signed out; \d+ command-line tokens? (?:is|are) taken back\./],
     ['sign-in wren', 3, /Name and password do not belong together/, { values: ['guessed'] }],
   ]);
 });
