@@ -1,34 +1,68 @@
 import { useQuery } from '@tanstack/react-query';
 import type { BuildRow, buildRoutes } from '@vaquero/contracts';
-import { type KeyboardEvent, useDeferredValue, useEffect, useId, useRef, useState } from 'react';
+import { type RefObject, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { troubleOf } from '../http/api.ts';
 import { BrandMark, Unbranded } from '../parts/brand-mark.tsx';
+import { ComboBox } from '../parts/combo-box.tsx';
 import { moment } from '../parts/words.ts';
 import { foundBuilds } from './found-builds.ts';
 
-/**
- * Finds a build by what one knows of it, and an instant by its time: a combobox with a list below it.
- * Pattern: WAI-ARIA Authoring Practices, combobox with list autocomplete; `/` comes here from anywhere.
- */
+/** Finds a build by what one knows of it, and an instant by its time; `/` comes here from anywhere. */
 export function FindBox({ project }: { readonly project: string }) {
   const [text, setText] = useState('');
-  const [chosen, setChosen] = useState(0);
-  const [isOpen, setOpen] = useState(false);
   const input = useRef<HTMLInputElement>(null);
-  const list = useId();
   const navigate = useNavigate();
   const asked = useDeferredValue(text);
   const { data, error } = useQuery(foundBuilds(project, asked));
+  useSlash(input);
   const at = readTime(text);
   const builds = text.trim() === '' ? [] : (data?.builds ?? []);
-  const choices = [
-    ...(at === null ? [] : [{ key: 'time', to: `/p/${project}?at=${at}` }]),
-    ...builds.map(({ number }) => ({ key: String(number), to: `/p/${project}/builds/${number}` })),
+  const offers = [
+    ...(at === null ? [] : [{ key: `/p/${project}?at=${at}`, says: <InstantFound at={at} /> }]),
+    ...builds.map((build) => ({
+      key: `/p/${project}/builds/${build.number}`,
+      says: <FoundBuild build={build} />,
+    })),
   ];
-  const shown = isOpen && text.trim() !== '';
+  const isNone = offers.length === 0 && error === null && asked === text && data !== undefined;
+  return (
+    <search className="max-sm:hidden">
+      <ComboBox
+        label="Find a build by number, commit, digest, brand, subject or author, or an instant by its time"
+        placeholder="Find ( / )"
+        inputRef={input}
+        className="h-7 w-44"
+        text={text}
+        onText={setText}
+        offers={offers}
+        onPick={(to) => {
+          input.current?.blur();
+          void navigate(to);
+        }}
+        below={
+          <>
+            {error === null ? null : (
+              <p role="alert" className="px-3 py-1 text-bad">
+                {troubleOf(error).what}
+              </p>
+            )}
+            {isNone ? (
+              <p role="status" className="px-3 py-1 text-ink-2">
+                No build has “{text}” as number, commit, digest, brand, subject or author.
+              </p>
+            ) : null}
+          </>
+        }
+      />
+    </search>
+  );
+}
+
+/** The key `/` leads to a field from anywhere but where one writes. */
+function useSlash(input: RefObject<HTMLInputElement | null>): void {
   useEffect(() => {
-    const come = (event: globalThis.KeyboardEvent): void => {
+    const come = (event: KeyboardEvent): void => {
       const isTyping =
         event.target instanceof HTMLElement &&
         event.target.closest('input, textarea, select, [role=dialog]') !== null;
@@ -38,114 +72,14 @@ export function FindBox({ project }: { readonly project: string }) {
     };
     window.addEventListener('keydown', come);
     return () => window.removeEventListener('keydown', come);
-  }, []);
-  const go = (to: string | undefined): void => {
-    if (to === undefined) return;
-    setOpen(false);
-    setText('');
-    input.current?.blur();
-    void navigate(to);
-  };
-  const keys = (event: KeyboardEvent): void => {
-    if (event.key === 'Escape') {
-      setOpen(false);
-      setText('');
-      input.current?.blur();
-    }
-    if (event.key === 'Enter') go(choices[chosen]?.to);
-    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
-    if (step === 0 || choices.length === 0) return;
-    event.preventDefault();
-    setChosen((chosen + step + choices.length) % choices.length);
-  };
-  return (
-    <search className="relative max-sm:hidden">
-      <input
-        ref={input}
-        className="field h-7 w-44"
-        role="combobox"
-        aria-label="Find a build by number, commit, digest, brand, subject or author, or an instant by its time"
-        aria-expanded={shown}
-        aria-controls={list}
-        aria-activedescendant={shown && choices.length > 0 ? `${list}-${chosen}` : undefined}
-        aria-autocomplete="list"
-        autoComplete="off"
-        placeholder="Find ( / )"
-        maxLength={200}
-        value={text}
-        onChange={(event) => {
-          setText(event.target.value);
-          setChosen(0);
-          setOpen(true);
-        }}
-        onBlur={() => setOpen(false)}
-        onKeyDown={keys}
-      />
-      {shown ? (
-        <div className="absolute right-0 top-full z-10 mt-0.5 w-[30rem] border border-rule-2 bg-sheet py-1">
-          <div id={list} role="listbox" aria-label="Found" tabIndex={-1}>
-            {choices.map(({ key }, index) => {
-              const build = builds.find(({ number }) => String(number) === key);
-              return (
-                <Choice
-                  key={key}
-                  id={`${list}-${index}`}
-                  isChosen={chosen === index}
-                  pick={() => go(choices[index]?.to)}
-                >
-                  {build === undefined ? (
-                    <>
-                      What was live at{' '}
-                      <b className="font-[650]">{at?.replace('T', ' ').replace(':00Z', ' UTC')}</b>
-                    </>
-                  ) : (
-                    <FoundBuild build={build} />
-                  )}
-                </Choice>
-              );
-            })}
-          </div>
-          {error === null ? null : (
-            <p role="alert" className="px-3 py-1 text-bad">
-              {troubleOf(error).what}
-            </p>
-          )}
-          {choices.length === 0 && error === null && asked === text && data !== undefined ? (
-            <p role="status" className="px-3 py-1 text-ink-2">
-              No build has “{text}” as number, commit, digest, brand, subject or author.
-            </p>
-          ) : null}
-        </div>
-      ) : null}
-    </search>
-  );
+  }, [input]);
 }
 
-function Choice({
-  id,
-  isChosen,
-  pick,
-  children,
-}: {
-  readonly id: string;
-  readonly isChosen: boolean;
-  readonly pick: () => void;
-  readonly children: React.ReactNode;
-}) {
+function InstantFound({ at }: { readonly at: string }) {
   return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: the keyboard acts on the input, which names the chosen one.
-    // biome-ignore lint/a11y/useFocusableInteractive: an option of a combobox is never focused itself.
-    <div
-      id={id}
-      role="option"
-      aria-selected={isChosen}
-      className={`cursor-pointer px-3 py-1 ${isChosen ? 'bg-well' : ''}`}
-      // The input would lose the focus, and the list go, before the press is over.
-      onMouseDown={(event) => event.preventDefault()}
-      onClick={pick}
-    >
-      {children}
-    </div>
+    <>
+      What was live at <b className="font-[650]">{at.replace('T', ' ').replace(':00Z', ' UTC')}</b>
+    </>
   );
 }
 

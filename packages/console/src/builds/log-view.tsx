@@ -1,5 +1,6 @@
 import { buildRoutes, pathOf } from '@vaquero/contracts';
-import { type ReactNode, type RefObject, useId } from 'react';
+import type { ReactNode, RefObject } from 'react';
+import { SearchField } from '../parts/field.tsx';
 import { clockWithSeconds } from '../parts/words.ts';
 import { ColouredLine } from './coloured-line.tsx';
 
@@ -60,7 +61,7 @@ export function LogView(props: LogViewProps) {
         {lines.length > 0 ? null : <p className="px-3 text-ink-2">{empty}</p>}
       </div>
       <p className="mt-1 flex flex-wrap items-baseline gap-3">
-        <FindField find={find} setFind={setFind} />
+        <SearchField label="Find in it" value={find} onText={setFind} />
         <span className="text-ink-2">{props.howMuch}</span>
         {props.more}
         <a className="ml-auto" href={pathOf(buildRoutes.buildLogRoute, { project, build })}>
@@ -68,24 +69,6 @@ export function LogView(props: LogViewProps) {
         </a>
       </p>
     </section>
-  );
-}
-
-function FindField({ find, setFind }: Pick<LogViewProps, 'find' | 'setFind'>) {
-  const id = useId();
-  return (
-    <span className="flex items-baseline gap-2">
-      <label className="text-ink-2" htmlFor={id}>
-        Find in it
-      </label>
-      <input
-        id={id}
-        className="field min-h-0 w-40 py-0.5"
-        type="search"
-        value={find}
-        onChange={(event) => setFind(event.currentTarget.value)}
-      />
-    </span>
   );
 }
 

@@ -1,14 +1,16 @@
 import type { LaneReply } from '@vaquero/contracts';
-import { axisStep, axisTicks, type Instant, later, threadsBetween } from '@vaquero/core';
+import { type Instant, threadsBetween } from '@vaquero/core';
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
 import { clock, day } from '../parts/words.ts';
+import { LaneAxis } from './lane-axis.tsx';
 import { Ground } from './lane-ground.tsx';
+import { actsOnKey } from './lane-keys.ts';
 import { LaneMiddle } from './lane-middle.tsx';
 import { LaneLeft, LaneRight } from './lane-sides.tsx';
 import type { Showing } from './shown.ts';
 import { TurnedChart } from './turned-chart.tsx';
 import { useWidth } from './use-width.ts';
-import { deploysOf, type LaneWindow, scaleOf, usualSpan, windowOf } from './window-of.ts';
+import { deploysOf, type LaneWindow, scaleOf, windowOf } from './window-of.ts';
 
 interface LaneChartProps {
   readonly lanes: LaneReply;
@@ -21,13 +23,9 @@ interface LaneChartProps {
   readonly showing: Showing;
 }
 
-/** The flag of an instant is so wide, in pixels; closer to it than this no other word has room. */
-const flagWidth = 96;
-const besideFlag = flagWidth / 2 + 16;
-
 /** The lane chart over the stretch that is shown: one lane for each environment, bands, threads, rails, and what waits. */
 export function LaneChart(props: LaneChartProps) {
-  const { lanes, project, onCursor, pinned, onPin, showing } = props;
+  const { lanes, project, onCursor, onPin, showing } = props;
   const [axis, width] = useWidth<HTMLDivElement>();
   const chart = useRef<HTMLElement>(null);
   const window = windowOf(lanes.now, showing);
@@ -50,28 +48,8 @@ export function LaneChart(props: LaneChartProps) {
     onCursor(x < 0 || x > scale(window.now) ? null : scale.invert(x));
   };
   const keys = (event: KeyboardEvent<HTMLElement>): void => {
-    if (event.key === 'Escape') {
-      onCursor(null);
-      onPin(null);
-    }
-    // Enter on a band opens its build; on the chart itself it pins the instant, or lets it go.
-    if (event.key === 'Enter' && event.target === chart.current) {
-      onPin(cursor === pinned ? null : cursor);
-      onCursor(null);
-    }
-    if (showsOther(event.key, showing, cursor)) event.preventDefault();
-    if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
-    event.preventDefault();
-    const back = event.key === 'ArrowLeft';
-    onCursor(
-      event.shiftKey
-        ? nextDeploy(lanes, cursor ?? window.now, back)
-        : within(
-            later(cursor ?? window.now, back ? -axisStep(window) : axisStep(window)),
-            window.from,
-            window.now,
-          ),
-    );
+    const isOnChart = event.target === chart.current;
+    if (actsOnKey(event, isOnChart, props, window, cursor)) event.preventDefault();
   };
 
   return (
@@ -96,52 +74,11 @@ export function LaneChart(props: LaneChartProps) {
         }}
         onKeyDown={keys}
       >
-        <svg width="0" height="0" className="absolute" aria-hidden="true" data-defs>
-          <defs>
-            <pattern
-              id="hatch"
-              width="5"
-              height="5"
-              patternUnits="userSpaceOnUse"
-              patternTransform="rotate(45)"
-            >
-              <rect width="5" height="5" fill="var(--warn-fill)" />
-              <path d="M0 0V5" stroke="var(--ink)" strokeWidth="1.6" opacity=".62" />
-            </pattern>
-          </defs>
-        </svg>
+        <Hatch />
         <div className="chart-row">
           <div className="axis-left" />
           <div className="mid h-10" ref={axis}>
-            <svg className="over" aria-hidden="true">
-              {axisTicks(window)
-                .filter(
-                  (tick) =>
-                    scale(tick.at) + 60 < width &&
-                    Math.abs(scale(tick.at) + 30 - scale(window.now)) > 40,
-                )
-                .map((tick) => (
-                  <text key={tick.at} className="axis-text" x={scale(tick.at) + 4} y="34">
-                    {tick.isDay ? day(tick.at) : clock(tick.at)}
-                  </text>
-                ))}
-              {window.isPast ||
-              (cursor !== null && scale(window.now) - scale(cursor) < besideFlag) ? null : (
-                <text className="axis-text" x={scale(window.now)} y="16" textAnchor="middle">
-                  now
-                </text>
-              )}
-              {window.isPast ? null : (
-                <line
-                  className="now-line"
-                  x1={scale(window.now)}
-                  x2={scale(window.now)}
-                  y1="20"
-                  y2="100%"
-                />
-              )}
-              {cursor === null ? null : <CursorFlag x={scale(cursor)} at={cursor} />}
-            </svg>
+            <LaneAxis window={window} scale={scale} width={width} cursor={cursor} />
           </div>
           <div className="axis-right self-end pb-1 text-ink-2">Waits to come in</div>
         </div>
@@ -181,45 +118,26 @@ export function LaneChart(props: LaneChartProps) {
   );
 }
 
-function CursorFlag({ x, at }: { readonly x: number; readonly at: Instant }) {
-  return (
-    <g>
-      <rect x={x - flagWidth / 2} y="4" width={flagWidth} height="17" rx="2" fill="var(--action)" />
-      <text
-        className="axis-text"
-        style={{ fill: 'var(--on-action)' }}
-        x={x}
-        y="16"
-        textAnchor="middle"
-      >{`${day(at)} ${clock(at)}`}</text>
-      <line className="cursor-line" x1={x} x2={x} y1="21" y2="100%" />
-    </g>
-  );
-}
-
 function isWithin(at: Instant | null, { from, to }: LaneWindow): boolean {
   return at !== null && at >= from && at <= to;
 }
 
-function within(at: Instant, from: Instant, to: Instant): Instant {
-  return at < from ? from : at > to ? to : at;
-}
-
-/** Shows less or more time, or what was earlier or later, where a key says so. */
-function showsOther(key: string, showing: Showing, cursor: Instant | null): boolean {
-  if (key === '+') showing.zoom(-1, cursor);
-  else if (key === '-') showing.zoom(1, cursor);
-  else if (key === '0') showing.show(usualSpan, cursor);
-  else if (key === 'PageUp') showing.pan(-1);
-  else if (key === 'PageDown') showing.pan(1);
-  else return false;
-  return true;
-}
-
-/** The instant of the deploy before or after another, over all lanes. */
-function nextDeploy(lanes: LaneReply, at: Instant, back: boolean): Instant {
-  const instants = lanes.environments
-    .flatMap((lane) => lane.ledger.map((deploy) => deploy.committedAt))
-    .sort((a, b) => a - b);
-  return (back ? instants.findLast((each) => each < at) : instants.find((each) => each > at)) ?? at;
+/** What hatched bands are filled with, named for the whole chart. */
+function Hatch() {
+  return (
+    <svg width="0" height="0" className="absolute" aria-hidden="true" data-defs>
+      <defs>
+        <pattern
+          id="hatch"
+          width="5"
+          height="5"
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(45)"
+        >
+          <rect width="5" height="5" fill="var(--warn-fill)" />
+          <path d="M0 0V5" stroke="var(--ink)" strokeWidth="1.6" opacity=".62" />
+        </pattern>
+      </defs>
+    </svg>
+  );
 }

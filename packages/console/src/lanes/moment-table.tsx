@@ -1,8 +1,9 @@
-import type { LaneReply } from '@vaquero/contracts';
+import type { DeploySeen, LaneReply } from '@vaquero/contracts';
 import { type Instant, liveAt } from '@vaquero/core';
 import { useState } from 'react';
 import { BrandMark } from '../parts/brand-mark.tsx';
 import { Button } from '../parts/button.tsx';
+import { type Column, Table } from '../parts/table.tsx';
 import { clock, day, moment } from '../parts/words.ts';
 import { useMayAct } from '../people/use-may.ts';
 import { RollBackSheet } from '../releases/roll-back-sheet.tsx';
@@ -43,80 +44,114 @@ export function MomentTable({ lanes, at, isPinned, letGo, project }: MomentTable
           </button>
         ) : null}
       </h2>
-      <table className="w-full border-collapse">
-        <tbody>
-          {lanes.environments.map((lane, place) => (
-            <MomentRow
-              key={lane.name}
-              lane={lane}
-              at={instant}
-              now={lanes.now}
-              sameAs={
-                place > 0 && first !== undefined ? { name: top?.name ?? '', artifact: first } : null
-              }
-              project={project}
-              isPinned={isPinned}
-            />
-          ))}
-        </tbody>
-      </table>
+      <Table
+        caption="What each environment served"
+        isHeadless
+        columns={columnsOf({ instant, now: lanes.now, project, isPinned })}
+        rows={lanes.environments.map((lane, place) => ({
+          lane,
+          deploy: liveAt(lane.ledger, instant),
+          sameAs:
+            place > 0 && top !== undefined && first !== undefined
+              ? { name: top.name, artifact: first }
+              : null,
+        }))}
+        keyOf={({ lane }) => lane.name}
+        empty="There is no environment yet."
+        rowClass="first:border-t-0 border-t border-b-0 align-baseline leading-normal"
+      />
     </section>
   );
 }
 
-interface MomentRowProps {
+/** What a lane served at the instant, and what the one on top did. */
+interface Moment {
   readonly lane: Lane;
-  readonly at: Instant;
-  readonly now: Instant;
+  readonly deploy: DeploySeen | undefined;
   readonly sameAs: { readonly name: string; readonly artifact: string } | null;
-  readonly project: string;
-  /** Whether a way back to what was live then is offered. */
-  readonly isPinned: boolean;
 }
 
-function MomentRow({ lane, at, now, sameAs, project, isPinned }: MomentRowProps) {
-  const { may } = useMayAct(project, lane, 'roll-back');
-  const [isOpen, setOpen] = useState(false);
-  const deploy = liveAt(lane.ledger, at);
-  const isBack = deploy !== undefined && lane.serves?.artifact !== deploy.artifact;
-  return (
-    <tr className="border-t border-rule first:border-t-0">
-      <th className="w-28 pr-3" scope="row">
-        {lane.name}
-      </th>
-      {deploy === undefined ? (
-        <td className="text-ink-2">served nothing, as far as this page reaches</td>
-      ) : (
-        <>
-          <td className="whitespace-nowrap pr-3">
+function columnsOf({
+  instant,
+  now,
+  project,
+  isPinned,
+}: {
+  readonly instant: Instant;
+  readonly now: Instant;
+  readonly project: string;
+  readonly isPinned: boolean;
+}): readonly Column<Moment>[] {
+  return [
+    { head: 'environment', isName: true, className: 'w-28', cell: ({ lane }) => lane.name },
+    {
+      head: 'build',
+      className: 'whitespace-nowrap',
+      cell: ({ deploy }) =>
+        deploy === undefined ? null : (
+          <>
             <BrandMark digest={deploy.artifact} size={14} className="align-[-2px]" />{' '}
             <b className="font-[650]">{deploy.build}</b>{' '}
             <code className="text-ink-2">{deploy.artifact.slice(0, 8)}</code>
-          </td>
-          <td className="said pr-3">{deploy.subject}</td>
-          <td className="whitespace-nowrap pr-3 text-ink-2">
-            since {moment(deploy.committedAt, now)}
-          </td>
-          <td className="pr-3 text-ink-2">{deploy.by}</td>
-          <td className="text-right text-good">
-            {sameAs?.artifact === deploy.artifact ? `= same bytes as ${sameAs.name}` : ''}
-          </td>
-          <td className="py-0.5 text-right">
-            {isPinned && may && isBack ? (
-              <Button tone="quiet" onClick={() => setOpen(true)}>
-                Roll back to this…
-              </Button>
-            ) : null}
-            <RollBackSheet
-              lane={lane}
-              project={project}
-              open={isOpen}
-              onOpenChange={setOpen}
-              to={deploy}
-            />
-          </td>
-        </>
-      )}
-    </tr>
+          </>
+        ),
+    },
+    {
+      head: 'subject',
+      className: 'said',
+      cell: ({ deploy }) =>
+        deploy?.subject ?? (
+          <span className="text-ink-2">served nothing, as far as this page reaches</span>
+        ),
+    },
+    {
+      head: 'since',
+      className: 'whitespace-nowrap text-ink-2',
+      cell: ({ deploy }) =>
+        deploy === undefined ? null : `since ${moment(deploy.committedAt, now)}`,
+    },
+    { head: 'by', className: 'text-ink-2', cell: ({ deploy }) => deploy?.by },
+    {
+      head: 'compared',
+      className: 'text-right text-good',
+      cell: ({ deploy, sameAs }) =>
+        sameAs !== null && sameAs.artifact === deploy?.artifact
+          ? `= same bytes as ${sameAs.name}`
+          : '',
+    },
+    {
+      head: 'way back',
+      className: 'pr-0 py-0.5 text-right',
+      cell: ({ lane, deploy }) =>
+        deploy === undefined ? null : (
+          <WayBack key={instant} lane={lane} to={deploy} project={project} isPinned={isPinned} />
+        ),
+    },
+  ];
+}
+
+/** The way back to what a lane served at the pinned instant. */
+function WayBack({
+  lane,
+  to,
+  project,
+  isPinned,
+}: {
+  readonly lane: Lane;
+  readonly to: DeploySeen;
+  readonly project: string;
+  readonly isPinned: boolean;
+}) {
+  const { may } = useMayAct(project, lane, 'roll-back');
+  const [isOpen, setOpen] = useState(false);
+  return (
+    <>
+      {isPinned && may && lane.serves?.artifact !== to.artifact ? (
+        <Button tone="quiet" onClick={() => setOpen(true)}>
+          Roll back to this…
+        </Button>
+      ) : null}
+      <RollBackSheet lane={lane} project={project} open={isOpen} onOpenChange={setOpen} to={to} />
+    </>
   );
 }

@@ -56,6 +56,33 @@ export function Choice({ label, fault, choices, className, ...rest }: ChoiceProp
   );
 }
 
+interface PickerProps<Word extends string> {
+  /** What is picked, read aloud: where it stands says so to the eye. */
+  readonly label: string;
+  readonly choices: readonly Word[];
+  readonly value: string;
+  readonly onPick: (word: Word) => void;
+}
+
+/** One of a few, in a row of a table. */
+export function Picker<Word extends string>({ label, choices, value, onPick }: PickerProps<Word>) {
+  return (
+    <select
+      aria-label={label}
+      className="field"
+      value={value}
+      onChange={({ currentTarget }) => {
+        const wanted = choices.find((one) => one === currentTarget.value);
+        if (wanted !== undefined) onPick(wanted);
+      }}
+    >
+      {choices.map((one) => (
+        <option key={one}>{one}</option>
+      ))}
+    </select>
+  );
+}
+
 /** Yes or no. */
 export function Tick({
   label,
@@ -67,6 +94,31 @@ export function Tick({
       <input type="checkbox" {...rest} />
       <span className="flex items-baseline gap-2">{label}</span>
     </label>
+  );
+}
+
+interface SearchProps {
+  readonly label: string;
+  readonly value: string;
+  readonly onText: (text: string) => void;
+}
+
+/** What is looked for in what stands beside it, in one line with it. */
+export function SearchField({ label, value, onText }: SearchProps) {
+  const id = useId();
+  return (
+    <span className="flex items-baseline gap-2">
+      <label className="text-ink-2" htmlFor={id}>
+        {label}
+      </label>
+      <input
+        id={id}
+        className="field min-h-0 w-40 py-0.5"
+        type="search"
+        value={value}
+        onChange={(event) => onText(event.currentTarget.value)}
+      />
+    </span>
   );
 }
 

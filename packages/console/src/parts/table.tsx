@@ -21,6 +21,8 @@ interface TableProps<Row> {
   readonly keyOf: (row: Row) => string | number;
   /** What is said when there is no row. */
   readonly empty: ReactNode;
+  /** Its headings are read aloud only: what stands below them says itself what it is. */
+  readonly isHeadless?: boolean;
   readonly rowClass?: string;
   readonly className?: string;
 }
@@ -29,14 +31,14 @@ const hidden = { sm: 'max-sm:hidden', lg: 'max-lg:hidden' } as const;
 
 /** A table of the console: a heading for each column, a name for each row, a caption, a word when it is empty. */
 export function Table<Row>(props: TableProps<Row>) {
-  const { caption, columns, rows, keyOf, empty, rowClass, className } = props;
+  const { caption, columns, rows, keyOf, empty, isHeadless, rowClass, className } = props;
   if (rows.length === 0) return <p className="border-t border-rule py-2">{empty}</p>;
   const classOf = ({ from, isFigure }: Column<Row>) =>
     merge('pr-3', from === undefined ? '' : hidden[from], isFigure === true ? 'text-right' : '');
   return (
     <table className={merge('w-full border-collapse', className)}>
       <caption className="sr-only">{caption}</caption>
-      <thead className="max-sm:sr-only">
+      <thead className={isHeadless === true ? 'sr-only' : 'max-sm:sr-only'}>
         <tr className="border-b border-rule-2 text-ink-2">
           {columns.map((column) => (
             <th key={column.head} scope="col" className={classOf(column)}>

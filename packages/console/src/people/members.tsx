@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { api, queries } from '../http/api.ts';
 import { Button } from '../parts/button.tsx';
 import { Failed } from '../parts/failed.tsx';
-import { TextField } from '../parts/field.tsx';
+import { Picker, TextField } from '../parts/field.tsx';
 import { ShownOnce } from '../parts/shown-once.tsx';
 import { type Column, Table } from '../parts/table.tsx';
 import { moment } from '../parts/words.ts';
@@ -131,19 +131,12 @@ function columnsFor(
         everywhere || group !== null ? (
           `${role}, ${everywhere ? 'in the whole installation' : `by ${group}`}`
         ) : (
-          <select
-            aria-label={`Role of ${shownAs}`}
-            className="field"
+          <Picker
+            label={`Role of ${shownAs}`}
+            choices={projectRoles}
             value={role}
-            onChange={({ currentTarget }) => {
-              const wanted = projectRoles.find((one) => one === currentTarget.value);
-              if (wanted !== undefined) change({ person: name, role: wanted });
-            }}
-          >
-            {projectRoles.map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
+            onPick={(wanted) => change({ person: name, role: wanted })}
+          />
         ),
     },
     {

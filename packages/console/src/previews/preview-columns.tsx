@@ -1,5 +1,6 @@
 import type { PreviewSeen } from '@vaquero/contracts';
 import { Link } from 'react-router';
+import { Tick } from '../parts/field.tsx';
 import type { Column } from '../parts/table.tsx';
 import { moment, size } from '../parts/words.ts';
 import { EndPreview } from '../refs/end-preview.tsx';
@@ -23,8 +24,9 @@ export function previewColumns({
     {
       head: 'chosen',
       cell: ({ name }) => (
-        <input
-          type="checkbox"
+        <Tick
+          label=""
+          className="h-[25px] min-h-0 items-center"
           aria-label={`Choose ${name}`}
           checked={chosen.has(name)}
           onChange={(event) => toggle(name, event.currentTarget.checked)}

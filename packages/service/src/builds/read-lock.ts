@@ -1,5 +1,5 @@
 import type { LockedPackages } from '@vaquero/core';
-import yarn from '@yarnpkg/lockfile';
+import { parseSyml } from '@yarnpkg/parsers';
 import { parse as parseYaml } from 'yaml';
 import { z } from 'zod';
 
@@ -11,7 +11,7 @@ const npmLock = z.object({
 });
 /** pnpm-lock.yaml: packages by name and version, with what they are joined to in brackets. */
 const pnpmLock = z.object({ packages: z.record(z.string(), z.unknown()).default({}) });
-/** yarn.lock of version 2 on is YAML, its packages by what asks for them. */
+/** yarn.lock, of the first form and of the later ones, which are YAML: packages by what asks for them. */
 const yarnLock = z.record(z.string(), z.object({ version: version.optional() }));
 
 type Named = readonly (readonly [string, string])[];
@@ -30,9 +30,7 @@ const readers: Readonly<Record<string, (text: string) => Named>> = {
       nameAndVersion(key.replace(/^\//, '').replace(/\(.*$/, '')),
     ),
   'yarn.lock': (text) => {
-    const isFirst = text.includes('# yarn lockfile v1');
-    const read: unknown = isFirst ? yarn.parse(text).object : parseYaml(text, { maxAliasCount: 0 });
-    return Object.entries(yarnLock.parse(read)).flatMap(([key, one]) => {
+    return Object.entries(yarnLock.parse(parseSyml(text))).flatMap(([key, one]) => {
       const [name] = nameAndVersion(key.split(',')[0]?.trim() ?? '')[0] ?? [];
       return name === undefined || one.version === undefined ? [] : [[name, one.version] as const];
     });
