@@ -173,7 +173,7 @@ test('a list comes in pages that each name the next', async (t) => {
     ['timetable', false, ''],
   );
   assert.deepEqual(
-    (await everyProject(service.operator)).map(({ name }) => name),
+    (await everyProject(service.operator)).projects.map(({ name }) => name),
     ['ticket-desk', 'timetable'],
   );
 });

@@ -15,13 +15,28 @@ const bundles = {
   demo: 'demo/demo.ts',
 };
 
+/** Bundles lie beside no package: what they leave outside has to lie at the root, in the version that was asked for. */
+function requireAtRoot(wanted) {
+  for (const [name, version] of Object.entries(wanted)) {
+    if (name.startsWith('@vaquero/')) continue;
+    const path = join(root, 'node_modules', name, 'package.json');
+    const found = existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')).version : 'none';
+    if (found !== version)
+      throw new Error(
+        `${name} ${version} is wanted in node_modules/ at the root, where ${found} lies.`,
+      );
+  }
+}
+
 /** Names of third parties in every package: they stay outside, our own packages go inside. */
 export function thirdParties() {
   const names = ['service', 'runner', 'edge', 'cli', 'contracts', 'core'].flatMap((name) => {
     const path = join(root, 'packages', name, 'package.json');
     const { dependencies = {}, devDependencies = {} } = JSON.parse(readFileSync(path, 'utf8'));
     // The client is packed with all that it needs inside, so there they are needed only to build it.
-    return Object.keys(name === 'cli' ? devDependencies : dependencies);
+    const wanted = name === 'cli' ? devDependencies : dependencies;
+    requireAtRoot(wanted);
+    return Object.keys(wanted);
   });
   return [...new Set(names)].filter((name) => !name.startsWith('@vaquero/'));
 }

@@ -10,7 +10,7 @@ export const projects = command({
   takes: (bare) => bare,
   run: async (context) => {
     const { io } = context;
-    const reply = { projects: await everyProject(context.client) };
+    const reply = await everyProject(context.client);
     give(context, reply, ({ projects: all }) => {
       if (all.length === 0) io.out('No project yet. Make one: vaquero make NAME');
       else

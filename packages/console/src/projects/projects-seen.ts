@@ -5,7 +5,7 @@ import { api } from '../http/api.ts';
 /** The projects that one may see. */
 export const projectsSeen = queryOptions({
   queryKey: ['projects'],
-  queryFn: ({ signal }) => everyProject(api, signal),
+  queryFn: async ({ signal }) => (await everyProject(api, signal)).projects,
 });
 
 /** What is live in each of them. */

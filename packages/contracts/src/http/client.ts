@@ -83,6 +83,12 @@ export function asSent(reply: unknown): unknown {
   return sent ?? reply;
 }
 
+/** Says as what a reply counts that was put together of several. */
+export function countsAsSent<Reply extends object>(reply: Reply, sent: unknown): Reply {
+  answers.set(reply, sent);
+  return reply;
+}
+
 /**
  * Makes a client of the API. Every POST carries an idempotency key.
  * Throws `CallRefused` for a refusal and `ServiceUnreachable` when nothing, or something else, answers.
