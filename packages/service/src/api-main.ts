@@ -1,6 +1,6 @@
-import { readApiConfig } from './config.ts';
+import { readApiConfig } from './base/config.ts';
+import { makeLog } from './base/log.ts';
 import { DatabaseUnfit } from './database/migrate.ts';
-import { makeLog } from './log.ts';
 import { startApi } from './start.ts';
 import { endOnSignals } from './supervision/role-main.ts';
 import { cannotRun } from './supervision/role-process.ts';

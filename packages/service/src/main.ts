@@ -1,6 +1,6 @@
 // The one command of an installation: MariaDB (unless VAQUERO_DATABASE_URL names another) and the three roles.
 import { join } from 'node:path';
-import { makeLog } from './log.ts';
+import { makeLog } from './base/log.ts';
 import { sayOfNode } from './supervision/node-line.ts';
 import { nodeProgram } from './supervision/node-program.ts';
 import { supervise } from './supervision/supervise.ts';

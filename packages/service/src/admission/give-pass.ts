@@ -10,9 +10,9 @@ import {
   writePass,
 } from '@vaquero/core';
 import type { z } from 'zod';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { type Caller, maySee } from '../people/caller.ts';
-import { refused } from '../refused.ts';
 import { siteOfHost } from './site-of-host.ts';
 
 type Wish = z.output<typeof admissionRoutes.passRoute.body>;

@@ -1,15 +1,15 @@
 import { randomBytes } from 'node:crypto';
 import { admissionPath, admitsOf, type Digest } from '@vaquero/core';
 import { decide, sha256 } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { environmentByName, lockEnvironments, setLink } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
-import { publishTable } from '../releases/publish-table.ts';
+import { publishTable } from '../routing/publish-table.ts';
 
 interface Lending {
   readonly project: ProjectRow;

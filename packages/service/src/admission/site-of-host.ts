@@ -1,6 +1,6 @@
 import { type ArtifactAddress, hostName, readArtifactHost } from '@vaquero/core';
 import { projectsHolding } from '../artifacts/artifact-rows.ts';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import { projectByName } from '../projects/project-rows.ts';

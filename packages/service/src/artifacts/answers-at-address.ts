@@ -2,9 +2,9 @@ import { createHash } from 'node:crypto';
 import { request } from 'node:http';
 import { setTimeout as pause } from 'node:timers/promises';
 import { type Digest, hostLabelOf, type TriedAddress } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import { addressOf } from '../projects/addresses.ts';
-import { publishTable } from '../releases/publish-table.ts';
+import { publishTable } from '../routing/publish-table.ts';
 
 /** Whether an artifact answered, where, and why not. */
 export type Looked =

@@ -1,8 +1,8 @@
 import type { Digest, Manifest } from '@vaquero/core';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
-import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
 import { storeOf } from './blob-store.ts';
 import { keptManifest } from './proposed-files.ts';
 

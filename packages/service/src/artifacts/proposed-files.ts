@@ -3,9 +3,9 @@ import type { roleRoutes } from '@vaquero/contracts';
 import { type Digest, type Manifest, readSitePath, type SiteFile } from '@vaquero/core';
 import { and, eq, isNull } from 'drizzle-orm';
 import type { z } from 'zod';
+import type { Deps } from '../base/deps.ts';
+import { Impossible, refused } from '../base/refused.ts';
 import { artifacts } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
-import { Impossible, refused } from '../refused.ts';
 import { blobPath, digestOf, storedSize } from './blob-store.ts';
 import { takeBack } from './swept-aside.ts';
 

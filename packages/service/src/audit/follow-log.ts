@@ -8,7 +8,7 @@ import {
 } from '@vaquero/core';
 import { and, asc, desc, gt, inArray, lte } from 'drizzle-orm';
 import type { Logger } from 'pino';
-import { coalesced } from '../coalesced.ts';
+import { coalesced } from '../base/coalesced.ts';
 import type { Db } from '../database/pool.ts';
 import { logEntries } from '../database/tables.ts';
 import { whenDecided } from './record.ts';

@@ -8,11 +8,11 @@ import {
   type MadeDecision,
 } from '@vaquero/core';
 import { eq, sql } from 'drizzle-orm';
+import { Impossible } from '../base/refused.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { logEntries, logHead, logPersonal } from '../database/tables.ts';
 import { afterCommit, lastly, onCommit, type Unit, unitOf } from '../database/transaction.ts';
-import { Impossible } from '../refused.ts';
 
 /** Who does something, through what, and from where. */
 export interface Doing {

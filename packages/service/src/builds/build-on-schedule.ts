@@ -2,11 +2,11 @@ import { type Instant, readCommitId, refOfBranch } from '@vaquero/core';
 import { CronExpressionParser } from 'cron-parser';
 import { and, asc, desc, eq, gt, isNotNull, isNull } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import { type Lease, requireLease } from '../database/leases.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
 import {

@@ -7,11 +7,11 @@ import {
   toolsOfRecipe,
 } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
+import { Impossible } from '../base/refused.ts';
 import { beginsWith } from '../database/columns.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, attempts, builds } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { Impossible } from '../refused.ts';
 
 export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & {
   readonly state: BuildState;

@@ -1,11 +1,11 @@
 import { isOpen } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
+import type { Done, NoteDone } from '../routes/serve-act.ts';
 import { buildByNumber, lockBuild } from './build-rows.ts';
 import { closeLogs, endOpenBuild } from './end-open-build.ts';
 

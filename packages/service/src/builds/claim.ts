@@ -3,19 +3,19 @@ import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
 import type { Digest, Waiting } from '@vaquero/core';
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { byMachine, byVaquero, decide, sha256 } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import { attempts, builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
+import { failIntakes } from '../intakes/intake-rows.ts';
+import { isDraining } from '../machines/runner-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
-import { failIntakes } from '../releases/intake-rows.ts';
+import { changesSince, circleOf, sightOf } from '../routes/source-routes.ts';
 import { noteUse } from '../variables/variable-rows.ts';
 import { type AttemptRow, endAttempt, lapsedAttempts } from './attempt-rows.ts';
 import { buildById, endBuild, lockBuild, lockQueued } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue.ts';
-import { isDraining } from './runner-rows.ts';
-import { changesSince, circleOf, sightOf } from './source-routes.ts';
 import { partBuild, valuesAtClaim } from './values-at-claim.ts';
 
 /** How long an attempt lives without a heartbeat. */

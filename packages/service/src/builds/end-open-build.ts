@@ -1,9 +1,9 @@
 import type { Instant } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { attempts } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
-import { failIntakes } from '../releases/intake-rows.ts';
+import { failIntakes } from '../intakes/intake-rows.ts';
 import { endAttempt } from './attempt-rows.ts';
 import { endBuild } from './build-rows.ts';
 import { packLog } from './log-rows.ts';

@@ -12,8 +12,8 @@ import {
   tellingLine,
 } from '@vaquero/core';
 import { and, desc, eq, ne } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import { withAuthors } from '../people/authors.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';

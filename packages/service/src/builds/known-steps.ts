@@ -19,11 +19,11 @@ import {
   toolsFor,
   withTools,
 } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { Impossible } from '../base/refused.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
-import { Impossible } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeFilesIn } from '../repositories/git-trees.ts';
 import { changedValues } from '../variables/changed-values.ts';

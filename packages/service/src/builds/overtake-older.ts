@@ -1,9 +1,9 @@
 import { areForOthers } from '@vaquero/core';
 import { and, eq, exists, inArray, isNotNull, lt, ne, not } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { type Aim, builds, environments, intakes } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { endOpenBuild } from './end-open-build.ts';
 import { isForTop, type PreparedBuild } from './prepare-builds.ts';

@@ -1,10 +1,10 @@
 import { placeFaults } from '@vaquero/contracts';
 import { type BuildFailure, cleanPath, recipeFileName } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import type { Attempted } from '../completion/finish-attempt.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { directoryOf, fileIn } from '../repositories/bare-repository.ts';
 import { folderOf } from './build-rows.ts';
-import type { Attempted } from './finish-attempt.ts';
 
 /**
  * A failure with the place in the recipe's file that it is about. What a step reads or writes is held against the tree by

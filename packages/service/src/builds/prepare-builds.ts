@@ -22,7 +22,7 @@ import {
   shutIn,
   shutInBy as shutInByFamily,
 } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import { destinationFor, narrowedTo } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';

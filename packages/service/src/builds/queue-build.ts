@@ -1,8 +1,8 @@
 import type { CommitId, Instant, Proposed, RefName } from '@vaquero/core';
 import { and, asc, eq, inArray } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { type Aim, builds, environments, intakes } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import { aimOf } from '../map/aim.ts';
 import type { WantingEnvironment } from '../map/named-environments.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';

@@ -1,5 +1,5 @@
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
-import type { Deps } from '../deps.ts';
 import { type QueueBuild, queueBuild, takeInto } from './queue-build.ts';
 
 /** Builds that one look has queued, by project and inputs. */

@@ -8,9 +8,9 @@ import {
   type Waiting,
 } from '@vaquero/core';
 import { and, asc, count, desc, eq, isNotNull, sql } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import type { Db } from '../database/pool.ts';
 import { attempts, builds, databaseNow, machines } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import { usualTimes } from './build-rows.ts';
 
 /** How many builds of one project run at once. */

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { type Digest, readDigest } from '@vaquero/core';
-import { unlessGone } from '../unless-gone.ts';
+import { unlessGone } from '../base/unless-gone.ts';
 
 /** An output that is kept for other runners. */
 export interface SharedOutput {

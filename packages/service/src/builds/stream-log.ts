@@ -1,6 +1,6 @@
 import type { Response } from 'express';
-import type { Deps } from '../deps.ts';
-import { whenClosed } from '../http/when-closed.ts';
+import type { Deps } from '../base/deps.ts';
+import { whenClosed } from '../base/when-closed.ts';
 import { howFar, readPieces } from './log-rows.ts';
 
 /** A reader that does not keep up would fill the memory: it is cut off, and goes on where it was when it can. */

@@ -8,11 +8,12 @@ import {
 } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { type Aim, builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
+import { failIntakes, handIntakesOver } from '../intakes/intake-rows.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import {
@@ -21,7 +22,6 @@ import {
   type ProjectRow,
   projectById,
 } from '../projects/project-rows.ts';
-import { failIntakes, handIntakesOver } from '../releases/intake-rows.ts';
 import { changedValues, digestsOf } from '../variables/changed-values.ts';
 import {
   type GivenSet,

@@ -1,6 +1,7 @@
 import type { EnvironmentNow, Instant } from '@vaquero/core';
 import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
+import { Impossible } from '../base/refused.ts';
 import { noId } from '../database/columns.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -15,7 +16,6 @@ import {
 } from '../database/tables.ts';
 import { onCommit } from '../database/transaction.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { Impossible } from '../refused.ts';
 
 export type EnvironmentRow = typeof environments.$inferSelect;
 

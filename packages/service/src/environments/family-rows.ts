@@ -14,9 +14,9 @@ import {
 } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
 import { type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, intakes } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import type { EnvironmentRow } from './environment-rows.ts';
 

@@ -10,11 +10,11 @@ import {
   undoneNumbers,
 } from '@vaquero/core';
 import { and, asc, desc, eq, gte, inArray, isNull, lt, type SQL, sql } from 'drizzle-orm';
+import { Impossible } from '../base/refused.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, deploys, people } from '../database/tables.ts';
 import { onCommit } from '../database/transaction.ts';
-import { Impossible } from '../refused.ts';
 import type { EnvironmentRow } from './environment-rows.ts';
 
 export type DeployRow = typeof deploys.$inferSelect;

@@ -12,6 +12,7 @@ import {
 import { and, eq, inArray } from 'drizzle-orm';
 import { blobPath } from '../artifacts/blob-store.ts';
 import { changedAmong, type LastingFile } from '../artifacts/lasting-files.ts';
+import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
 import {
   artifacts,
@@ -21,7 +22,6 @@ import {
   inspections,
   variables,
 } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import { environmentByName, environmentsWaitingFor } from '../environments/environment-rows.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';

@@ -7,8 +7,8 @@ import {
   type PagesCompared,
   type PageTexts,
 } from '@vaquero/core';
+import { stepBack } from '../base/precedence.ts';
 import { readLock } from '../builds/read-lock.ts';
-import { stepBack } from '../supervision/precedence.ts';
 import type { EvidenceContent } from './evidence-rows.ts';
 import { type FileKind, findValues, readFacts } from './file-facts.ts';
 import { type Report, readReport } from './read-report.ts';

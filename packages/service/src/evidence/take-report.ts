@@ -1,5 +1,5 @@
+import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
-import type { Deps } from '../deps.ts';
 import { keepEvidence } from './evidence-rows.ts';
 import type { Report } from './read-report.ts';
 

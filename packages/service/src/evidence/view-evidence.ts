@@ -1,9 +1,9 @@
 import type { BuildReply } from '@vaquero/contracts';
 import { type Finding, flakyTests, type Instant, worstFirst } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
 import { inspections } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import { evidenceOf, testRunsOf } from './evidence-rows.ts';
 
 type Evidence = BuildReply['evidence'];

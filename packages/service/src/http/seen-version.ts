@@ -1,6 +1,6 @@
 import type { Instant } from '@vaquero/core';
 import type { Request } from 'express';
-import { refused } from '../refused.ts';
+import { refused } from '../base/refused.ts';
 
 /** The version that a call says it saw (`If-Match`, one strong tag or `*`); null for none. Source: RFC 9110, section 13.1.1. */
 export function seenIn(req: Request): string | null {

@@ -10,11 +10,11 @@ import {
 import { controlFaultsIn, type DocumentFault } from '@vaquero/core';
 import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
-import type { Deps } from '../deps.ts';
-import { Impossible, Refused, refused } from '../refused.ts';
+import type { Deps } from '../base/deps.ts';
+import { Impossible, Refused, refused } from '../base/refused.ts';
+import { type Who, whoCalls } from '../callers/who-calls.ts';
 import { isOfPeople, readBody } from './read-body.ts';
 import { seenIn } from './seen-version.ts';
-import { type Who, whoCalls } from './who-calls.ts';
 
 /** What a handler gets: the call as its route declares it, and who makes it. */
 export type Call<Query, Body, Path extends string, A extends Access> = Who<A> & {

@@ -1,10 +1,10 @@
 import { readMap } from '@vaquero/contracts';
 import type { DeliveryMap, Instant } from '@vaquero/core';
 import { and, desc, eq } from 'drizzle-orm';
+import { Impossible } from '../base/refused.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { maps, people } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { Impossible } from '../refused.ts';
 
 /** What names a version of a project's map. */
 export type OfMap = Pick<ProjectRow, 'id' | 'mapVersion' | 'branch'>;

@@ -1,7 +1,7 @@
 import type { DeliveryMap, Destination, RefName } from '@vaquero/core';
 import type { Doing } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
-import type { Deps } from '../deps.ts';
 import { ensureOfFamily } from '../environments/family-rows.ts';
 import { lockProject, type ProjectRow } from '../projects/project-rows.ts';
 

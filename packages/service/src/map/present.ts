@@ -9,12 +9,12 @@ import {
   trustOf,
   wants,
 } from '@vaquero/core';
+import type { Deps } from '../base/deps.ts';
+import { openPullRequests } from '../changes/pull-request-rows.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import type { Deps } from '../deps.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { endedOf, livingOf } from '../environments/family-rows.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
-import { openPullRequests } from '../refs/pull-request-rows.ts';
 
 /** The refs that a map may send somewhere: those of the repository, and the heads of its own people's pull requests. */
 export async function headsOf(db: Db | Tx, repositoryId: string): Promise<readonly Head[]> {

@@ -2,11 +2,11 @@ import { readMap } from '@vaquero/contracts';
 import { eq, isNotNull } from 'drizzle-orm';
 import { parseDocument } from 'yaml';
 import { byVaquero } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { Impossible, orRefuse } from '../base/refused.ts';
 import { projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { lockedProject, projectById } from '../projects/project-rows.ts';
-import { Impossible, orRefuse } from '../refused.ts';
 import { mapOf, versionsOf } from './map-rows.ts';
 import { writeVersion } from './write-version.ts';
 

@@ -1,8 +1,8 @@
 import { type MapVersionsReply, readMap } from '@vaquero/contracts';
 import { compareRules } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { Impossible } from '../base/refused.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { Impossible } from '../refused.ts';
 import { type MapVersion, versionsOf } from './map-rows.ts';
 
 /** Every version of a project's map, the newest first, each with what it says otherwise than the one before it. */

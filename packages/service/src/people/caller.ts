@@ -12,7 +12,7 @@ import {
   type ScopedPlace,
 } from '@vaquero/core';
 import type { Doing } from '../audit/record.ts';
-import { refused } from '../refused.ts';
+import { refused } from '../base/refused.ts';
 
 /** A person who calls, with what they were granted and how they came in. */
 export interface Caller {

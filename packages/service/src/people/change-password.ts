@@ -1,8 +1,8 @@
 import { decidePassword } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
 import { commonPasswords } from './common-passwords.ts';
 import { hashPassword } from './passwords.ts';

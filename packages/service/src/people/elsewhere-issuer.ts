@@ -1,5 +1,5 @@
 import * as oidc from 'openid-client';
-import type { Elsewhere } from '../config.ts';
+import type { Elsewhere } from '../base/config.ts';
 
 /** What a browser takes along when it goes to the issuer, and must bring back. */
 export interface Underway {

@@ -1,9 +1,9 @@
 import { type Instant, later } from '@vaquero/core';
 import { z } from 'zod';
 import { byPerson, type Doing, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import { refused } from '../refused.ts';
 import { openValue, sealValue } from '../variables/seal.ts';
 import type { Caller } from './caller.ts';
 import type { AnsweredElsewhere, Issuer, Underway } from './elsewhere-issuer.ts';

@@ -1,7 +1,7 @@
 import type { Role } from '@vaquero/core';
 import { byVaquero, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { projectByName } from '../projects/project-rows.ts';
 import { insertGrant } from './grant-rows.ts';
 import { hashPassword } from './passwords.ts';

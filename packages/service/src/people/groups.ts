@@ -1,9 +1,9 @@
 import { decideName } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
 import { dropGrants, lockGrants } from './grant-rows.ts';
 import { deleteGroupMember, emptyGroup, insertGroupMember } from './group-rows.ts';

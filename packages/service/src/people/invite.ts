@@ -1,12 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import { decideInvitation, decideNewcomer, later, type Refusal, type Role } from '@vaquero/core';
 import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { isNamedInMaps } from '../map/named-in-maps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
 import { commonPasswords } from './common-passwords.ts';
 import { grantsOf, insertGrant } from './grant-rows.ts';

@@ -1,7 +1,7 @@
 import type { Instant } from '@vaquero/core';
 import { LRUCache } from 'lru-cache';
 import { createTransport } from 'nodemailer';
-import type { MailServer } from '../config.ts';
+import type { MailServer } from '../base/config.ts';
 
 /** Sends mail for this installation. */
 export interface Mailer {

@@ -1,10 +1,10 @@
 import { randomBytes } from 'node:crypto';
 import { decidePassword, type Instant, later, type Refusal } from '@vaquero/core';
 import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import { orRefuse, refused } from '../refused.ts';
 import type { Caller } from './caller.ts';
 import { commonPasswords } from './common-passwords.ts';
 import { noteLinkUsed, passwordLinkByHash, putPasswordLink } from './password-link-rows.ts';

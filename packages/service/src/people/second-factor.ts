@@ -8,10 +8,10 @@ import {
 } from '@vaquero/core';
 import { generateSecret, generateURI, verify } from 'otplib';
 import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import { refused } from '../refused.ts';
 import { openValue, sealValue } from '../variables/seal.ts';
 import type { Caller } from './caller.ts';
 import { grantsOf } from './grant-rows.ts';

@@ -1,10 +1,10 @@
 import { decideInvitation, decideName, type ProjectRole, type Role } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
 import { type Caller, requireWhole } from './caller.ts';
 import { dropGrants, grantsOf, insertGrant, lockGrants } from './grant-rows.ts';
 import { endMember, insertPerson, type PersonRow, personByName } from './people-rows.ts';

@@ -1,9 +1,9 @@
 import { decideGrant, type Role } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
 import { type Caller, requireWhole } from './caller.ts';
 import { grantsOf, lockGrants, setGrant } from './grant-rows.ts';
 import { personByName } from './people-rows.ts';

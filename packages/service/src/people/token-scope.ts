@@ -1,11 +1,11 @@
 import type { peopleRoutes } from '@vaquero/contracts';
 import { ruleNamed, type Scope } from '@vaquero/core';
 import type { z } from 'zod';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { allProjects, type ProjectRow, projectByName } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
 import { type Caller, maySee } from './caller.ts';
 import type { TokenRow } from './token-rows.ts';
 

@@ -1,5 +1,5 @@
 import type { Instant } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import type { TokenRow } from './token-rows.ts';
 import { viewScopes } from './token-scope.ts';
 

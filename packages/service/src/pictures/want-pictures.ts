@@ -9,8 +9,8 @@ import {
   ruleNamed,
 } from '@vaquero/core';
 import type { KeptArtifact } from '../artifacts/kept-artifact.ts';
+import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
-import type { Deps } from '../deps.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { removeImages } from './picture-files.ts';

@@ -1,5 +1,5 @@
 import { type Digest, hostLabelOf, isTop, schemeOf } from '@vaquero/core';
-import type { ApiConfig } from '../config.ts';
+import type { ApiConfig } from '../base/config.ts';
 
 /** The host an environment answers at: the top of the lanes has the project's own name. */
 export function hostOfEnvironment(

@@ -1,9 +1,9 @@
 import { branchOf, type CommitId, type Instant, type RefName } from '@vaquero/core';
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { Impossible, refused } from '../base/refused.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, projects, refs, repositories } from '../database/tables.ts';
-import { Impossible, refused } from '../refused.ts';
 
 export type ProjectRow = typeof projects.$inferSelect;
 export type RepositoryRow = typeof repositories.$inferSelect;

@@ -21,13 +21,13 @@ import {
 import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { requireSeen } from '../http/seen-version.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { insertAccepted, latestAccepted } from './recipe-rows.ts';
 import { recipesOfCommit } from './recipes-of-commit.ts';

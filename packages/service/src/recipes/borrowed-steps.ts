@@ -11,7 +11,7 @@ import {
   recipeFileName,
   recipeFolderName,
 } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
 import { type ProjectRow, projectByName } from '../projects/project-rows.ts';
 import { directoryOf, fileIn, pathsIn } from '../repositories/bare-repository.ts';

@@ -1,11 +1,11 @@
 import { readRecipe, type recipeRoutes } from '@vaquero/contracts';
 import { type CommitId, readCommitId, recipeFileName, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { Impossible, orRefuse, refused } from '../base/refused.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
 import { homeOf, type ProjectRow, repositoryById } from '../projects/project-rows.ts';
 import type { Doorbell } from '../refs/doorbell.ts';
-import { Impossible, orRefuse, refused } from '../refused.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
 import { commitFile } from '../repositories/commit-file.ts';
 import { authorHere, moveBranch } from '../repositories/merge-commits.ts';

@@ -9,7 +9,7 @@ import {
   recipeFolderName,
   recipesFor,
 } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { fileIn, pathsIn } from '../repositories/bare-repository.ts';
 import { type Lacking, withBorrowed } from './borrowed-steps.ts';

@@ -1,13 +1,13 @@
 import { decideBringIn, nameOfPullRequest, refOfBranch } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
 import { moveBranch } from '../repositories/merge-commits.ts';
 import type { Doorbell } from './doorbell.ts';
 import { joined } from './join-commits.ts';
 import type { MergeWish } from './merge-pull-request.ts';
-import type { PullRequestRow } from './pull-request-rows.ts';
 
 /**
  * Brings what its target has into the branch of a pull request, so that what is previewed is what a merge would bring. The

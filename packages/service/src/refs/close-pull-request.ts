@@ -1,13 +1,13 @@
 import { nameOfPullRequest, refOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
+import { type PullRequestRow, setPullRequest } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { closeAt } from '../environments/family-rows.ts';
-import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import { livingProjectsOf, type ProjectRow, setRef } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
-import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
+import type { Done, NoteDone } from '../routes/serve-act.ts';
 
 /** Closes an open pull request; what was built of it stays. Refuses: pull-request-ended. */
 export async function closePullRequest(

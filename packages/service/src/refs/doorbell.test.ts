@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
-import { makeLog } from '../log.ts';
+import { makeLog } from '../base/log.ts';
 import { makeDoorbell, type Ring } from './doorbell.ts';
 
 const push = (name: string): Ring => ({ kind: 'push', doing: null, refs: [{ name, to: 'c' }] });

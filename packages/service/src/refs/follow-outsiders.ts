@@ -1,8 +1,8 @@
 import type { CommitId } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { openOutsiders } from '../changes/pull-request-rows.ts';
 import type { Doorbell } from './doorbell.ts';
 import { closeGone, followOutsider } from './outsider-branch.ts';
-import { openOutsiders } from './pull-request-rows.ts';
 
 const mostAtOnce = 4;
 const mostPauseMs = 60_000;

@@ -1,12 +1,12 @@
 import { type CommitId, decideVerdict, type Verdict } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse } from '../base/refused.ts';
+import { type PullRequestRow, pullRequestByNumber } from '../changes/pull-request-rows.ts';
+import { putVerdict } from '../changes/verdict-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { orRefuse } from '../refused.ts';
-import { type PullRequestRow, pullRequestByNumber } from './pull-request-rows.ts';
-import { putVerdict } from './verdict-rows.ts';
 
 interface VerdictWish {
   readonly commit: CommitId;

@@ -7,22 +7,22 @@ import {
   trustOf,
 } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
 import { prepareBuilds } from '../builds/prepare-builds.ts';
 import { queueBuild } from '../builds/queue-build.ts';
-import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import type { Done, NoteDone } from '../http/keyed-calls.ts';
-import { mapOf } from '../map/map-rows.ts';
-import type { Caller } from '../people/caller.ts';
-import type { ProjectRow } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
-import { directoryOf } from '../repositories/bare-repository.ts';
 import {
   insertWord,
   type PullRequestRow,
   pullRequestByNumber,
   wordFor,
-} from './pull-request-rows.ts';
+} from '../changes/pull-request-rows.ts';
+import { inTransaction } from '../database/transaction.ts';
+import { mapOf } from '../map/map-rows.ts';
+import type { Caller } from '../people/caller.ts';
+import type { ProjectRow } from '../projects/project-rows.ts';
+import { directoryOf } from '../repositories/bare-repository.ts';
+import type { Done, NoteDone } from '../routes/serve-act.ts';
 
 /**
  * Gives a member's word for one commit of an outsider, and queues what the project's recipes want of it. A word

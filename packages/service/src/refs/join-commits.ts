@@ -1,6 +1,6 @@
 import type { CommitId } from '@vaquero/core';
+import { refused } from '../base/refused.ts';
 import type { Caller } from '../people/caller.ts';
-import { refused } from '../refused.ts';
 import { authorHere, mergeOf, writeCommit } from '../repositories/merge-commits.ts';
 
 /** Two commits of a pull request that are to become one. */

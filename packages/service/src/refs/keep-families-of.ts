@@ -1,5 +1,5 @@
-import type { Deps } from '../deps.ts';
-import { keepFamilies } from '../map/keep-families.ts';
+import type { Deps } from '../base/deps.ts';
+import { keepFamilies } from '../families/keep-families.ts';
 import { livingProjectsOf } from '../projects/project-rows.ts';
 
 /** Has every project of a repository start and end what a change of its pull requests brings about; the loop finds what is missed. */

@@ -1,4 +1,4 @@
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
 import { allRepositories, type RepositoryRow } from '../projects/project-rows.ts';
 import type { Doorbell } from './doorbell.ts';
 

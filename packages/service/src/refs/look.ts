@@ -1,18 +1,21 @@
 import { faultText } from '@vaquero/contracts';
 import { branchOf, type MovedRef, nameOfRef, pullRequestOf, type RefName } from '@vaquero/core';
 import { byVaquero, type Doing, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { Refused } from '../base/refused.ts';
 import { closeLogs } from '../builds/end-open-build.ts';
 import { overtakeOlder } from '../builds/overtake-older.ts';
 import { mayPublish } from '../builds/prepare-builds.ts';
 import { queueOnce, type Twins } from '../builds/queue-once.ts';
+import { type PullRequestRow, setPullRequest } from '../changes/pull-request-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { changes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { closeAt } from '../environments/family-rows.ts';
 import { destinationFor } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
+import { settleAll } from '../moves/settle-intakes.ts';
 import {
   livingProjectsOf,
   lockedProject,
@@ -23,15 +26,12 @@ import {
   repositoryById,
   setRef,
 } from '../projects/project-rows.ts';
-import { Refused } from '../refused.ts';
-import { settleAll } from '../releases/settle-intakes.ts';
 import { directoryOf, pin } from '../repositories/bare-repository.ts';
 import { credentialOf } from '../repositories/credential-rows.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
 import type { Ring } from './doorbell.ts';
 import { keyOf, type Prepared, prepareAll, proposedBy, pullAt } from './prepare-moved.ts';
 import type { Ended } from './pull-request-heads.ts';
-import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 import { whatMoved } from './what-moved.ts';
 
 const mostTries = 5;

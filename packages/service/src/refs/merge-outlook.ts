@@ -13,15 +13,15 @@ import {
   trustOf,
   whyInputsDiffer,
 } from '@vaquero/core';
+import type { Deps } from '../base/deps.ts';
 import { mayPublish, type PreparedBuild, prepareBuilds } from '../builds/prepare-builds.ts';
-import type { Deps } from '../deps.ts';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { type ProjectRow, refsKnown, repositoryById } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { type Merge, mergeOf } from '../repositories/merge-commits.ts';
 import { proposedBy } from './prepare-moved.ts';
-import type { PullRequestRow } from './pull-request-rows.ts';
 
 type Outlook = PullRequestReply['merge'];
 

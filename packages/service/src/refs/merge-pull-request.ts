@@ -1,13 +1,13 @@
 import { type CommitId, decideMerge, nameOfPullRequest, refOfBranch } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { orRefuse, refused } from '../base/refused.ts';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
-import { orRefuse, refused } from '../refused.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
 import { moveBranch } from '../repositories/merge-commits.ts';
 import type { Doorbell } from './doorbell.ts';
 import { joined } from './join-commits.ts';
-import type { PullRequestRow } from './pull-request-rows.ts';
 
 /** A merge as somebody saw it before they asked for it. */
 export interface MergeWish {

@@ -2,10 +2,15 @@ import type { pullRequestRoutes } from '@vaquero/contracts';
 import { may, nameOfPullRequest, type PullRequest, refOfBranch, trustOf } from '@vaquero/core';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused, refuseField } from '../base/refused.ts';
+import {
+  insertPullRequest,
+  openPullRequests,
+  pullRequestByNumber,
+} from '../changes/pull-request-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import {
   branchesAmong,
@@ -14,13 +19,12 @@ import {
   refsKnown,
   repositoryById,
 } from '../projects/project-rows.ts';
-import { refused, refuseField } from '../refused.ts';
 import { directoryOf, isAncestor } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
 import { isOnHostOf } from '../repositories/submodules.ts';
+import type { Done, NoteDone } from '../routes/serve-act.ts';
 import type { Doorbell } from './doorbell.ts';
 import { followOutsider } from './outsider-branch.ts';
-import { insertPullRequest, openPullRequests, pullRequestByNumber } from './pull-request-rows.ts';
 
 /** How long opening waits for the first fetch; a longer one is begun again behind it. */
 const firstWithinMs = 20_000;

@@ -7,15 +7,15 @@ import {
   refOfPullRequest,
 } from '@vaquero/core';
 import { byVaquero, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { Refused } from '../base/refused.ts';
+import { type PullRequestRow, setPullRequest } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { livingProjectsOf } from '../projects/project-rows.ts';
-import { Refused } from '../refused.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { fetchApart } from '../repositories/fetch-apart.ts';
 import { mostMemoryBytes, tryGit } from '../repositories/git.ts';
 import { type Reach, reach } from '../repositories/reach.ts';
-import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
 /** What asking for a branch elsewhere came to; a commit that brings too much is named, and need not be tried again. */
 export type Followed = 'moved' | 'same' | 'gone' | 'unread' | { readonly tooLarge: CommitId };

@@ -8,12 +8,12 @@ import {
   type RefName,
   trustOf,
 } from '@vaquero/core';
+import type { Deps } from '../base/deps.ts';
 import { type PreparedBuild, prepareBuilds } from '../builds/prepare-builds.ts';
-import type { Deps } from '../deps.ts';
+import { type PullRequestRow, wordFor } from '../changes/pull-request-rows.ts';
 import { destinationFor } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { type PullRequestRow, wordFor } from './pull-request-rows.ts';
 
 /** The builds that projects want of refs that moved, by `keyOf`. */
 export type Prepared = ReadonlyMap<string, readonly PreparedBuild[]>;

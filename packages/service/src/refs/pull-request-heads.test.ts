@@ -3,10 +3,10 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
 import type { CommitId, Instant, RefName } from '@vaquero/core';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { refsOf } from '../repositories/bare-repository.ts';
 import { repository } from '../repositories/repository-for-tests.ts';
 import { endedOf, headsOf } from './pull-request-heads.ts';
-import type { PullRequestRow } from './pull-request-rows.ts';
 
 const aPullRequest = (number: number, change: Partial<PullRequestRow> = {}): PullRequestRow => ({
   id: `pull-${number}`,

@@ -1,6 +1,6 @@
 import { type CommitId, endSeen, type RefName, refOfBranch, refOfPullRequest } from '@vaquero/core';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { isAncestor, setRefs } from '../repositories/bare-repository.ts';
-import type { PullRequestRow } from './pull-request-rows.ts';
 
 type Refs = ReadonlyMap<RefName, CommitId>;
 

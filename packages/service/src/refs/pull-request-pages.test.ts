@@ -1,9 +1,9 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import { uuidv7 } from 'uuidv7';
+import { type PullRequestRow, pullRequestsBehind } from '../changes/pull-request-rows.ts';
 import { databaseForTests, projectIn } from '../database/database-for-tests.ts';
 import { people, projects, pullRequests } from '../database/tables.ts';
-import { type PullRequestRow, pullRequestsBehind } from './pull-request-rows.ts';
 
 test('pages of any size hold each pull request once: open ones first, then the last end first', async (t) => {
   const { db, close } = await databaseForTests();

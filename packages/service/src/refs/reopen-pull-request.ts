@@ -1,14 +1,14 @@
 import { nameOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
+import { type PullRequestRow, reopenRow } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
-import type { Done, NoteDone } from '../http/keyed-calls.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockRepository, type ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
+import type { Done, NoteDone } from '../routes/serve-act.ts';
 import type { Doorbell } from './doorbell.ts';
 import { refuseTwin, refuseUnmergeable } from './open-pull-request.ts';
-import { type PullRequestRow, reopenRow } from './pull-request-rows.ts';
 
 /**
  * Opens a closed pull request again: its head is followed, and what the map gives it comes back.

@@ -1,13 +1,13 @@
 import { nameOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
+import { type PullRequestRow, setPullRequest } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockRepository, type ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
 import { keepFamiliesOf } from './keep-families-of.ts';
 import { refuseTwin, refuseUnmergeable } from './open-pull-request.ts';
-import { type PullRequestRow, setPullRequest } from './pull-request-rows.ts';
 
 /**
  * Says that an open pull request would be merged into another branch: where the map sends it may be elsewhere then.

@@ -1,12 +1,16 @@
 import { nameOfPullRequest } from '@vaquero/core';
 import { decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
+import {
+  type PullRequestRow,
+  pullRequestByNumber,
+  setPullRequest,
+} from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockRepository, type ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
 import { keepFamiliesOf } from './keep-families-of.ts';
-import { type PullRequestRow, pullRequestByNumber, setPullRequest } from './pull-request-rows.ts';
 
 /**
  * Says whether an open pull request is a draft. What lives of a draft ends after its time; one that is ready has its

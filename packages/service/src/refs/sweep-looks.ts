@@ -1,6 +1,6 @@
 import { and, eq, inArray, isNull, lt, notInArray } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import { builds, changes, intakes } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 
 const keptMs = 90 * 86_400_000;
 /** So many at once: nobody waits for it, and nothing is locked for long. */

@@ -1,12 +1,12 @@
 import type { PullRequestReply } from '@vaquero/contracts';
 import { refOfBranch, wants } from '@vaquero/core';
+import type { Deps } from '../base/deps.ts';
 import type { ListedBuild } from '../builds/list-builds.ts';
-import type { Deps } from '../deps.ts';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import { deployById } from '../environments/ledger-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import type { PullRequestRow } from './pull-request-rows.ts';
 
 /**
  * The two builds that tell what a pull request changes: what is served where its target goes, or at the top where that

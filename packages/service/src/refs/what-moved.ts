@@ -6,12 +6,12 @@ import {
   type RefName,
   refOfPullRequest,
 } from '@vaquero/core';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { openPullRequests, type PullRequestRow } from '../changes/pull-request-rows.ts';
 import { refsKnown } from '../projects/project-rows.ts';
 import { branchesSet, refsOf } from '../repositories/bare-repository.ts';
 import type { Ring } from './doorbell.ts';
 import { type Ended, endedOf, headsOf } from './pull-request-heads.ts';
-import { openPullRequests, type PullRequestRow } from './pull-request-rows.ts';
 
 /** More than these are looked at all at once. */
 const mostNamed = 20;

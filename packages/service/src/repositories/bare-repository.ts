@@ -7,7 +7,7 @@ import {
   readCommitId,
   readRefName,
 } from '@vaquero/core';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { type CommitFields, mailOf, readCommit } from './commit-object.ts';
 import { git, tryGit } from './git.ts';
 import { staying } from './git-talk.ts';

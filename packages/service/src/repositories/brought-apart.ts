@@ -1,9 +1,9 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
-import { clearLeft } from '../clear-left.ts';
-import { makeClosed } from '../closed-folder.ts';
-import type { ApiConfig } from '../config.ts';
+import { clearLeft } from '../base/clear-left.ts';
+import { makeClosed } from '../base/closed-folder.ts';
+import type { ApiConfig } from '../base/config.ts';
 import { makeBare } from './bare-repository.ts';
 import { onePack } from './fetch-apart.ts';
 import { type GitEnd, mostMemoryBytes, tryGit } from './git.ts';

@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { git, tryGit } from './git.ts';
 import { requireBounded } from './git-trees.ts';
 import { type CommitWords, writeCommit } from './merge-commits.ts';

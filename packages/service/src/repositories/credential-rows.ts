@@ -1,8 +1,8 @@
 import type { Instant } from '@vaquero/core';
 import { eq } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { people, repositoryCredentials } from '../database/tables.ts';
-import type { Deps } from '../deps.ts';
 import { openValue, sealValue } from '../variables/seal.ts';
 import type { Credential, Token } from './reach.ts';
 import { fingerprintOf, type SshKey } from './ssh.ts';

@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { CommitId } from '@vaquero/core';
-import { clearLeft } from '../clear-left.ts';
+import { clearLeft } from '../base/clear-left.ts';
 import { mostMemoryBytes, tryGit } from './git.ts';
 import type { Reach } from './reach.ts';
 

@@ -1,6 +1,6 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import type { Socket } from 'node:net';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { gitEnvironment } from './git.ts';
 
 /** A process that nobody asked for this long ends; one that owes an answer for this long is stuck. */

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test from 'node:test';
 import { execa } from 'execa';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { commitFacts } from './bare-repository.ts';
 import { differences, treeFilesIn } from './git-trees.ts';
 import { objectsOf } from './object-reader.ts';

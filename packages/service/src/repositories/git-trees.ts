@@ -1,5 +1,5 @@
 import type { TreeFile } from '@vaquero/core';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { type ObjectReader, objectsOf } from './object-reader.ts';
 import { beginWalk, mostOfTree, tooLarge } from './tree-size.ts';
 

@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { execa } from 'execa';
-import { OutsideFailure } from '../refused.ts';
-import { stepBack } from '../supervision/precedence.ts';
+import { stepBack } from '../base/precedence.ts';
+import { OutsideFailure } from '../base/refused.ts';
 
 /** Ways Git may reach out; ssh and helpers that run commands are not among them. */
 const protocols = 'http:https:file';

@@ -1,7 +1,7 @@
 import { realpath, stat } from 'node:fs/promises';
 import { isAbsolute, sep } from 'node:path';
-import type { ApiConfig } from '../config.ts';
-import { refused } from '../refused.ts';
+import type { ApiConfig } from '../base/config.ts';
+import { refused } from '../base/refused.ts';
 
 /**
  * The real path of a repository below a folder that the operator opened, and outside of what belongs to the service

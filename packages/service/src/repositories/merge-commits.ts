@@ -1,5 +1,5 @@
 import { type CommitId, type RefName, readCommitId } from '@vaquero/core';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { isAncestor } from './bare-repository.ts';
 import { tryGit } from './git.ts';
 import { requireBounded } from './git-trees.ts';

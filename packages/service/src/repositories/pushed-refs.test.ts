@@ -3,7 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { finished } from 'node:stream/promises';
 import test from 'node:test';
-import { OutsideFailure } from '../refused.ts';
+import { OutsideFailure } from '../base/refused.ts';
 import { branchesSet, pin } from './bare-repository.ts';
 import { repository } from './repository-for-tests.ts';
 import { listenToPush, packet } from './side-band.ts';

@@ -3,7 +3,7 @@ import { mkdirSync, mkdtempSync, rmSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test, { type TestContext } from 'node:test';
-import { Refused } from '../refused.ts';
+import { Refused } from '../base/refused.ts';
 import { reach, shownPlace } from './reach.ts';
 
 function config(t: TestContext, networks: readonly string[] = []) {

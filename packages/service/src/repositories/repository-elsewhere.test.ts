@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import test from 'node:test';
 import { execa } from 'execa';
-import { readApiConfig } from '../config.ts';
+import { readApiConfig } from '../base/config.ts';
 import { mirror } from './repository-elsewhere.ts';
 import { repository } from './repository-for-tests.ts';
 

@@ -1,5 +1,5 @@
-import type { ApiConfig } from '../config.ts';
-import { OutsideFailure, refused } from '../refused.ts';
+import type { ApiConfig } from '../base/config.ts';
+import { OutsideFailure, refused } from '../base/refused.ts';
 import { mostMemoryBytes, tryGit } from './git.ts';
 import { insideRoots } from './inside-roots.ts';
 import { type Credential, type Reach, shownPlace, withReach } from './reach.ts';

@@ -3,9 +3,9 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type SshAddress, shellWord } from '@vaquero/core';
 import { execa } from 'execa';
-import { clearLeft } from '../clear-left.ts';
-import { makeClosed } from '../closed-folder.ts';
-import { OutsideFailure } from '../refused.ts';
+import { clearLeft } from '../base/clear-left.ts';
+import { makeClosed } from '../base/closed-folder.ts';
+import { OutsideFailure } from '../base/refused.ts';
 
 /** A key pair: the private half as OpenSSH keeps it, the public one as a line of its own. */
 export interface KeyPair {

@@ -7,8 +7,8 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { execa } from 'execa';
 import mysql from 'mysql2/promise';
-import { makeClosed } from '../closed-folder.ts';
-import { takePlace } from './precedence.ts';
+import { makeClosed } from '../base/closed-folder.ts';
+import { takePlace } from '../base/precedence.ts';
 
 /** A MariaDB of the project's own, on loopback. */
 export interface OwnMariadb {

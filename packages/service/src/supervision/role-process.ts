@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Logger } from 'pino';
-import { takePlace } from './precedence.ts';
+import { takePlace } from '../base/precedence.ts';
 
 /** A role that runs as a process of its own and is started again when it dies. */
 export interface RoleProcess {

@@ -1,5 +1,5 @@
 import type { Digest } from '@vaquero/core';
-import type { InstallationKeys } from '../installation-keys.ts';
+import type { InstallationKeys } from '../base/installation-keys.ts';
 import type { GivenValue } from './given-values.ts';
 
 /** Values as they stand on a build: of each name a digest that only this installation can make. */

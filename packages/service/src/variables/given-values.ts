@@ -1,6 +1,6 @@
 import { type DeliveryMap, type Recipe, ruleNamed, type Trust } from '@vaquero/core';
+import type { Deps } from '../base/deps.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import type { Deps } from '../deps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { openValue } from './seal.ts';
 import { type VariableRow, variablesOf } from './variable-rows.ts';

@@ -1,5 +1,5 @@
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
-import type { Deps } from '../deps.ts';
 import { placeOf } from './given-values.ts';
 import { openValue, sealValue } from './seal.ts';
 import { dropVariable, putVariable, variablesOf } from './variable-rows.ts';

@@ -1,11 +1,11 @@
 import type { roleRoutes } from '@vaquero/contracts';
 import { and, eq, inArray } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { environments, projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import type { Deps } from '../deps.ts';
 import { noteVisits } from '../environments/family-rows.ts';
-import { lockFigures, noteFigures } from '../releases/edge-rows.ts';
+import { lockFigures, noteFigures } from '../machines/edge-rows.ts';
 import { addFigures, addMisses } from './visit-rows.ts';
 
 /**

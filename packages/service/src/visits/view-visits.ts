@@ -2,11 +2,11 @@ import type { DeployVisits, VisitsReply } from '@vaquero/contracts';
 import { type Digest, type Instant, makeResolver, rulesOfManifest } from '@vaquero/core';
 import { storeOf } from '../artifacts/blob-store.ts';
 import { keptManifest } from '../artifacts/proposed-files.ts';
-import type { Deps } from '../deps.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
 import { type EnvironmentRow, environmentByName } from '../environments/environment-rows.ts';
 import { type DeployView, deployById } from '../environments/ledger-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { refused } from '../refused.ts';
 import { figuresOf, minutesSince, missesOf } from './visit-rows.ts';
 
 const hourMs = 3_600_000;

@@ -1,0 +1,151 @@
+import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
+import { and, eq, isNull } from 'drizzle-orm';
+import { keepLasting, type LastingFile } from '../artifacts/lasting-files.ts';
+import { byMachine, decide } from '../audit/record.ts';
+import type { Deps } from '../base/deps.ts';
+import { refused } from '../base/refused.ts';
+import { type AttemptRow, endAttempt, setSteps } from '../builds/attempt-rows.ts';
+import { type BuildRecord, buildById, endBuild, lockBuild } from '../builds/build-rows.ts';
+import { packLog } from '../builds/log-rows.ts';
+import type { Tx } from '../database/pool.ts';
+import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
+import { inTransaction } from '../database/transaction.ts';
+import { failIntakes } from '../intakes/intake-rows.ts';
+import { settleIntakesOf } from '../moves/settle-intakes.ts';
+import { type ProjectRow, projectById } from '../projects/project-rows.ts';
+import { publishIfBehind } from '../routing/publish-table.ts';
+import { keepProvenance, makeProvenance, type ProvenanceRow } from './keep-provenance.ts';
+import { wantPicturesOf } from './want-of-build.ts';
+
+/** An artifact that was built, inspected and seen at its address, and is to be kept from now on. */
+export interface MadeArtifact {
+  readonly digest: Digest;
+  readonly size: { readonly files: number; readonly bytes: number };
+  /** The form of its manifest. */
+  readonly format: number;
+  readonly lasting: readonly LastingFile[];
+  readonly recipe: Recipe;
+}
+
+/** How an attempt ended: with an artifact that answers, with evidence alone, or with a failure. */
+export type AttemptEnd =
+  | { readonly ok: true; readonly made: MadeArtifact | null }
+  | { readonly ok: false; readonly failure: BuildFailure };
+
+/** An attempt with the build that it is one of. */
+export interface Attempted {
+  readonly attempt: AttemptRow;
+  readonly build: BuildRecord;
+  readonly project: ProjectRow;
+}
+
+/** Reads what an attempt is one of. */
+export async function attempted(deps: Deps, attempt: AttemptRow): Promise<Attempted> {
+  const build = await buildById(deps.db, attempt.buildId);
+  return { attempt, build, project: await projectById(deps.db, build.projectId) };
+}
+
+type StepRow = typeof attemptSteps.$inferInsert;
+
+/**
+ * Ends an attempt and its build, exactly once: a late attempt changes nothing. One transaction holds the end,
+ * the artifact and where it came from: an artifact that is named has passed. `steps` are rows of steps that
+ * ended with it.
+ * Refuses: attempt-over.
+ */
+export async function finishAttempt(
+  deps: Deps,
+  { attempt, build, project }: Attempted,
+  end: AttemptEnd,
+  steps: readonly StepRow[] = [],
+): Promise<void> {
+  const at = deps.clock();
+  const made = end.ok ? end.made : null;
+  const provenance =
+    made === null
+      ? null
+      : await makeProvenance(deps, {
+          project,
+          build,
+          attempt,
+          artifact: made.digest,
+          recipe: made.recipe,
+          ended: steps,
+          endedAt: at,
+        });
+  const { number, commitId } = build;
+  const seen = { at, project, doing: byMachine(attempt.runnerId, 'runner') };
+  await inTransaction(deps.db, async (tx) => {
+    const locked = await lockBuild(tx, build.id);
+    if (!(await endAttempt(tx, attempt.id, end.ok ? 'passed' : 'failed')))
+      return refused({ code: 'attempt-over', attempt: attempt.id });
+    await setSteps(tx, steps);
+    // Whatever it opened is over with it: what came of it is kept by now, or by nothing.
+    await tx
+      .update(uploads)
+      .set({ closedAt: at })
+      .where(and(eq(uploads.attemptId, attempt.id), isNull(uploads.closedAt)));
+    await keepEnd(tx, locked, end, provenance, at);
+    if (made !== null) {
+      const facts = { build: number, artifact: made.digest, ...made.size };
+      decide(tx, { ...seen, kind: 'artifact.stored', facts });
+    }
+    const facts = { build: number, commit: commitId, attempt: attempt.id };
+    if (end.ok) {
+      const artifact = made?.digest ?? null;
+      decide(tx, { ...seen, kind: 'build.passed', facts: { ...facts, artifact } });
+    } else {
+      const { reason } = end.failure;
+      decide(tx, { ...seen, kind: 'build.failed', facts: { ...facts, reason } });
+    }
+  });
+  deps.log.info({ build: build.number, commit: build.commitId, passed: end.ok }, 'build ended');
+  // The build has passed whatever comes of its deploys; those that fail here are tried again by the loop.
+  if (end.ok)
+    await settleIntakesOf(deps, build.id)
+      // What edges know of artifacts is old from now on, also where no environment took this one.
+      .then(() => deps.follower.catchUp())
+      .then(() => publishIfBehind(deps))
+      .catch((err: unknown) =>
+        deps.log.warn({ err, build: build.number }, 'deploys of a passed build wait'),
+      );
+  // Last, so that whoever follows the log to its end finds the environment moved.
+  await packLog(deps.db, attempt.id);
+  deps.logs.tell(attempt.id, null);
+  // Beside all that: nobody waits for it.
+  if (end.ok)
+    void wantPicturesOf(deps, build.id).catch((err: unknown) =>
+      deps.log.warn({ err, build: build.number }, 'what a build changes was not compared'),
+    );
+}
+
+/** Writes the end of a build, with the artifact that came of it. */
+async function keepEnd(
+  tx: Tx,
+  { id, projectId, recipe: queued }: BuildRecord,
+  end: AttemptEnd,
+  provenance: ProvenanceRow | null,
+  at: Instant,
+): Promise<void> {
+  if (!end.ok) {
+    await endBuild(tx, id, { state: 'failed', failure: end.failure, at });
+    return failIntakes(tx, id);
+  }
+  if (end.made === null) {
+    await endBuild(tx, id, { state: 'passed', at });
+    return;
+  }
+  const { digest, size, format, lasting, recipe } = end.made;
+  await tx
+    .insert(artifacts)
+    .values({ projectId, digest, buildId: id, ...size, format, storedAt: at })
+    .onDuplicateKeyUpdate({ set: { goneAt: null } });
+  await keepLasting(tx, lasting);
+  if (provenance !== null) await keepProvenance(tx, provenance);
+  await endBuild(tx, id, {
+    state: 'passed',
+    artifact: digest,
+    recipe: queued && { ...queued, recipe },
+    at,
+  });
+}
