@@ -48,7 +48,7 @@ const tests = spawn(
     '--enable-source-maps',
     '--test',
     '--test-reporter=spec',
-    `--test-timeout=${process.env.TEST_TIMEOUT_MS ?? 480_000}`,
+    `--test-timeout=${process.env.TEST_TIMEOUT_MS ?? (wantsSlow || chosen.length > 0 ? 1_200_000 : 480_000)}`,
     // Much of a test is waiting for the programs it starts: four keep two processors busy.
     '--test-concurrency=4',
     ...bundled,

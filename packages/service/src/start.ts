@@ -13,19 +13,22 @@ import { followLog } from './audit/follow-log.ts';
 import { sha256 } from './audit/record.ts';
 import { makeClosed } from './base/closed-folder.ts';
 import type { ApiConfig } from './base/config.ts';
-import { type Deps, makeNudge, makeTurn } from './base/deps.ts';
+import type { Deps } from './base/deps.ts';
 import { openInstallationKeys } from './base/installation-keys.ts';
 import { startLoop } from './base/loop.ts';
+import { makeNudge, makeTurn } from './base/waiting.ts';
 import { buildOnSchedule } from './builds/build-on-schedule.ts';
 import { leaseMs, sweepLapsed } from './builds/claim.ts';
 import { makeLogTopics } from './builds/log-topics.ts';
+import { whoCalls } from './callers/who-calls.ts';
 import { giveBackLeases, onlyOne } from './database/leases.ts';
 import { answers, applyMigrations } from './database/migrate.ts';
-import { openDatabase, type StatementHook } from './database/pool.ts';
+import { type Db, openDatabase, type StatementHook } from './database/pool.ts';
 import { strayRows } from './database/stray-rows.ts';
 import { isAway } from './database/transaction.ts';
 import { makeReadingThreads } from './evidence/reading-threads.ts';
 import { keepAllFamilies } from './families/keep-families.ts';
+import { sweepKeys } from './idempotency/kept-call-rows.ts';
 import { knowMachine } from './machines/edge-rows.ts';
 import { stopsIntoMaps } from './map/stops-into-maps.ts';
 import { settleAll } from './moves/settle-intakes.ts';
@@ -36,13 +39,13 @@ import { makeMailer } from './people/mailer.ts';
 import { sweepSessions, sweepTries } from './people/sign-in.ts';
 import { sweepPictures } from './pictures/want-pictures.ts';
 import { allRepositories } from './projects/project-rows.ts';
-import { type Doorbell, makeDoorbell } from './refs/doorbell.ts';
+import { makeDoorbell } from './refs/doorbell.ts';
 import { makeFollower } from './refs/follow-outsiders.ts';
 import { lookAtRepository } from './refs/look.ts';
 import { makeLookTurns } from './refs/look-in-turns.ts';
 import { sweepLooks } from './refs/sweep-looks.ts';
 import { directoryOf, keepTreesAsCommitted } from './repositories/bare-repository.ts';
-import { sweepKeys } from './routes/serve-act.ts';
+import type { Doorbell } from './repositories/rings.ts';
 import { makeEdgeStreams } from './routing/edge-streams.ts';
 import { publishIfBehind } from './routing/publish-table.ts';
 import { sweepFigures } from './visits/visit-rows.ts';
@@ -104,19 +107,9 @@ export async function startApi({
     edges: makeEdgeStreams(),
     queueNudge: makeNudge(),
     claimTurn: makeTurn(),
+    guard: whoCalls,
   };
-  await knowMachine(db, {
-    id: uuidv7(),
-    role: 'runner',
-    name: 'runner-1',
-    tokenHash: sha256(config.runnerToken),
-  });
-  await knowMachine(db, {
-    id: uuidv7(),
-    role: 'edge',
-    name: 'edge-1',
-    tokenHash: sha256(config.edgeToken),
-  });
+  await knowOwnMachines(db, config);
   const link = await startWithOperator(deps, config);
   if (link !== null) sayFirst(log, link, config);
   await stopsIntoMaps(deps);
@@ -160,6 +153,15 @@ export async function startApi({
       await close();
     },
   };
+}
+
+/** The runner and the edge that are started beside the api. */
+async function knowOwnMachines(db: Db, { runnerToken, edgeToken }: ApiConfig): Promise<void> {
+  for (const [role, token] of [
+    ['runner', runnerToken],
+    ['edge', edgeToken],
+  ] as const)
+    await knowMachine(db, { id: uuidv7(), role, name: `${role}-1`, tokenHash: sha256(token) });
 }
 
 function startLoops(deps: Deps, doorbell: Doorbell): readonly (() => Promise<void>)[] {

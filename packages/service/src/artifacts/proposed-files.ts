@@ -9,6 +9,13 @@ import { artifacts } from '../database/tables.ts';
 import { blobPath, digestOf, storedSize } from './blob-store.ts';
 import { takeBack } from './swept-aside.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** Manifests stored lately, by their digests. */
+    readonly manifests: Map<Digest, Manifest>;
+  }
+}
+
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;
 
 /**

@@ -13,6 +13,12 @@ import type { Db } from '../database/pool.ts';
 import { logEntries } from '../database/tables.ts';
 import { whenDecided } from './record.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    readonly follower: LogFollower;
+  }
+}
+
 /** What other processes decided is found out after this long at most. */
 const lookEveryMs = 250;
 const mostAtOnce = 500;

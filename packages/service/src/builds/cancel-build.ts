@@ -3,9 +3,9 @@ import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { inTransaction } from '../database/transaction.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
 import { buildByNumber, lockBuild } from './build-rows.ts';
 import { closeLogs, endOpenBuild } from './end-open-build.ts';
 

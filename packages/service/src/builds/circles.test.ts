@@ -2,8 +2,8 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import type { Trust } from '@vaquero/core';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { circleOf, sightOf } from '../routes/source-routes.ts';
 import type { BuildRecord } from './build-rows.ts';
+import { circleOf, sightOf } from './seen-source.ts';
 
 const project = { repositoryId: 'r', folder: '' } as ProjectRow;
 const aBuild = (ref: string, trust: Trust): BuildRecord =>

@@ -9,13 +9,13 @@ import { inTransaction } from '../database/transaction.ts';
 import { failIntakes } from '../intakes/intake-rows.ts';
 import { isDraining } from '../machines/runner-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
-import { changesSince, circleOf, sightOf } from '../routes/source-routes.ts';
 import { noteUse } from '../variables/variable-rows.ts';
 import { type AttemptRow, endAttempt, lapsedAttempts } from './attempt-rows.ts';
 import { buildById, endBuild, lockBuild, lockQueued } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue.ts';
+import { changesSince, circleOf, sightOf } from './seen-source.ts';
 import { partBuild, valuesAtClaim } from './values-at-claim.ts';
 
 /** How long an attempt lives without a heartbeat. */

@@ -1,3 +1,9 @@
+declare module '../base/deps.ts' {
+  interface Deps {
+    readonly logs: LogTopics;
+  }
+}
+
 /** Bytes of an attempt's log as they come: offset and bytes; null when the attempt is over. */
 export type LogPiece = { readonly offset: number; readonly bytes: Buffer } | null;
 

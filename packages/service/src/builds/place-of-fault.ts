@@ -1,9 +1,9 @@
 import { placeFaults } from '@vaquero/contracts';
 import { type BuildFailure, cleanPath, recipeFileName } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
-import type { Attempted } from '../completion/finish-attempt.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
 import { directoryOf, fileIn } from '../repositories/bare-repository.ts';
+import type { Attempted } from './attempted.ts';
 import { folderOf } from './build-rows.ts';
 
 /**

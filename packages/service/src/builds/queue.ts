@@ -9,9 +9,19 @@ import {
 } from '@vaquero/core';
 import { and, asc, count, desc, eq, isNotNull, sql } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
+import type { InTurn, Nudge } from '../base/waiting.ts';
 import type { Db } from '../database/pool.ts';
 import { attempts, builds, databaseNow, machines } from '../database/tables.ts';
 import { usualTimes } from './build-rows.ts';
+
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** Wakes runners that wait for a build. */
+    readonly queueNudge: Nudge;
+    /** Lets runners that woke together choose one after another: each would choose the same build. */
+    readonly claimTurn: InTurn;
+  }
+}
 
 /** How many builds of one project run at once. */
 const mostOfOneProject = 4;

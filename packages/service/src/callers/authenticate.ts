@@ -1,6 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import { type Digest, narrowed } from '@vaquero/core';
 import { byPerson, type Doing, sha256 } from '../audit/record.ts';
+import { cookieOf } from '../base/cookie-of.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { requestIdOf } from '../http/request-id.ts';
@@ -13,12 +14,6 @@ import { holderOf, noteTokenUse } from '../people/token-rows.ts';
 
 /** The session cookie: the prefix makes browsers refuse it from other hosts, paths and plain http (RFC 6265bis 4.1.3.2). */
 export const sessionCookie = '__Host-vaquero';
-
-/** A cookie of a request, if it carries one of that name. */
-export function cookieOf(req: IncomingMessage, name: string): string | undefined {
-  const pairs = (req.headers.cookie ?? '').split(';').map((pair) => pair.trim());
-  return pairs.find((pair) => pair.startsWith(`${name}=`))?.slice(name.length + 1);
-}
 
 /** The secret of the session cookie of a request, if it carries one. */
 export function sessionSecretOf(req: IncomingMessage): string | undefined {

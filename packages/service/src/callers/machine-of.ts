@@ -4,6 +4,16 @@ import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { machineByToken } from '../machines/edge-rows.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** Edges that called lately, by the hashes of their tokens. */
+    readonly knownEdges: Map<
+      string,
+      { readonly machine: { readonly id: string; readonly name: string }; readonly until: number }
+    >;
+  }
+}
+
 export interface Machine {
   readonly id: string;
   readonly name: string;

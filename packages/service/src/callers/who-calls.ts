@@ -5,6 +5,7 @@ import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import type { AttemptRow } from '../builds/attempt-rows.ts';
 import { type EnvironmentRow, environmentOfProject } from '../environments/environment-rows.ts';
+import type { Known, Who } from '../http/who.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { actingOn, type Caller, maySee, refuseRole, requireAbility } from '../people/caller.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
@@ -18,19 +19,18 @@ interface InProject {
   readonly project: ProjectRow;
 }
 
-interface Known {
-  readonly open: Record<never, never>;
-  readonly role: { readonly machine: Machine };
-  readonly attempt: { readonly attempt: AttemptRow };
-  readonly self: { readonly caller: Caller };
-  readonly installation: { readonly caller: Caller };
-  readonly project: InProject;
-  readonly values: InProject;
-  readonly environment: InProject & { readonly environment: EnvironmentRow };
+declare module '../http/who.ts' {
+  interface Known {
+    readonly open: Record<never, never>;
+    readonly role: { readonly machine: Machine };
+    readonly attempt: { readonly attempt: AttemptRow };
+    readonly self: { readonly caller: Caller };
+    readonly installation: { readonly caller: Caller };
+    readonly project: InProject;
+    readonly values: InProject;
+    readonly environment: InProject & { readonly environment: EnvironmentRow };
+  }
 }
-
-/** What a handler is given to know of who calls: by the access of its route, so that none is served without its guard. */
-export type Who<A extends Access> = Known[A['in']];
 
 /**
  * Finds out who calls, and refuses whoever may not make the call, before anything of it is read.

@@ -7,9 +7,17 @@ import {
   type PagesCompared,
   type SiteFile,
 } from '@vaquero/core';
+import type { LRUCache } from 'lru-cache';
 import { blobPath, storeOf } from '../artifacts/blob-store.ts';
 import type { KeptArtifact } from '../artifacts/kept-artifact.ts';
 import type { Deps } from '../base/deps.ts';
+
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** What pages of two artifacts say otherwise, as it was told lately: artifacts never change. */
+    readonly comparisons: LRUCache<string, Promise<PagesTold>>;
+  }
+}
 
 /** So many pages are read for what they say, and so many bytes of them; of more the rest is told by their bytes alone. */
 const mostPages = 250;

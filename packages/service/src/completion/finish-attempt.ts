@@ -4,15 +4,15 @@ import { keepLasting, type LastingFile } from '../artifacts/lasting-files.ts';
 import { byMachine, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
-import { type AttemptRow, endAttempt, setSteps } from '../builds/attempt-rows.ts';
-import { type BuildRecord, buildById, endBuild, lockBuild } from '../builds/build-rows.ts';
+import { endAttempt, setSteps } from '../builds/attempt-rows.ts';
+import type { Attempted } from '../builds/attempted.ts';
+import { type BuildRecord, endBuild, lockBuild } from '../builds/build-rows.ts';
 import { packLog } from '../builds/log-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { failIntakes } from '../intakes/intake-rows.ts';
 import { settleIntakesOf } from '../moves/settle-intakes.ts';
-import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import { publishIfBehind } from '../routing/publish-table.ts';
 import { keepProvenance, makeProvenance, type ProvenanceRow } from './keep-provenance.ts';
 import { wantPicturesOf } from './want-of-build.ts';
@@ -31,19 +31,6 @@ export interface MadeArtifact {
 export type AttemptEnd =
   | { readonly ok: true; readonly made: MadeArtifact | null }
   | { readonly ok: false; readonly failure: BuildFailure };
-
-/** An attempt with the build that it is one of. */
-export interface Attempted {
-  readonly attempt: AttemptRow;
-  readonly build: BuildRecord;
-  readonly project: ProjectRow;
-}
-
-/** Reads what an attempt is one of. */
-export async function attempted(deps: Deps, attempt: AttemptRow): Promise<Attempted> {
-  const build = await buildById(deps.db, attempt.buildId);
-  return { attempt, build, project: await projectById(deps.db, build.projectId) };
-}
 
 type StepRow = typeof attemptSteps.$inferInsert;
 

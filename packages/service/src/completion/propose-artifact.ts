@@ -22,6 +22,7 @@ import { answersAtItsAddress } from '../artifacts/answers-at-address.ts';
 import { blobPath, digestOf, storeBytes, storeOf } from '../artifacts/blob-store.ts';
 import { lastingOf } from '../artifacts/lasting-files.ts';
 import { keepAtHand, proposedFiles } from '../artifacts/proposed-files.ts';
+import { openUpload, requireUpload } from '../artifacts/upload-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, refused } from '../base/refused.ts';
 import { type AttemptRow, setSteps } from '../builds/attempt-rows.ts';
@@ -32,7 +33,6 @@ import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts
 import { aimOfBuild } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
-import { openUpload, requireUpload } from '../routes/upload-routes.ts';
 import { finishAttempt } from './finish-attempt.ts';
 
 type Proposed = z.output<typeof roleRoutes.proposeArtifactRoute.body>;

@@ -7,6 +7,13 @@ import { type ReadingThread, startReadingThread } from './reading-thread.ts';
 import type { FileRead, FileToRead } from './reading-worker.ts';
 import type { Read } from './report-read.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** Reads what stands in files of artifacts and in reports, in threads. */
+    readonly reading: ReadingThreads;
+  }
+}
+
 /** Reads what strangers wrote, in threads, so that none of it holds up the calls of people or the reading of others. */
 export interface ReadingThreads {
   /** Facts that were read or fetched lately: most files of a site are those of the one before. */

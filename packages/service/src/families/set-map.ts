@@ -5,6 +5,7 @@ import { lastSet } from '../audit/last-set.ts';
 import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused } from '../base/refused.ts';
+import { requireSeen } from '../base/require-seen.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import {
@@ -14,7 +15,6 @@ import {
   renameEnvironment,
 } from '../environments/environment-rows.ts';
 import { endEnvironment } from '../environments/family-rows.ts';
-import { requireSeen } from '../http/seen-version.ts';
 import { releaseOffered } from '../intakes/intake-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { writeVersion } from '../map/write-version.ts';

@@ -12,9 +12,9 @@ import type { Express, Request, Response } from 'express';
 import { z } from 'zod';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, Refused, refused } from '../base/refused.ts';
-import { type Who, whoCalls } from '../callers/who-calls.ts';
 import { isOfPeople, readBody } from './read-body.ts';
 import { seenIn } from './seen-version.ts';
+import type { Who } from './who.ts';
 
 /** What a handler gets: the call as its route declares it, and who makes it. */
 export type Call<Query, Body, Path extends string, A extends Access> = Who<A> & {
@@ -86,7 +86,7 @@ export async function readCall<
   req: Request,
   res: Response,
 ): Promise<Call<z.output<Q>, z.output<B>, P, A>> {
-  const who = await whoCalls(deps, route.access, req);
+  const who = await deps.guard(deps, route.access, req);
   await readBody(route, req, res);
   const unprintable = isOfPeople(route) ? unprintableIn(req) : [];
   if (unprintable.length > 0) return refused({ code: 'invalid-request', faults: unprintable });

@@ -4,8 +4,8 @@ import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { machines } from '../database/tables.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
 
 type Role = 'runner' | 'edge';
 

@@ -25,11 +25,11 @@ import {
 } from '../environments/environment-rows.ts';
 import { holdOnCommit } from '../environments/hold-rows.ts';
 import { confirmUpTo, deployById, deployOnCommit } from '../environments/ledger-rows.ts';
+import type { KeyedCall } from '../idempotency/kept-call-rows.ts';
 import { type EdgeRow, edgeNames, edgesOf, freshEdges } from '../machines/edge-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { addressOf, hostOfEnvironment } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import type { KeyedCall } from '../routes/serve-act.ts';
 import { publishTable } from '../routing/publish-table.ts';
 import { viewDeploy } from '../views/view-environments.ts';
 

@@ -11,10 +11,10 @@ import {
   raiseGeneration,
 } from '../environments/environment-rows.ts';
 import { liftHoldRow, standingHold } from '../environments/hold-rows.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import { releaseHeld } from '../intakes/intake-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
 import { settleAll } from './settle-intakes.ts';
 
 /** A person's wish to lift a hold that they saw. */

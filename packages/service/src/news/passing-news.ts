@@ -6,6 +6,12 @@ import type { Db } from '../database/pool.ts';
 import { attemptSteps, attempts, builds, projects, repositories } from '../database/tables.ts';
 import { freshEdges } from '../machines/edge-rows.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    readonly news: PassingNews;
+  }
+}
+
 /** Something looks different that nobody decided; `project` null concerns all of them. */
 export interface News {
   readonly project: { readonly id: string; readonly name: string } | null;

@@ -1,6 +1,13 @@
 import * as oidc from 'openid-client';
 import type { Elsewhere } from '../base/config.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** Where people may sign in instead; null where nowhere. */
+    readonly issuer: Issuer | null;
+  }
+}
+
 /** What a browser takes along when it goes to the issuer, and must bring back. */
 export interface Underway {
   readonly state: string;

@@ -1,8 +1,8 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto';
 import type { IncomingMessage } from 'node:http';
 import type { Response } from 'express';
+import { cookieOf } from '../base/cookie-of.ts';
 import type { Deps } from '../base/deps.ts';
-import { cookieOf } from '../callers/authenticate.ts';
 import type { PersonRow } from './people-rows.ts';
 
 /** Beside the session, and longer: it opens nothing, and tells a browser that its person signed in with from any other. */

@@ -3,6 +3,13 @@ import { LRUCache } from 'lru-cache';
 import { createTransport } from 'nodemailer';
 import type { MailServer } from '../base/config.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    /** Null where no mail is sent. */
+    readonly mailer: Mailer | null;
+  }
+}
+
 /** Sends mail for this installation. */
 export interface Mailer {
   /** Sends a text. Throws what the server or the way to it says. */

@@ -5,10 +5,10 @@ import type { Deps } from '../base/deps.ts';
 import { Impossible, orRefuse, refused } from '../base/refused.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
 import { homeOf, type ProjectRow, repositoryById } from '../projects/project-rows.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
 import { commitFile } from '../repositories/commit-file.ts';
 import { authorHere, moveBranch } from '../repositories/merge-commits.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { inFolder } from './resolve-recipe.ts';
 
 type Wanted = z.output<typeof recipeRoutes.commitRecipeRoute.body> & { readonly caller: Caller };

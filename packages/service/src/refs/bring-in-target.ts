@@ -5,7 +5,7 @@ import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
 import { moveBranch } from '../repositories/merge-commits.ts';
-import type { Doorbell } from './doorbell.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { joined } from './join-commits.ts';
 import type { MergeWish } from './merge-pull-request.ts';
 

@@ -5,9 +5,9 @@ import { refused } from '../base/refused.ts';
 import { type PullRequestRow, setPullRequest } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { closeAt } from '../environments/family-rows.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { livingProjectsOf, type ProjectRow, setRef } from '../projects/project-rows.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
 
 /** Closes an open pull request; what was built of it stays. Refuses: pull-request-ended. */
 export async function closePullRequest(

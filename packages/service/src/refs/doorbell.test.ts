@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict';
 import test from 'node:test';
 import { makeLog } from '../base/log.ts';
-import { makeDoorbell, type Ring } from './doorbell.ts';
+import type { Ring } from '../repositories/rings.ts';
+import { makeDoorbell } from './doorbell.ts';
 
 const push = (name: string): Ring => ({ kind: 'push', doing: null, refs: [{ name, to: 'c' }] });
 

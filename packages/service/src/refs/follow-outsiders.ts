@@ -1,7 +1,7 @@
 import type { CommitId } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import { openOutsiders } from '../changes/pull-request-rows.ts';
-import type { Doorbell } from './doorbell.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { closeGone, followOutsider } from './outsider-branch.ts';
 
 const mostAtOnce = 4;

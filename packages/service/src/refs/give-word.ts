@@ -18,11 +18,11 @@ import {
   wordFor,
 } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
 
 /**
  * Gives a member's word for one commit of an outsider, and queues what the project's recipes want of it. A word

@@ -1,6 +1,6 @@
 import type { Deps } from '../base/deps.ts';
 import { allRepositories, type RepositoryRow } from '../projects/project-rows.ts';
-import type { Doorbell } from './doorbell.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 
 /** A hosted repository tells of itself by a push; a look every so many turns finds what a crash hid. */
 const hostedEvery = 10;

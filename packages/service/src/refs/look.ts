@@ -29,7 +29,7 @@ import {
 import { directoryOf, pin } from '../repositories/bare-repository.ts';
 import { credentialOf } from '../repositories/credential-rows.ts';
 import { mirror } from '../repositories/repository-elsewhere.ts';
-import type { Ring } from './doorbell.ts';
+import type { Ring } from '../repositories/rings.ts';
 import { keyOf, type Prepared, prepareAll, proposedBy, pullAt } from './prepare-moved.ts';
 import type { Ended } from './pull-request-heads.ts';
 import { whatMoved } from './what-moved.ts';

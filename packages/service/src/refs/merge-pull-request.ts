@@ -6,7 +6,7 @@ import type { Caller } from '../people/caller.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
 import { directoryOf, refsOf } from '../repositories/bare-repository.ts';
 import { moveBranch } from '../repositories/merge-commits.ts';
-import type { Doorbell } from './doorbell.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { joined } from './join-commits.ts';
 
 /** A merge as somebody saw it before they asked for it. */

@@ -11,6 +11,7 @@ import {
 } from '../changes/pull-request-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import {
   branchesAmong,
@@ -21,9 +22,8 @@ import {
 } from '../projects/project-rows.ts';
 import { directoryOf, isAncestor } from '../repositories/bare-repository.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { isOnHostOf } from '../repositories/submodules.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
-import type { Doorbell } from './doorbell.ts';
 import { followOutsider } from './outsider-branch.ts';
 
 /** How long opening waits for the first fetch; a longer one is begun again behind it. */

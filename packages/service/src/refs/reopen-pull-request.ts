@@ -4,10 +4,10 @@ import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { type PullRequestRow, reopenRow } from '../changes/pull-request-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockRepository, type ProjectRow } from '../projects/project-rows.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
-import type { Doorbell } from './doorbell.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { refuseTwin, refuseUnmergeable } from './open-pull-request.ts';
 
 /**

@@ -7,7 +7,7 @@ import { explainFailure } from '../builds/explain-failure.ts';
 import { listBuilds, marksOf } from '../builds/list-builds.ts';
 import { readLog } from '../builds/log-rows.ts';
 import { livingProjectsOf, projectById } from '../projects/project-rows.ts';
-import type { Doorbell, Ring } from './doorbell.ts';
+import type { Doorbell, Ring } from '../repositories/rings.ts';
 
 /** The push option that asks for the log in the terminal: `git push -o follow`. */
 export const followOption = 'follow';

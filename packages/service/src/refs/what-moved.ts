@@ -10,7 +10,7 @@ import type { Deps } from '../base/deps.ts';
 import { openPullRequests, type PullRequestRow } from '../changes/pull-request-rows.ts';
 import { refsKnown } from '../projects/project-rows.ts';
 import { branchesSet, refsOf } from '../repositories/bare-repository.ts';
-import type { Ring } from './doorbell.ts';
+import type { Ring } from '../repositories/rings.ts';
 import { type Ended, endedOf, headsOf } from './pull-request-heads.ts';
 
 /** More than these are looked at all at once. */

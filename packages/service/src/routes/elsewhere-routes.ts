@@ -1,8 +1,9 @@
 import { elsewhereRoutes } from '@vaquero/contracts';
 import type { Express, Request, Response } from 'express';
+import { cookieOf } from '../base/cookie-of.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
-import { authenticate, cookieOf, fromOf, refuseForged } from '../callers/authenticate.ts';
+import { authenticate, fromOf, refuseForged } from '../callers/authenticate.ts';
 import { serve } from '../http/serve-route.ts';
 import { requireWhole } from '../people/caller.ts';
 import {

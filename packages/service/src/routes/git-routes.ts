@@ -8,12 +8,12 @@ import { callerOfToken, fromOf } from '../callers/authenticate.ts';
 import { type Caller, maySee, requireAbility } from '../people/caller.ts';
 import { projectFormerly } from '../projects/former-name-rows.ts';
 import { type ProjectRow, projectByName, repositoryById } from '../projects/project-rows.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
 import { followOption, tellPusher } from '../refs/tell-pusher.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
 import { gitBody } from '../repositories/git-body.ts';
 import { gatePush } from '../repositories/push-gate.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { listenToPush, packet, toPusher, withoutLastFlush } from '../repositories/side-band.ts';
 
 /** Wishes of a fetch are lines of fifty bytes; a push is as large as the repository takes (receive.maxInputSize). */

@@ -9,8 +9,8 @@ import { setMap } from '../families/set-map.ts';
 import { serve } from '../http/serve-route.ts';
 import { viewVersions } from '../map/view-versions.ts';
 import { lockProject } from '../projects/project-rows.ts';
+import { answerWhy } from '../refs/answer-why.ts';
 import { publishTable } from '../routing/publish-table.ts';
-import { answerWhy } from '../views/answer-why.ts';
 import { tryMap, viewMap } from '../views/view-map.ts';
 import { viewReach } from '../views/view-reach.ts';
 

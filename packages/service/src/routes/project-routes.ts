@@ -7,7 +7,7 @@ import { maySee } from '../people/caller.ts';
 import { allProjects, projectByName } from '../projects/project-rows.ts';
 import { acceptRecipe, showRecipe } from '../recipes/accept-recipe.ts';
 import { commitRecipe } from '../recipes/commit-recipe.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { makeKey } from '../setup/access-key.ts';
 import { makeProject } from '../setup/make-project.ts';
 import { moveRepository } from '../setup/move-repository.ts';

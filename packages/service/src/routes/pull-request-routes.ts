@@ -13,7 +13,6 @@ import { type Caller, requireAbility } from '../people/caller.ts';
 import { homeOf, type ProjectRow } from '../projects/project-rows.ts';
 import { bringInTarget } from '../refs/bring-in-target.ts';
 import { closePullRequest } from '../refs/close-pull-request.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
 import { giveVerdict } from '../refs/give-verdict.ts';
 import { giveWord } from '../refs/give-word.ts';
 import { mergePullRequest } from '../refs/merge-pull-request.ts';
@@ -21,7 +20,8 @@ import { openPullRequest } from '../refs/open-pull-request.ts';
 import { reopenPullRequest } from '../refs/reopen-pull-request.ts';
 import { retargetPullRequest } from '../refs/retarget-pull-request.ts';
 import { setDraft } from '../refs/set-draft.ts';
-import { viewPullRequest, viewWhole } from '../views/view-pull-request.ts';
+import { viewPullRequest, viewWhole } from '../refs/view-pull-request.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { serveAct } from './serve-act.ts';
 
 /** Serves pull requests: their list, one, opening, closing, and a member's word for an outsider's commit. */

@@ -1,57 +1,13 @@
 import type { Access, Route } from '@vaquero/contracts';
-import type { Digest, Json } from '@vaquero/core';
-import { and, eq, lt } from 'drizzle-orm';
+import type { Json } from '@vaquero/core';
 import type { Express, Request } from 'express';
 import type { z } from 'zod';
 import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, refused } from '../base/refused.ts';
-import type { Tx } from '../database/pool.ts';
-import { keyedCalls } from '../database/tables.ts';
-import { onCommit } from '../database/transaction.ts';
 import { type Call, mount, readCall, send } from '../http/serve-route.ts';
+import { Done, type KeyedCall, keptCall, type NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
-
-const keptMs = 24 * 3_600_000;
-
-/** One call under an idempotency key: whose, and which call it was. */
-export interface KeyedCall {
-  readonly actorId: string;
-  readonly key: string;
-  readonly call: Digest;
-}
-
-/** Proof that an act has put its outcome beside its deed: only a transaction gives it. */
-export class Done<Kept extends Json> {
-  readonly #kept: Kept;
-
-  private constructor(kept: Kept) {
-    this.#kept = kept;
-  }
-
-  /** What is to be answered with. */
-  get kept(): Kept {
-    return this.#kept;
-  }
-
-  /** Writes the outcome of an act with its transaction, under the key of its call if that has one. */
-  static inside<Kept extends Json>(
-    deps: Deps,
-    tx: Tx,
-    keyed: KeyedCall | null,
-    kept: Kept,
-    isSecret: boolean,
-  ): Done<Kept> {
-    if (keyed !== null) {
-      const row = { ...keyed, at: deps.clock(), kept: isSecret ? null : JSON.stringify(kept) };
-      onCommit(tx, tx.insert(keyedCalls).values(row));
-    }
-    return new Done(kept);
-  }
-}
-
-/** Notes, in the transaction of an act, that it is done and what came of it: little enough to find it again. */
-export type NoteDone = <Kept extends Json>(tx: Tx, kept: Kept) => Done<Kept>;
 
 /** Of acts whose reply holds a secret: nothing of it could be shown again, and none is asked to. */
 export function neverAgain(): never {
@@ -91,10 +47,7 @@ export function serveAct<
       return done instanceof Done ? show(call, done.kept) : done[1];
     },
     again: async (call, keyed) => {
-      const [row] = await deps.db
-        .select()
-        .from(keyedCalls)
-        .where(and(eq(keyedCalls.actorId, keyed.actorId), eq(keyedCalls.key, keyed.key)));
+      const row = await keptCall(deps.db, keyed);
       if (row === undefined) return undefined;
       if (row.call !== keyed.call) return refused({ code: 'key-used-otherwise', key: keyed.key });
       if (row.kept === null)
@@ -154,9 +107,4 @@ function keyOf(req: Request, { caller }: Partial<ByPerson>): KeyedCall | null {
     key: given.slice(0, 100),
     call: sha256(`${req.path}\n${JSON.stringify(req.body ?? null)}`),
   };
-}
-
-/** Forgets what came of calls after a day. */
-export async function sweepKeys(deps: Deps): Promise<void> {
-  await deps.db.delete(keyedCalls).where(lt(keyedCalls.at, deps.clock() - keptMs));
 }

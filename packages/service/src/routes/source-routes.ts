@@ -1,13 +1,12 @@
-import { type AttemptGiven, roleRoutes } from '@vaquero/contracts';
-import { nameOfRef, seenPaths } from '@vaquero/core';
+import { roleRoutes } from '@vaquero/contracts';
 import type { Express, Response } from 'express';
-import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import type { AttemptRow } from '../builds/attempt-rows.ts';
-import { type BuildRecord, buildById, folderOf } from '../builds/build-rows.ts';
+import { buildById } from '../builds/build-rows.ts';
+import { pathsOf } from '../builds/seen-source.ts';
 import { serve } from '../http/serve-route.ts';
-import { type ProjectRow, projectById, repositoryById } from '../projects/project-rows.ts';
+import { projectById, repositoryById } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { spawnGit } from '../repositories/git.ts';
 import {
@@ -16,7 +15,6 @@ import {
   SubmoduleMissing,
   type SubmoduleSource,
 } from '../repositories/submodules.ts';
-import { treeChanges } from '../repositories/tree-changes.ts';
 import { CommitUnreadable } from '../repositories/tree-size.ts';
 
 /** Serves the tree of an attempt's commit. */
@@ -71,52 +69,6 @@ async function sourceOf(deps: Deps, attempt: AttemptRow): Promise<Source> {
     paths: pathsOf(project, build),
     trust: build.trust,
   };
-}
-
-function pathsOf(project: ProjectRow, build: BuildRecord): readonly string[] {
-  return build.recipe == null ? [] : seenPaths(build.recipe.recipe, folderOf(project, build));
-}
-
-/** How the tree of a build differs from one that a runner keeps of the same sight; null when it is to be fetched whole. */
-export async function changesSince(
-  deps: Deps,
-  project: ProjectRow,
-  build: BuildRecord,
-  kept: string | undefined,
-): Promise<AttemptGiven['since']> {
-  if (kept === undefined) return null;
-  const directory = directoryOf(deps.config.stateDirectory, project.repositoryId);
-  try {
-    const changes = await treeChanges(directory, kept, build.commitId, pathsOf(project, build));
-    return (
-      changes && {
-        commit: kept,
-        changes: { written: [...changes.written], removed: [...changes.removed] },
-      }
-    );
-  } catch (err) {
-    // The attempt has begun: what keeps Git from answering here is said when the whole is fetched.
-    deps.log.warn({ err, build: build.number }, 'what changed in a tree could not be read');
-    return null;
-  }
-}
-
-/**
- * Whose builds may find what this one leaves behind on a runner: all trusted ones of the project together, those of
- * an outsider's pull request only among themselves.
- */
-export function circleOf(build: BuildRecord): string {
-  return build.trust === 'trusted' ? '' : nameOfRef(build.ref);
-}
-
-/**
- * Names the part of a repository that a project's build sees, and its circle: trees of one name differ by their commits
- * alone, and no build of another circle ever wrote to them.
- */
-export function sightOf(project: ProjectRow, build: BuildRecord): string {
-  const circle = circleOf(build);
-  const seen = [project.id, pathsOf(project, build), ...(circle === '' ? [] : [circle])];
-  return sha256(JSON.stringify(seen));
 }
 
 /** Sends an archive of a tree; false when Git failed on the way. */

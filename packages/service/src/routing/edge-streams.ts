@@ -3,6 +3,12 @@ import type { Digest } from '@vaquero/core';
 import { coalescing } from '../base/coalesced.ts';
 import type { TableOrder } from './routing-table.ts';
 
+declare module '../base/deps.ts' {
+  interface Deps {
+    readonly edges: EdgeStreams;
+  }
+}
+
 /** One connected edge. */
 interface Stream {
   readonly name: string;

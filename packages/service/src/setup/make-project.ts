@@ -16,6 +16,7 @@ import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused, refuseField } from '../base/refused.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
+import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import { insertMap } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import {
@@ -31,12 +32,11 @@ import {
   setRef,
 } from '../projects/project-rows.ts';
 import { insertAccepted } from '../recipes/recipe-rows.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
 import { directoryOf, makeBare, refsOf } from '../repositories/bare-repository.ts';
 import { type Kept, putCredential } from '../repositories/credential-rows.ts';
 import { takeKey } from '../repositories/key-rows.ts';
 import { lookAt, mirror } from '../repositories/repository-elsewhere.ts';
-import type { Done, NoteDone } from '../routes/serve-act.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { publishTable } from '../routing/publish-table.ts';
 import { credentialIn } from './access-key.ts';
 import { readSource, requireBranch } from './read-source.ts';

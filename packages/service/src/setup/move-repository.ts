@@ -6,9 +6,9 @@ import { lastSet } from '../audit/last-set.ts';
 import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { requireSeen } from '../base/require-seen.ts';
 import type { Db } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
-import { requireSeen } from '../http/seen-version.ts';
 import type { Caller } from '../people/caller.ts';
 import {
   livingProjectsOf,
@@ -18,7 +18,6 @@ import {
   repositoryById,
   setPlace,
 } from '../projects/project-rows.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { broughtApart, holdsCommit, mostBytesApart } from '../repositories/brought-apart.ts';
 import { dropCredential, type Kept, putCredential } from '../repositories/credential-rows.ts';
@@ -26,6 +25,7 @@ import { isFull } from '../repositories/fetch-apart.ts';
 import { takeKey } from '../repositories/key-rows.ts';
 import { shownPlace } from '../repositories/reach.ts';
 import { type Elsewhere, lookAt, refuseBy } from '../repositories/repository-elsewhere.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { credentialIn } from './access-key.ts';
 import { requireBranch } from './read-source.ts';
 

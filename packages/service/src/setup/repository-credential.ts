@@ -5,7 +5,6 @@ import { refused } from '../base/refused.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { type Caller, requireAbility } from '../people/caller.ts';
 import { homeOf, type ProjectRow, repositoryById } from '../projects/project-rows.ts';
-import type { Doorbell } from '../refs/doorbell.ts';
 import {
   type CredentialSeen,
   credentialSeen,
@@ -16,6 +15,7 @@ import {
 import { takeKey } from '../repositories/key-rows.ts';
 import type { Token } from '../repositories/reach.ts';
 import { lookAt } from '../repositories/repository-elsewhere.ts';
+import type { Doorbell } from '../repositories/rings.ts';
 import { fingerprintOf } from '../repositories/ssh.ts';
 import { keyConfirmed, makeKey } from './access-key.ts';
 

@@ -4,9 +4,9 @@ import { lastSet } from '../audit/last-set.ts';
 import { decide, sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, orRefuse } from '../base/refused.ts';
+import { requireSeen } from '../base/require-seen.ts';
 import { keepFolderOfBuilds } from '../builds/build-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
-import { requireSeen } from '../http/seen-version.ts';
 import { mapOf, versionsOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
 import {

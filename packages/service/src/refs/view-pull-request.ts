@@ -18,8 +18,6 @@ import { withAuthors } from '../people/authors.ts';
 import { personById } from '../people/people-rows.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import { homeOf, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
-import { mergeOutlook } from '../refs/merge-outlook.ts';
-import { whatCompares } from '../refs/what-compares.ts';
 import {
   commitFacts,
   commitsBetween,
@@ -29,8 +27,10 @@ import {
   forkPoint,
 } from '../repositories/bare-repository.ts';
 import { headSeen } from '../repositories/head-seen.ts';
-import { viewRow } from './view-build.ts';
-import { viewEnvironments } from './view-environments.ts';
+import { viewRow } from '../views/view-build.ts';
+import { viewEnvironments } from '../views/view-environments.ts';
+import { mergeOutlook } from './merge-outlook.ts';
+import { whatCompares } from './what-compares.ts';
 
 const mostBuilds = 10;
 const mostPushes = 30;

@@ -19,9 +19,9 @@ import { type EnvironmentRow, environmentByName } from '../environments/environm
 import { destinationFor } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { type ProjectRow, refsKnown } from '../projects/project-rows.ts';
-import { proposedBy } from '../refs/prepare-moved.ts';
-import { viewEnvironments } from './view-environments.ts';
-import { reachNow } from './view-reach.ts';
+import { viewEnvironments } from '../views/view-environments.ts';
+import { reachNow } from '../views/view-reach.ts';
+import { proposedBy } from './prepare-moved.ts';
 
 /**
  * Says where a ref goes, which rules say so, and what waits or stands in the way; of an environment, a person or a commit,
