@@ -7,9 +7,9 @@ export class NameUnknown extends Error {
   override readonly name = 'NameUnknown';
 }
 
-/** So many questions are under way, and so many wait: addresses can be made up, and whoever does must not keep the api busy. */
+/** So many questions are under way at once, and so many are open with those that wait: addresses can be made up, and whoever does must not keep the api busy. */
 const mostAtOnce = 8;
-const mostWaiting = 100;
+const mostOpen = 100;
 /** A table that comes while the api is asked makes the answer old before it is here. */
 const mostTries = 3;
 
@@ -34,7 +34,7 @@ export function makeAskNames(
       const name = table.toBeAsked(host, shown);
       if (name === undefined) return;
       const known = open.get(name);
-      if (known === undefined && limit.pendingCount >= mostWaiting)
+      if (known === undefined && open.size >= mostOpen)
         throw new NameUnknown('too many names are asked for at once');
       const asked = known ?? ask(name).finally(() => open.delete(name));
       open.set(name, asked);

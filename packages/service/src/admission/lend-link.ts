@@ -1,8 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { admissionPath, admitsOf, type Digest } from '@vaquero/core';
-import { decide, sha256 } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { environmentByName, lockEnvironments, setLink } from '../environments/environment-rows.ts';
 import { mapOf } from '../map/map-rows.ts';

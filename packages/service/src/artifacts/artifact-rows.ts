@@ -1,7 +1,9 @@
 import type { Digest } from '@vaquero/core';
-import { and, eq, inArray, isNull } from 'drizzle-orm';
-import type { Db } from '../database/pool.ts';
+import { and, eq, gte, inArray, isNull } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
+import type { Db, Tx } from '../database/pool.ts';
 import { artifacts } from '../database/tables.ts';
+import { readManifest } from './manifest-rows.ts';
 
 /** The form of an artifact's manifest. */
 export async function formatOf(db: Db, projectId: string, digest: Digest): Promise<number> {
@@ -33,4 +35,31 @@ export async function projectsHolding(db: Db, digest: Digest): Promise<readonly 
     .from(artifacts)
     .where(and(eq(artifacts.digest, digest), isNull(artifacts.goneAt)));
   return rows.map(({ id }) => id);
+}
+
+/** Every blob of the artifacts that are kept and were stored at some instant or later, manifests included. */
+export async function heldBlobs(
+  deps: Deps,
+  store: string,
+  since: number,
+): Promise<ReadonlySet<string>> {
+  const rows = await deps.db
+    .selectDistinct({ digest: artifacts.digest })
+    .from(artifacts)
+    .where(and(isNull(artifacts.goneAt), gte(artifacts.storedAt, since)));
+  const held = new Set<string>();
+  for (const row of rows) {
+    held.add(row.digest);
+    const { site } = await readManifest(store, row.digest);
+    for (const file of site.files) held.add(file.digest);
+  }
+  return held;
+}
+
+/** Writes an artifact down; one that was taken away once is there again. */
+export async function storeArtifact(tx: Tx, row: typeof artifacts.$inferInsert): Promise<void> {
+  await tx
+    .insert(artifacts)
+    .values(row)
+    .onDuplicateKeyUpdate({ set: { goneAt: null } });
 }

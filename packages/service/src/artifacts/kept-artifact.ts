@@ -4,7 +4,7 @@ import { refused } from '../base/refused.ts';
 import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { storeOf } from './blob-store.ts';
-import { keptManifest } from './proposed-files.ts';
+import { keptManifest } from './manifest-rows.ts';
 
 /** The artifact of a build, as long as its bytes are kept. */
 export interface KeptArtifact {

@@ -1,13 +1,14 @@
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { readDigest } from '@vaquero/core';
-import { and, eq, gte, isNotNull, isNull, lt } from 'drizzle-orm';
+import { and, isNotNull, lt } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import { unlessGone } from '../base/unless-gone.ts';
-import { artifacts, attempts, uploads } from '../database/tables.ts';
+import { uploads } from '../database/tables.ts';
+import { heldBlobs } from './artifact-rows.ts';
 import { blobPath, storeOf } from './blob-store.ts';
-import { readManifest } from './proposed-files.ts';
 import { asideOf } from './swept-aside.ts';
+import { isStoring } from './upload-rows.ts';
 
 /** What a sweep of the store came to. */
 export interface Swept {
@@ -50,32 +51,6 @@ export async function sweepStore(deps: Deps, olderMs = youngestMs): Promise<Swep
     .where(and(isNotNull(uploads.closedAt), lt(uploads.closedAt, begun - dayMs)));
   const asideBytes = [...moved.values()].reduce((sum, size) => sum + size, 0);
   return { aside: moved.size, asideBytes, removed, putBack: isOpen };
-}
-
-/** Whether a runner that still builds has an upload open. */
-async function isStoring(deps: Deps): Promise<boolean> {
-  const [row] = await deps.db
-    .select({ id: uploads.id })
-    .from(uploads)
-    .innerJoin(attempts, eq(attempts.id, uploads.attemptId))
-    .where(and(isNull(uploads.closedAt), eq(attempts.state, 'running')))
-    .limit(1);
-  return row !== undefined;
-}
-
-/** Every blob of the artifacts that are kept and were stored at some instant or later, manifests included. */
-async function heldBlobs(deps: Deps, store: string, since: number): Promise<ReadonlySet<string>> {
-  const rows = await deps.db
-    .selectDistinct({ digest: artifacts.digest })
-    .from(artifacts)
-    .where(and(isNull(artifacts.goneAt), gte(artifacts.storedAt, since)));
-  const held = new Set<string>();
-  for (const row of rows) {
-    held.add(row.digest);
-    const { site } = await readManifest(store, row.digest);
-    for (const file of site.files) held.add(file.digest);
-  }
-  return held;
 }
 
 /** Moves every blob that is not held and is old enough into a folder; returns their sizes by digest. */

@@ -1,16 +1,11 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import {
-  type DecisionKind,
-  type Instant,
-  type ReadEntry,
-  readEntry,
-  traitsOf,
-} from '@vaquero/core';
-import { and, asc, desc, gt, inArray, lte } from 'drizzle-orm';
+import { type ReadEntry, traitsOf } from '@vaquero/core';
+import { desc } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import { coalesced } from '../base/coalesced.ts';
 import type { Db } from '../database/pool.ts';
 import { logEntries } from '../database/tables.ts';
+import { entriesBetween } from './log-entry-rows.ts';
 import { whenDecided } from './record.ts';
 
 declare module '../base/deps.ts' {
@@ -95,62 +90,4 @@ export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
       await reading.settled();
     },
   };
-}
-
-/** An entry that cannot be read says nothing but its kind, and keeps nobody from those behind it; whoever checks the log finds it. */
-const unreadable: ReadEntry = {
-  form: 1,
-  position: 0,
-  at: 0 as Instant,
-  kind: 'unreadable',
-  project: null,
-  who: { kind: 'vaquero', id: 'vaquero', by: null },
-  through: '',
-  origin: null,
-  request: null,
-  facts: {},
-  before: null,
-  after: null,
-  why: null,
-};
-
-function readable(bytes: string): ReadEntry {
-  try {
-    return readEntry(bytes);
-  } catch {
-    return unreadable; // Damaged bytes: their leaf hash does not hold either.
-  }
-}
-
-/** The entries after a position up to another one, in their order: all, or those of some kinds. */
-export async function entriesBetween(
-  db: Db,
-  after: number,
-  upTo: number,
-  most: number,
-  kinds?: readonly DecisionKind[],
-): Promise<readonly ReadEntry[]> {
-  const rows = await db
-    .select({
-      position: logEntries.position,
-      kind: logEntries.kind,
-      bytes: logEntries.bytes,
-      projectId: logEntries.projectId,
-    })
-    .from(logEntries)
-    .where(
-      and(
-        gt(logEntries.position, after),
-        lte(logEntries.position, upTo),
-        kinds === undefined ? undefined : inArray(logEntries.kind, [...kinds]),
-      ),
-    )
-    .orderBy(asc(logEntries.position))
-    .limit(most);
-  return rows.map(({ position, kind, bytes, projectId }) => {
-    const entry = readable(bytes);
-    // Entries of the first form name their project without its id.
-    const project = entry.project && { ...entry.project, id: projectId ?? '' };
-    return { ...entry, kind, project, position };
-  });
 }

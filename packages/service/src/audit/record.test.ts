@@ -16,8 +16,9 @@ import {
   isDuplicate,
   onCommit,
 } from '../database/transaction.ts';
+import type { Decided } from './doing.ts';
 import { followLog } from './follow-log.ts';
-import { byPerson, byVaquero, type Decided, decide } from './record.ts';
+import { byPerson, byVaquero, decide } from './record.ts';
 
 const cancelled = (build: number, more: Partial<Pick<Decided, 'doing' | 'why'>> = {}): Decided => ({
   at: 1000 as Instant,

@@ -1,37 +1,9 @@
-import { createHash, randomBytes } from 'node:crypto';
-import {
-  type Actor,
-  type Digest,
-  encodeEntry,
-  type Instant,
-  leafHash,
-  type MadeDecision,
-} from '@vaquero/core';
-import { eq, sql } from 'drizzle-orm';
+import type { Actor } from '@vaquero/core';
 import { Impossible } from '../base/refused.ts';
-import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { logEntries, logHead, logPersonal } from '../database/tables.ts';
-import { afterCommit, lastly, onCommit, type Unit, unitOf } from '../database/transaction.ts';
-
-/** Who does something, through what, and from where. */
-export interface Doing {
-  readonly actor: Actor;
-  readonly through: string;
-  /** The address the call came from; null for what Vaquero does by itself. */
-  readonly origin: string | null;
-  /** The id of the call; null outside of calls. */
-  readonly request: string | null;
-}
-
-/** A decision to put on record. */
-export type Decided = MadeDecision & {
-  readonly at: Instant;
-  readonly project: { readonly id: string; readonly name: string } | null;
-  readonly doing: Doing;
-  /** The reason that somebody gave. */
-  readonly why?: string | null;
-};
+import { afterCommit, lastly, type Unit, unitOf } from '../database/transaction.ts';
+import type { Decided, Doing } from './doing.ts';
+import { entryOf, raiseHead, writeSome } from './log-writing-rows.ts';
 
 /** A decision of a transaction that goes on; where it stands in the log is known when it commits. */
 export interface Placed {
@@ -60,10 +32,6 @@ export function byPerson(
 /** What a runner or an edge does. */
 export function byMachine(id: string, role: 'runner' | 'edge'): Doing {
   return { ...byVaquero, actor: { kind: 'machine', id, by: null }, through: role };
-}
-
-export function sha256(text: string): Digest {
-  return createHash('sha256').update(text, 'utf8').digest('hex') as Digest;
 }
 
 interface Row {
@@ -126,64 +94,3 @@ async function writeDown(tx: Tx, list: readonly Row[]): Promise<void> {
 
 /** So many entries are one statement at most. */
 const mostTogether = 1000;
-
-async function writeSome(
-  tx: Tx,
-  entries: readonly ReturnType<typeof entryOf>[],
-  isLast: boolean,
-): Promise<void> {
-  const personal = entries.flatMap((one) => one.personal);
-  const statements = [
-    tx.insert(logEntries).values(entries.map((one) => one.entry)),
-    ...(personal.length > 0 ? [tx.insert(logPersonal).values(personal)] : []),
-  ];
-  if (isLast) onCommit(tx, ...statements);
-  else for (const statement of statements) await statement;
-}
-
-const raiseHead = madeOnce((db) =>
-  db
-    .update(logHead)
-    .set({ position: sql`last_insert_id(${logHead.position} + ${sql.placeholder('by')})` })
-    .where(eq(logHead.id, 1))
-    .prepare(),
-);
-
-/** The row of a decision at its position, and what of it tells of a person. */
-function entryOf(decided: Decided, position: number) {
-  const { origin, request, actor, through } = decided.doing;
-  const personal: (typeof logPersonal.$inferInsert)[] = [];
-  const apart = (field: string, value: string | null): Digest | null => {
-    if (value === null) return null;
-    const salt = randomBytes(16).toString('hex');
-    personal.push({ position, field, salt, value });
-    return sha256(`${salt}${value}`);
-  };
-  const bytes = encodeEntry({
-    form: 2,
-    position,
-    at: decided.at,
-    kind: decided.kind,
-    project:
-      decided.project === null ? null : { id: decided.project.id, name: decided.project.name },
-    who: actor,
-    through,
-    origin: apart('origin', origin),
-    request,
-    facts: { ...decided.facts },
-    before: decided.before ?? null,
-    after: decided.after ?? null,
-    why: apart('why', decided.why ?? null),
-  });
-  return {
-    entry: {
-      position,
-      at: decided.at,
-      kind: decided.kind,
-      projectId: decided.project?.id ?? null,
-      bytes,
-      leaf: leafHash(bytes, sha256),
-    },
-    personal,
-  };
-}

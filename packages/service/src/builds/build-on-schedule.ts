@@ -1,11 +1,8 @@
 import { type Instant, readCommitId, refOfBranch } from '@vaquero/core';
 import { CronExpressionParser } from 'cron-parser';
-import { and, asc, desc, eq, gt, isNotNull, isNull } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { type Lease, requireLease } from '../database/leases.ts';
-import type { Db, Tx } from '../database/pool.ts';
-import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { namedEnvironments } from '../map/named-environments.ts';
@@ -18,6 +15,7 @@ import {
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { mayPublish, prepareBuilds } from './prepare-builds.ts';
 import { queueBuild } from './queue-build.ts';
+import { newestWithRecipe, nextRecipe } from './scheduled-rows.ts';
 
 /** The instant a schedule was last due at or before another. Source: crontab(5), five fields, read in a time zone. Throws when it is no schedule. */
 export function lastDue(cron: string, at: Instant, zone = 'UTC'): Instant {
@@ -42,17 +40,6 @@ async function buildProject(deps: Deps, lease: Lease, project: ProjectRow): Prom
     await buildRecipe(deps, lease, project, name);
     name = await nextRecipe(deps.db, project.id, name);
   }
-}
-
-/** The next name of a recipe that a project has built, in the order of the alphabet: one row of an index for each. */
-async function nextRecipe(db: Db, projectId: string, after: string): Promise<string | null> {
-  const [row] = await db
-    .select({ name: builds.recipeName })
-    .from(builds)
-    .where(and(eq(builds.projectId, projectId), gt(builds.recipeName, after)))
-    .orderBy(asc(builds.recipeName))
-    .limit(1);
-  return row?.name ?? null;
 }
 
 async function buildRecipe(
@@ -103,28 +90,4 @@ async function buildRecipe(
       });
     }
   });
-}
-
-async function newestWithRecipe(
-  db: Db | Tx,
-  projectId: string,
-  recipe: string,
-  ref: string | null,
-) {
-  const [row] = await db
-    .select({ recipe: builds.recipe, queuedAt: builds.queuedAt })
-    .from(builds)
-    .where(
-      and(
-        eq(builds.projectId, projectId),
-        isNotNull(builds.recipe),
-        eq(builds.recipeName, recipe),
-        // What a pull request wishes for is not yet what the project does.
-        isNull(builds.proposedInto),
-        ...(ref === null ? [] : [eq(builds.ref, ref)]),
-      ),
-    )
-    .orderBy(desc(builds.number))
-    .limit(1);
-  return row;
 }

@@ -1,3 +1,4 @@
+import type { CommitId } from '@vaquero/core';
 import {
   type BuildFailure,
   type BuildState,
@@ -7,11 +8,14 @@ import {
   toolsOfRecipe,
 } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
-import { Impossible } from '../base/refused.ts';
+import type { Deps } from '../base/deps.ts';
+import { Impossible, refused } from '../base/refused.ts';
+import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { beginsWith } from '../database/columns.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { artifacts, attempts, builds } from '../database/tables.ts';
+import { artifacts, attempts, builds, deploys } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
+import { type ListedBuild, listWhere } from './listed-build-rows.ts';
 
 export type BuildRecord = Omit<typeof builds.$inferSelect, 'state'> & {
   readonly state: BuildState;
@@ -255,4 +259,29 @@ async function lastGoodOf(
   const rules = build.aim?.rules ?? [];
   const found = rows.find(({ aim }) => aim?.rules.some((rule) => rules.includes(rule))) ?? rows[0];
   return found === undefined ? undefined : buildById(db, found.id);
+}
+
+/** The build behind what an environment serves, for a deploy that moves the same artifact on. */
+export async function buildOfDeploy(
+  tx: Tx,
+  deployId: string,
+): Promise<{ buildId: string; build: number; commitId: CommitId }> {
+  const [row] = await tx
+    .select({ buildId: deploys.buildId, build: builds.number, commitId: deploys.commitId })
+    .from(deploys)
+    .innerJoin(builds, eq(builds.id, deploys.buildId))
+    .where(eq(deploys.id, deployId));
+  return row ?? refused({ code: 'not-found', what: 'deploy', name: deployId });
+}
+
+const mostBuilds = 10;
+
+export async function buildsOfHead(
+  deps: Deps,
+  project: ProjectRow,
+  { head }: PullRequestRow,
+): Promise<readonly ListedBuild[]> {
+  if (head === null) return [];
+  const which = and(eq(builds.projectId, project.id), eq(builds.commitId, head));
+  return listWhere(deps.db, which, mostBuilds);
 }

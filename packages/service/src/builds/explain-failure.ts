@@ -2,7 +2,6 @@ import type { BuildReply } from '@vaquero/contracts';
 import {
   type CommitId,
   causeOf,
-  type Instant,
   installerFor,
   type LockDifference,
   type LockedPackages,
@@ -11,9 +10,7 @@ import {
   type StepSituation,
   tellingLine,
 } from '@vaquero/core';
-import { and, desc, eq, ne } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
-import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import { withAuthors } from '../people/authors.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { inFolder } from '../recipes/resolve-recipe.ts';
@@ -21,6 +18,7 @@ import { readPackage } from '../recipes/view-commit.ts';
 import { commitsIn, directoryOf, fileIn, filesBetween } from '../repositories/bare-repository.ts';
 import { latestAttempt } from './attempt-rows.ts';
 import { type BuildRecord, folderOf, lastGoodBefore } from './build-rows.ts';
+import { failsElsewhere } from './failure-rows.ts';
 import { linesOf } from './find-lines.ts';
 import { isLock } from './read-lock.ts';
 
@@ -127,33 +125,6 @@ function toolsThatDiffer(
   return [...new Set([...Object.keys(before), ...Object.keys(now)])]
     .filter((name) => before[name] !== now[name])
     .map((name) => ({ name, before: before[name] ?? 'absent', now: now[name] ?? 'absent' }));
-}
-
-/** Newest builds of other refs in which the same step failed: then it is not this commit's fault alone. */
-async function failsElsewhere(
-  deps: Deps,
-  build: BuildRecord,
-  step: string,
-): Promise<readonly { build: number; ref: string; at: Instant }[]> {
-  const rows = await deps.db
-    .select({ build: builds.number, ref: builds.ref, at: builds.queuedAt })
-    .from(builds)
-    .innerJoin(attempts, eq(attempts.buildId, builds.id))
-    .innerJoin(attemptSteps, eq(attemptSteps.attemptId, attempts.id))
-    .where(
-      and(
-        eq(builds.projectId, build.projectId),
-        eq(builds.state, 'failed'),
-        ne(builds.ref, build.ref),
-        // Outsiders’ code that fails alike says nothing of this commit.
-        eq(builds.trust, 'trusted'),
-        eq(attemptSteps.name, step),
-        eq(attemptSteps.state, 'failed'),
-      ),
-    )
-    .orderBy(desc(builds.number))
-    .limit(3);
-  return rows.map((row) => ({ ...row, at: row.at as Instant }));
 }
 
 async function changedSince(

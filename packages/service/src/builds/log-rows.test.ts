@@ -5,7 +5,7 @@ import { gzipSync } from 'node:zlib';
 import type { Instant } from '@vaquero/core';
 import { and, eq, sql } from 'drizzle-orm';
 import { uuidv7 } from 'uuidv7';
-import { sha256 } from '../audit/record.ts';
+import { sha256 } from '../base/sha256.ts';
 import { buildIn, databaseForTests } from '../database/database-for-tests.ts';
 import type { Db } from '../database/pool.ts';
 import { attempts, logChunks } from '../database/tables.ts';

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 import { sql } from 'drizzle-orm';
 import { databaseForTests, projectIn } from '../database/database-for-tests.ts';
-import { nextWaiting } from './queue.ts';
+import { nextWaiting } from './queue-rows.ts';
 
 const early = '019aabce-0000-7000-8000-';
 const late = '019aabcf-0000-7000-8000-';

@@ -1,7 +1,7 @@
 import type { AttemptGiven } from '@vaquero/contracts';
 import { nameOfRef, seenPaths } from '@vaquero/core';
-import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';

@@ -1,8 +1,8 @@
 import { isId } from '@vaquero/core';
 import type { Request } from 'express';
-import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import { type AttemptRow, runningAttempt } from '../builds/attempt-rows.ts';
 
 /** The running attempt that a call of a runner is for, by the attempt's own credential. Refuses: attempt-over. */

@@ -1,9 +1,11 @@
 import type { IncomingMessage } from 'node:http';
 import { type Digest, narrowed } from '@vaquero/core';
-import { byPerson, type Doing, sha256 } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byPerson } from '../audit/record.ts';
 import { cookieOf } from '../base/cookie-of.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import { requestIdOf } from '../http/request-id.ts';
 import { type Caller, named, sessionById } from '../people/caller.ts';
 import { grantsOf } from '../people/grant-rows.ts';

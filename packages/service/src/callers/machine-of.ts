@@ -1,7 +1,7 @@
 import type { Request } from 'express';
-import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import { machineByToken } from '../machines/edge-rows.ts';
 
 declare module '../base/deps.ts' {

@@ -1,36 +1,18 @@
-import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
-import { and, eq, isNull } from 'drizzle-orm';
-import { keepLasting, type LastingFile } from '../artifacts/lasting-files.ts';
+import { closeUploads } from '../artifacts/upload-rows.ts';
 import { byMachine, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { endAttempt, setSteps } from '../builds/attempt-rows.ts';
 import type { Attempted } from '../builds/attempted.ts';
-import { type BuildRecord, endBuild, lockBuild } from '../builds/build-rows.ts';
+import { lockBuild } from '../builds/build-rows.ts';
 import { packLog } from '../builds/log-rows.ts';
-import type { Tx } from '../database/pool.ts';
-import { artifacts, type attemptSteps, uploads } from '../database/tables.ts';
+import type { attemptSteps } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import { failIntakes } from '../intakes/intake-rows.ts';
 import { settleIntakesOf } from '../moves/settle-intakes.ts';
 import { publishIfBehind } from '../routing/publish-table.ts';
-import { keepProvenance, makeProvenance, type ProvenanceRow } from './keep-provenance.ts';
+import { type AttemptEnd, keepEnd } from './keep-end.ts';
+import { makeProvenance } from './keep-provenance.ts';
 import { wantPicturesOf } from './want-of-build.ts';
-
-/** An artifact that was built, inspected and seen at its address, and is to be kept from now on. */
-export interface MadeArtifact {
-  readonly digest: Digest;
-  readonly size: { readonly files: number; readonly bytes: number };
-  /** The form of its manifest. */
-  readonly format: number;
-  readonly lasting: readonly LastingFile[];
-  readonly recipe: Recipe;
-}
-
-/** How an attempt ended: with an artifact that answers, with evidence alone, or with a failure. */
-export type AttemptEnd =
-  | { readonly ok: true; readonly made: MadeArtifact | null }
-  | { readonly ok: false; readonly failure: BuildFailure };
 
 type StepRow = typeof attemptSteps.$inferInsert;
 
@@ -68,10 +50,7 @@ export async function finishAttempt(
       return refused({ code: 'attempt-over', attempt: attempt.id });
     await setSteps(tx, steps);
     // Whatever it opened is over with it: what came of it is kept by now, or by nothing.
-    await tx
-      .update(uploads)
-      .set({ closedAt: at })
-      .where(and(eq(uploads.attemptId, attempt.id), isNull(uploads.closedAt)));
+    await closeUploads(tx, attempt.id, at);
     await keepEnd(tx, locked, end, provenance, at);
     if (made !== null) {
       const facts = { build: number, artifact: made.digest, ...made.size };
@@ -104,35 +83,4 @@ export async function finishAttempt(
     void wantPicturesOf(deps, build.id).catch((err: unknown) =>
       deps.log.warn({ err, build: build.number }, 'what a build changes was not compared'),
     );
-}
-
-/** Writes the end of a build, with the artifact that came of it. */
-async function keepEnd(
-  tx: Tx,
-  { id, projectId, recipe: queued }: BuildRecord,
-  end: AttemptEnd,
-  provenance: ProvenanceRow | null,
-  at: Instant,
-): Promise<void> {
-  if (!end.ok) {
-    await endBuild(tx, id, { state: 'failed', failure: end.failure, at });
-    return failIntakes(tx, id);
-  }
-  if (end.made === null) {
-    await endBuild(tx, id, { state: 'passed', at });
-    return;
-  }
-  const { digest, size, format, lasting, recipe } = end.made;
-  await tx
-    .insert(artifacts)
-    .values({ projectId, digest, buildId: id, ...size, format, storedAt: at })
-    .onDuplicateKeyUpdate({ set: { goneAt: null } });
-  await keepLasting(tx, lasting);
-  if (provenance !== null) await keepProvenance(tx, provenance);
-  await endBuild(tx, id, {
-    state: 'passed',
-    artifact: digest,
-    recipe: queued && { ...queued, recipe },
-    at,
-  });
 }

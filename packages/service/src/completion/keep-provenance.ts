@@ -8,12 +8,12 @@ import {
   type Recipe,
   toolsOfRecipe,
 } from '@vaquero/core';
-import { sha256 } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
+import { sha256 } from '../base/sha256.ts';
 import { type AttemptRow, stepsOf } from '../builds/attempt-rows.ts';
 import { type BuildRecord, folderOf } from '../builds/build-rows.ts';
-import type { Tx } from '../database/pool.ts';
-import { type attemptSteps, provenances } from '../database/tables.ts';
+import type { attemptSteps } from '../database/tables.ts';
+import type { ProvenanceRow } from '../evidence/provenance-rows.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
 import { namesRead } from '../variables/given-values.ts';
 
@@ -28,9 +28,6 @@ export interface Told {
   readonly ended: readonly (typeof attemptSteps.$inferInsert)[];
   readonly endedAt: number;
 }
-
-/** A signed statement of where an artifact came from, as it is kept with the build. */
-export type ProvenanceRow = typeof provenances.$inferInsert;
 
 /** Writes and signs where an artifact came from. */
 export async function makeProvenance(deps: Deps, told: Told): Promise<ProvenanceRow> {
@@ -80,10 +77,4 @@ export async function makeProvenance(deps: Deps, told: Told): Promise<Provenance
     artifact,
     envelope: Buffer.from(JSON.stringify(envelope)),
   };
-}
-
-/** Keeps a statement with its build. */
-export async function keepProvenance(tx: Tx, row: ProvenanceRow): Promise<void> {
-  const { artifact, envelope } = row;
-  await tx.insert(provenances).values(row).onDuplicateKeyUpdate({ set: { artifact, envelope } });
 }

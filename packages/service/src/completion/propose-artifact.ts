@@ -20,7 +20,7 @@ import {
 import type { z } from 'zod';
 import { answersAtItsAddress } from '../artifacts/answers-at-address.ts';
 import { blobPath, digestOf, storeBytes, storeOf } from '../artifacts/blob-store.ts';
-import { lastingOf } from '../artifacts/lasting-files.ts';
+import { lastingOf } from '../artifacts/lasting-file-rows.ts';
 import { keepAtHand, proposedFiles } from '../artifacts/proposed-files.ts';
 import { openUpload, requireUpload } from '../artifacts/upload-rows.ts';
 import type { Deps } from '../base/deps.ts';

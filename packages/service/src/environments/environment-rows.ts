@@ -1,5 +1,6 @@
+import type { roleRoutes } from '@vaquero/contracts';
 import type { EnvironmentNow, Instant } from '@vaquero/core';
-import { and, asc, desc, eq, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { Impossible } from '../base/refused.ts';
 import { noId } from '../database/columns.ts';
@@ -231,4 +232,19 @@ export async function raiseGeneration(tx: Tx, row: EnvironmentRow): Promise<void
     .update(environments)
     .set({ generation: row.generation + 1 })
     .where(eq(environments.id, row.id));
+}
+
+/** Environments by project and name, with one space between them. */
+export async function environmentIds(
+  tx: Tx,
+  rows: roleRoutes.FiguresBatch['rows'],
+): Promise<ReadonlyMap<string, string>> {
+  const names = [...new Set(rows.map(({ project }) => project))];
+  if (names.length === 0) return new Map();
+  const found = await tx
+    .select({ id: environments.id, name: environments.name, project: projects.name })
+    .from(environments)
+    .innerJoin(projects, eq(projects.id, environments.projectId))
+    .where(and(inArray(projects.name, names), eq(environments.living, true)));
+  return new Map(found.map(({ id, name, project }) => [`${project} ${name}`, id]));
 }

@@ -13,8 +13,10 @@ import {
   readCommitId,
 } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
-import { type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { environments, intakes } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';

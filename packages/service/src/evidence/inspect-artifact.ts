@@ -6,34 +6,28 @@ import {
   inspect,
   type Manifest,
   rulesOfManifest,
-  type SiteFile,
   worstFirst,
 } from '@vaquero/core';
-import { and, eq, inArray } from 'drizzle-orm';
 import { blobPath } from '../artifacts/blob-store.ts';
-import { changedAmong, type LastingFile } from '../artifacts/lasting-files.ts';
+import { changedAmong, type LastingFile } from '../artifacts/lasting-file-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
-import {
-  artifacts,
-  deploys,
-  environments,
-  fileFindings,
-  inspections,
-  variables,
-} from '../database/tables.ts';
-import { environmentByName, environmentsWaitingFor } from '../environments/environment-rows.ts';
-import { aimOfBuild } from '../map/aim.ts';
+import { inspections } from '../database/tables.ts';
+import { environmentByName } from '../environments/environment-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { placeOf } from '../variables/given-values.ts';
-import { openValue } from '../variables/seal.ts';
-import { type FileKind, factsKey, fileKinds, kindOf } from './file-facts.ts';
+import { kindOf } from './file-facts.ts';
+import {
+  destinationsOf,
+  keepFacts,
+  liveSize,
+  secretValues,
+  unknownAmong,
+} from './inspection-rows.ts';
 import type { FileRead } from './reading-worker.ts';
 import { unwrittenFiles } from './unwritten-files.ts';
 
 /** A file over this is not read: it is said to be large instead. */
 const mostBytes = 20 << 20;
-const shortestSecret = 6;
 
 /** What is to be inspected: an artifact that a build made from a folder of its tree. */
 export interface ToInspect {
@@ -114,82 +108,6 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
   return findings;
 }
 
-interface KindedFile extends SiteFile {
-  readonly kind: FileKind;
-}
-
-/** Which files nobody has read yet. What the database knows of the others is in memory then. */
-async function unknownAmong(deps: Deps, files: readonly KindedFile[]): Promise<readonly boolean[]> {
-  const { known } = deps.reading;
-  const isUnknown = (file: KindedFile): boolean => known.get(file.kind, file.digest) === undefined;
-  const digests = [...new Set(files.filter(isUnknown).map((file) => file.digest))];
-  const kinds = new Map(fileKinds.map((kind) => [factsKey(kind), kind]));
-  for (let from = 0; from < digests.length; from += 2000) {
-    const rows = await deps.db
-      .select()
-      .from(fileFindings)
-      .where(
-        and(
-          inArray(fileFindings.file, digests.slice(from, from + 2000)),
-          inArray(fileFindings.rules, [...kinds.keys()]),
-        ),
-      );
-    for (const row of rows) {
-      const kind = kinds.get(row.rules);
-      // Written by keepFacts alone, as facts.
-      if (kind !== undefined) known.set(kind, row.file, row.facts as FileFacts);
-    }
-  }
-  return files.map(isUnknown);
-}
-
-async function keepFacts(
-  deps: Deps,
-  learned: readonly { readonly file: KindedFile; readonly facts: FileFacts }[],
-): Promise<void> {
-  for (let from = 0; from < learned.length; from += 200) {
-    await deps.db
-      .insert(fileFindings)
-      .ignore()
-      .values(
-        learned.slice(from, from + 200).map(({ file, facts }) => ({
-          file: file.digest,
-          rules: factsKey(file.kind),
-          facts,
-        })),
-      );
-  }
-}
-
-async function secretValues(
-  deps: Deps,
-  projectId: string,
-): Promise<readonly { readonly name: string; readonly value: string }[]> {
-  const rows = await deps.db
-    .select()
-    .from(variables)
-    .where(and(eq(variables.projectId, projectId), eq(variables.kind, 'secret')));
-  return rows
-    .map((row) => ({
-      name: row.name,
-      value: openValue(deps.keys.sealing, placeOf(row), row.sealed),
-    }))
-    .filter((one) => one.value.length >= shortestSecret);
-}
-
-/** Environments that a build's artifact would go to by itself. */
-async function destinationsOf(
-  deps: Deps,
-  project: ProjectRow,
-  build: BuildRecord,
-): Promise<readonly string[]> {
-  const [{ rules }, waiting] = await Promise.all([
-    aimOfBuild(deps.db, project, build),
-    environmentsWaitingFor(deps.db, build.id),
-  ]);
-  return [...new Set([...rules, ...waiting])];
-}
-
 /** Files that are said never to change and did, against what their environments served. */
 async function changedSince(
   deps: Deps,
@@ -208,29 +126,4 @@ async function changedSince(
     path: address.slice(base.length),
     build: number,
   }));
-}
-
-async function liveSize(
-  deps: Deps,
-  project: ProjectRow,
-  build: BuildRecord,
-): Promise<{ readonly files: number; readonly bytes: number } | null> {
-  const names = await destinationsOf(deps, project, build);
-  if (names.length === 0) return null;
-  const [row] = await deps.db
-    .select({ files: artifacts.files, bytes: artifacts.bytes })
-    .from(environments)
-    .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
-    .innerJoin(
-      artifacts,
-      and(eq(artifacts.projectId, environments.projectId), eq(artifacts.digest, deploys.artifact)),
-    )
-    .where(
-      and(
-        eq(environments.projectId, project.id),
-        eq(environments.living, true),
-        inArray(environments.name, [...names]),
-      ),
-    );
-  return row ?? null;
 }

@@ -1,7 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { type MapReply, readNewMap } from '@vaquero/contracts';
 import { type DeliveryMap, entranceOf, ruleAfter, ruleNamed, rulesGone } from '@vaquero/core';
-import { lastSet } from '../audit/last-set.ts';
+import { lastSet } from '../audit/last-set-rows.ts';
 import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused } from '../base/refused.ts';

@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
-import { decide, sha256 } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import { machines } from '../database/tables.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';

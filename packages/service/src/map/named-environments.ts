@@ -1,5 +1,5 @@
 import type { DeliveryMap, Destination, RefName } from '@vaquero/core';
-import type { Doing } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
 import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { ensureOfFamily } from '../environments/family-rows.ts';

@@ -1,5 +1,6 @@
 import type { Instant } from '@vaquero/core';
-import { type Doing, decide } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { decide } from '../audit/record.ts';
 import type { Tx } from '../database/pool.ts';
 import { type ProjectRow, setMapVersion } from '../projects/project-rows.ts';
 import { insertMap } from './map-rows.ts';

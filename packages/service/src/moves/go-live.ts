@@ -8,14 +8,13 @@ import type {
   EnvironmentNow,
   Instant,
 } from '@vaquero/core';
-import { eq } from 'drizzle-orm';
 import { formatOf } from '../artifacts/artifact-rows.ts';
-import { changedLasting, hasLasting } from '../artifacts/lasting-files.ts';
-import { type Doing, decide, type Placed } from '../audit/record.ts';
+import { changedLasting, hasLasting } from '../artifacts/lasting-file-rows.ts';
+import type { Doing } from '../audit/doing.ts';
+import { decide, type Placed } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused } from '../base/refused.ts';
 import type { Tx } from '../database/pool.ts';
-import { builds, deploys } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import {
   type EnvironmentRow,
@@ -311,17 +310,4 @@ async function edgesBehind(
     if (left.length === 0 || performance.now() > until) return left.map((edge) => edge.name);
     await pause(askAgainMs);
   }
-}
-
-/** The build behind what an environment serves, for a deploy that moves the same artifact on. */
-export async function buildOfDeploy(
-  tx: Tx,
-  deployId: string,
-): Promise<{ buildId: string; build: number; commitId: CommitId }> {
-  const [row] = await tx
-    .select({ buildId: deploys.buildId, build: builds.number, commitId: deploys.commitId })
-    .from(deploys)
-    .innerJoin(builds, eq(builds.id, deploys.buildId))
-    .where(eq(deploys.id, deployId));
-  return row ?? refused({ code: 'not-found', what: 'deploy', name: deployId });
 }

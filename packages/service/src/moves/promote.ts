@@ -10,6 +10,7 @@ import {
 } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, orRefuse, refused } from '../base/refused.ts';
+import { buildOfDeploy } from '../builds/build-rows.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import {
   type EnvironmentRow,
@@ -18,7 +19,7 @@ import {
 } from '../environments/environment-rows.ts';
 import { servedBefore } from '../environments/ledger-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
-import { buildOfDeploy, goLive, type MoveCall } from './go-live.ts';
+import { goLive, type MoveCall } from './go-live.ts';
 
 /** What a person asks for: this artifact, which that environment serves, as they saw both. */
 export interface PromotionWish {

@@ -11,7 +11,7 @@ import {
   type Scope,
   type ScopedPlace,
 } from '@vaquero/core';
-import type { Doing } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
 import { refused } from '../base/refused.ts';
 
 /** A person who calls, with what they were granted and how they came in. */

@@ -1,6 +1,7 @@
 import { type Instant, later } from '@vaquero/core';
 import { z } from 'zod';
-import { byPerson, type Doing, decide } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byPerson, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';

@@ -1,8 +1,10 @@
 import { randomBytes } from 'node:crypto';
 import { decideInvitation, decideNewcomer, later, type Refusal, type Role } from '@vaquero/core';
-import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byPerson, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import { isNamedInMaps } from '../map/named-in-maps.ts';

@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto';
 import type { MailAddresses } from '@vaquero/contracts';
 import { type Instant, later } from '@vaquero/core';
-import { decide, sha256 } from '../audit/record.ts';
+import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Caller } from './caller.ts';
 import { deleteMail, mailByKey, mailOf, putMail, setProven } from './mail-rows.ts';

@@ -1,8 +1,10 @@
 import { randomBytes } from 'node:crypto';
 import { decidePassword, type Instant, later, type Refusal } from '@vaquero/core';
-import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byPerson, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Caller } from './caller.ts';

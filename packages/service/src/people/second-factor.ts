@@ -7,9 +7,11 @@ import {
   recoveryWord,
 } from '@vaquero/core';
 import { generateSecret, generateURI, verify } from 'otplib';
-import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byPerson, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { openValue, sealValue } from '../variables/seal.ts';

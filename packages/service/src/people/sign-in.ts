@@ -1,9 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import { type Instant, type Json, later, type Scope } from '@vaquero/core';
 import ipaddr from 'ipaddr.js';
-import { byPerson, type Doing, decide, sha256 } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byPerson, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Refused, refused } from '../base/refused.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { sessionById } from './caller.ts';

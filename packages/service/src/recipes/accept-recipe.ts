@@ -18,18 +18,16 @@ import {
   rulesOf,
   withFolder,
 } from '@vaquero/core';
-import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { z } from 'zod';
 import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { requireSeen } from '../base/require-seen.ts';
-import { builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import type { Caller } from '../people/caller.ts';
 import { lockProject, type ProjectRow, refsKnown } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
-import { insertAccepted, latestAccepted } from './recipe-rows.ts';
+import { folderShown, insertAccepted, latestAccepted } from './recipe-rows.ts';
 import { recipesOfCommit } from './recipes-of-commit.ts';
 import { type RecipeView, resolveRecipe, viewRecipe } from './resolve-recipe.ts';
 
@@ -248,22 +246,6 @@ async function viewOf(deps: Deps, project: ProjectRow, commit: CommitId): Promis
       because: [...because.slice(0, -1), `build ${shown.build} wrote ${shown.site}`],
     },
   };
-}
-
-async function folderShown(
-  deps: Deps,
-  projectId: string,
-): Promise<{ build: number; site: string; missing: string | null } | null> {
-  const [row] = await deps.db
-    .select({ number: builds.number, recipe: builds.recipe })
-    .from(builds)
-    .where(and(eq(builds.projectId, projectId), isNotNull(builds.artifact)))
-    .orderBy(desc(builds.number))
-    .limit(1);
-  const serve = row?.recipe?.recipe.serve;
-  return row === undefined || serve == null || serve.site === null
-    ? null
-    : { build: row.number, site: serve.site, missing: serve.missing };
 }
 
 async function headOf(deps: Deps, project: ProjectRow): Promise<CommitId | null> {

@@ -1,8 +1,9 @@
 import { recipeRoutes } from '@vaquero/contracts';
 import type { Instant, Recipe } from '@vaquero/core';
-import { desc, eq } from 'drizzle-orm';
+import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import type { Deps } from '../base/deps.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { acceptedRecipes, people } from '../database/tables.ts';
+import { acceptedRecipes, builds, people } from '../database/tables.ts';
 
 export async function latestAccepted(
   db: Db | Tx,
@@ -36,4 +37,20 @@ export async function insertAccepted(
   row: { projectId: string; version: number; recipe: Recipe; personId: string; at: Instant },
 ): Promise<void> {
   await tx.insert(acceptedRecipes).values(row);
+}
+
+export async function folderShown(
+  deps: Deps,
+  projectId: string,
+): Promise<{ build: number; site: string; missing: string | null } | null> {
+  const [row] = await deps.db
+    .select({ number: builds.number, recipe: builds.recipe })
+    .from(builds)
+    .where(and(eq(builds.projectId, projectId), isNotNull(builds.artifact)))
+    .orderBy(desc(builds.number))
+    .limit(1);
+  const serve = row?.recipe?.recipe.serve;
+  return row === undefined || serve == null || serve.site === null
+    ? null
+    : { build: row.number, site: serve.site, missing: serve.missing };
 }

@@ -1,6 +1,7 @@
 import { faultText } from '@vaquero/contracts';
 import { branchOf, type MovedRef, nameOfRef, pullRequestOf, type RefName } from '@vaquero/core';
-import { byVaquero, type Doing, decide } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
+import { byVaquero, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Refused } from '../base/refused.ts';
 import { closeLogs } from '../builds/end-open-build.ts';

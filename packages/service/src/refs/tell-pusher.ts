@@ -4,7 +4,7 @@ import type { Deps } from '../base/deps.ts';
 import { latestAttempt } from '../builds/attempt-rows.ts';
 import { type BuildRecord, buildById } from '../builds/build-rows.ts';
 import { explainFailure } from '../builds/explain-failure.ts';
-import { listBuilds, marksOf } from '../builds/list-builds.ts';
+import { listBuilds, marksOf } from '../builds/listed-build-rows.ts';
 import { readLog } from '../builds/log-rows.ts';
 import { livingProjectsOf, projectById } from '../projects/project-rows.ts';
 import type { Doorbell, Ring } from '../repositories/rings.ts';

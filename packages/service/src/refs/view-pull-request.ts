@@ -9,7 +9,8 @@ import {
 } from '@vaquero/core';
 import { and, eq } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
-import { type ListedBuild, listWhere } from '../builds/list-builds.ts';
+import { buildsOfHead } from '../builds/build-rows.ts';
+import { type ListedBuild, listWhere } from '../builds/listed-build-rows.ts';
 import { type PullRequestRow, type WordRow, wordFor } from '../changes/pull-request-rows.ts';
 import { verdictsOf } from '../changes/verdict-rows.ts';
 import { builds } from '../database/tables.ts';
@@ -32,7 +33,6 @@ import { viewEnvironments } from '../views/view-environments.ts';
 import { mergeOutlook } from './merge-outlook.ts';
 import { whatCompares } from './what-compares.ts';
 
-const mostBuilds = 10;
 const mostPushes = 30;
 
 /** A pull request as people see it, with what was built of its head. */
@@ -170,16 +170,6 @@ async function whatItBrings(
   ]);
   const files = base === null ? [] : await filesBetween(directory, base, head, '');
   return { commits: await withAuthors(deps.db, commits), files: [...files] };
-}
-
-async function buildsOfHead(
-  deps: Deps,
-  project: ProjectRow,
-  { head }: PullRequestRow,
-): Promise<readonly ListedBuild[]> {
-  if (head === null) return [];
-  const which = and(eq(builds.projectId, project.id), eq(builds.commitId, head));
-  return listWhere(deps.db, which, mostBuilds);
 }
 
 /** What it waits for, or what came of it, in one sentence. */

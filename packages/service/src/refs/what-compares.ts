@@ -1,7 +1,7 @@
 import type { PullRequestReply } from '@vaquero/contracts';
 import { refOfBranch, wants } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
-import type { ListedBuild } from '../builds/list-builds.ts';
+import type { ListedBuild } from '../builds/listed-build-rows.ts';
 import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import { deployById } from '../environments/ledger-rows.ts';

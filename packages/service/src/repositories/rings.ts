@@ -1,4 +1,4 @@
-import type { Doing } from '../audit/record.ts';
+import type { Doing } from '../audit/doing.ts';
 import type { PushedRef } from './side-band.ts';
 
 /** What made somebody look: a push, a poll, a person or a start of the service. */

@@ -2,7 +2,7 @@ import { auditRoutes, type ProjectEvent } from '@vaquero/contracts';
 import { type Instant, type ReadEntry, traitsOf } from '@vaquero/core';
 import { and, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { Express, Request, Response } from 'express';
-import { entriesBetween } from '../audit/follow-log.ts';
+import { entriesBetween } from '../audit/log-entry-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import { whenClosed } from '../base/when-closed.ts';
 import { whileSignedIn } from '../callers/while-signed-in.ts';

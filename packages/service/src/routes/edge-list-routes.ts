@@ -1,6 +1,7 @@
 import { edgeRoutes } from '@vaquero/contracts';
 import type { Instant } from '@vaquero/core';
 import type { Express } from 'express';
+import { servedRevision } from '../audit/log-entry-rows.ts';
 import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
@@ -8,7 +9,6 @@ import { inTransaction } from '../database/transaction.ts';
 import { serve } from '../http/serve-route.ts';
 import { addMachine } from '../machines/add-machine.ts';
 import { dropEdge, edgesOf } from '../machines/edge-rows.ts';
-import { servedRevision } from '../routing/publish-table.ts';
 import { neverAgain, serveAct } from './serve-act.ts';
 
 /** Serves edges to the operator: their list, adding one, and taking one's token back. */

@@ -1,5 +1,6 @@
 import { type EdgeOrder, roleRoutes } from '@vaquero/contracts';
 import type { Express } from 'express';
+import { headPosition } from '../audit/log-entry-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import { whenClosed } from '../base/when-closed.ts';
 import { confirmUpTo } from '../environments/ledger-rows.ts';
@@ -7,7 +8,6 @@ import { serve } from '../http/serve-route.ts';
 import { edgesOf, noteBeat, noteEdge } from '../machines/edge-rows.ts';
 import { artifactAt } from '../routing/artifact-names.ts';
 import { publishTable } from '../routing/publish-table.ts';
-import { headPosition } from '../routing/table-touched.ts';
 import { takeFigures } from '../visits/take-figures.ts';
 
 const beatEveryMs = 2_000;

@@ -13,7 +13,7 @@ import { promote } from '../moves/promote.ts';
 import { rollBack } from '../moves/roll-back.ts';
 import { maySee } from '../people/caller.ts';
 import { livingProjects } from '../projects/project-rows.ts';
-import { offersTo } from '../views/offers.ts';
+import { offersTo } from '../views/offer-rows.ts';
 import { viewDeploy, viewEdges, viewEnvironments, viewLanes } from '../views/view-environments.ts';
 import { viewHistory } from '../views/view-history.ts';
 import { serveAct, serveKeyed } from './serve-act.ts';

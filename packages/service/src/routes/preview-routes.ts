@@ -5,7 +5,7 @@ import { refused } from '../base/refused.ts';
 import { keepPreview } from '../families/keep-preview.ts';
 import { serve } from '../http/serve-route.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { endedLately } from '../views/ended-lately.ts';
+import { endedLately } from '../views/ended-preview-rows.ts';
 import { viewPreviews } from '../views/view-previews.ts';
 
 /** Serves the list of previews, and how long somebody keeps one. */

@@ -1,7 +1,4 @@
-import { kindsThat } from '@vaquero/core';
-import { desc, inArray } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
-import { logEntries } from '../database/tables.ts';
 import { changesOfTable, type TableOrder, wholeTable } from './routing-table.ts';
 import { touchedSince } from './table-touched.ts';
 
@@ -43,15 +40,4 @@ export async function tableSince(deps: Deps, from: number): Promise<TableOrder> 
 export async function publishIfBehind(deps: Deps): Promise<void> {
   const { routing } = deps.follower.seen();
   if (deps.edges.connected().some((edge) => edge.told < routing)) await publishTable(deps);
-}
-
-/** The position of the newest decision that changed what edges answer: an edge that confirmed it is up to date. */
-export async function servedRevision(deps: Deps): Promise<number> {
-  const [row] = await deps.db
-    .select({ position: logEntries.position })
-    .from(logEntries)
-    .where(inArray(logEntries.kind, [...kindsThat('routing')]))
-    .orderBy(desc(logEntries.position))
-    .limit(1);
-  return row?.position ?? 0;
 }

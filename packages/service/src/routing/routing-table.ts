@@ -1,4 +1,4 @@
-import type { EdgeOrder, RoutingEntry, RoutingTable } from '@vaquero/contracts';
+import type { EdgeOrder, RoutingEntry } from '@vaquero/contracts';
 import {
   type DeliveryMap,
   type Digest,
@@ -9,17 +9,16 @@ import {
   ruleNamed,
   shownBy,
 } from '@vaquero/core';
-import { and, asc, eq, inArray, or, type SQL } from 'drizzle-orm';
+import { and, eq, inArray, or } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
-import type { Db } from '../database/pool.ts';
-import { builds, deploys, environments, projects } from '../database/tables.ts';
+import { environments } from '../database/tables.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
-import { projectsNamed } from '../projects/project-rows.ts';
-import { endedHosts } from './ended-hosts.ts';
+import { endedHosts } from './ended-host-rows.ts';
 import { movedHosts } from './moved-hosts.ts';
+import { environmentRows, restOf } from './table-rows.ts';
 import type { Touched } from './table-touched.ts';
-import { takenOutLately } from './taken-out-lately.ts';
+import { takenOutLately } from './taken-out-rows.ts';
 
 /** So many of them an edge keeps ready for each environment. */
 const mostEarlier = 20;
@@ -76,32 +75,6 @@ export async function changesOfTable(
     hosts: { set, gone },
     ended: { set: Object.fromEntries(ended), gone: Object.keys(set) },
     lookKey: deps.keys.looking,
-  };
-}
-
-/** What of a table is no host's own. */
-async function restOf(
-  deps: Deps,
-  revision: number,
-  elsewhere: Awaited<ReturnType<typeof movedHosts>>,
-  ended: Awaited<ReturnType<typeof endedHosts>>,
-): Promise<Omit<RoutingTable, 'hosts' | 'ended'>> {
-  const endOf = new Map(ended.map(([host, { at }]) => [host, at]));
-  // Whoever had a name last is who it stands for, also after their end. Edges ask first who has it now.
-  const hosts = elsewhere.hosts.filter(([host, , since]) => (endOf.get(host) ?? 0) < since);
-  const former = Object.entries(elsewhere.projects);
-  const taken = await projectsNamed(
-    deps.db,
-    former.map(([name]) => name),
-  );
-  return {
-    revision,
-    artifactsBase: deps.config.artifactsBase,
-    admission: { console: deps.config.origin, key: deps.keys.passPem },
-    moved: {
-      hosts: Object.fromEntries(hosts.map(([host, to]) => [host, to])),
-      projects: Object.fromEntries(former.filter(([name]) => !taken.includes(name))),
-    },
   };
 }
 
@@ -168,30 +141,4 @@ function waitsForOf(map: DeliveryMap, name: string, ref: string | null): string 
   if (ref !== null) return `the first build of ${nameOfRef(ref)}`;
   if (rule?.kind === 'accepts') return `the first promotion from ${rule.from}`;
   return `the first commit on ${rule?.kind === 'follows' ? refsInWords(rule.follows) : map.trunk}`;
-}
-
-/** Environments with what they serve: those that live, or those that a condition names, whether they live or not. */
-function environmentRows(db: Db, which: SQL | undefined = eq(environments.living, true)) {
-  return db
-    .select({
-      id: environments.id,
-      project: projects.name,
-      map: { id: projects.id, mapVersion: projects.mapVersion, branch: projects.branch },
-      rule: environments.rule,
-      ref: environments.ref,
-      place: environments.place,
-      living: environments.living,
-      link: environments.linkHash,
-      environment: environments.name,
-      artifact: deploys.artifact,
-      deploy: deploys.number,
-      commit: deploys.commitId,
-      build: builds.number,
-    })
-    .from(environments)
-    .innerJoin(projects, eq(projects.id, environments.projectId))
-    .leftJoin(deploys, eq(deploys.id, environments.servesDeployId))
-    .leftJoin(builds, eq(builds.id, deploys.buildId))
-    .where(which)
-    .orderBy(asc(environments.id));
 }

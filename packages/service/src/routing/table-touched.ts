@@ -1,9 +1,6 @@
 import { kindsThat, type ReadEntry, traitsOf } from '@vaquero/core';
-import { eq } from 'drizzle-orm';
-import { entriesBetween } from '../audit/follow-log.ts';
-import { Impossible } from '../base/refused.ts';
+import { entriesBetween, headPosition } from '../audit/log-entry-rows.ts';
 import type { Db } from '../database/pool.ts';
-import { logHead } from '../database/tables.ts';
 
 /** What of the routing table decisions have touched. */
 export interface Touched {
@@ -39,13 +36,6 @@ export async function touchedSince(db: Db, from: number): Promise<TouchedUpTo> {
   const kinds = kindsThat('routing');
   const many = await entriesBetween(db, from, revision, mostTouched + 1, kinds);
   return { revision, touched: many.length > mostTouched ? null : touchedBy(many) };
-}
-
-/** The position of the newest decision: whatever was committed up to there is in what is read from now on. */
-export async function headPosition(db: Db): Promise<number> {
-  const [head] = await db.select().from(logHead).where(eq(logHead.id, 1));
-  if (head === undefined) throw new Impossible('the log has no head row');
-  return head.position;
 }
 
 function touchedBy(entries: readonly ReadEntry[]): Touched | null {

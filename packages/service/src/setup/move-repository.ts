@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import type { projectRoutes } from '@vaquero/contracts';
 import { readCommitId, refOfBranch } from '@vaquero/core';
 import type { z } from 'zod';
-import { lastSet } from '../audit/last-set.ts';
+import { lastSet } from '../audit/last-set-rows.ts';
 import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';

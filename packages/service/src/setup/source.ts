@@ -1,10 +1,11 @@
 import { readMap, type SourceReply, type SourceTrial } from '@vaquero/contracts';
 import { failureInWords, type ProjectSource, refOfBranch, sourceMoveInWords } from '@vaquero/core';
-import { lastSet } from '../audit/last-set.ts';
-import { decide, sha256 } from '../audit/record.ts';
+import { lastSet } from '../audit/last-set-rows.ts';
+import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, orRefuse } from '../base/refused.ts';
 import { requireSeen } from '../base/require-seen.ts';
+import { sha256 } from '../base/sha256.ts';
 import { keepFolderOfBuilds } from '../builds/build-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { mapOf, versionsOf } from '../map/map-rows.ts';

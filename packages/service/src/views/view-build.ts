@@ -1,26 +1,18 @@
 import { type BuildReply, type BuildRow, recipeRoutes } from '@vaquero/contracts';
-import {
-  areForOthers,
-  failureInWords,
-  type Instant,
-  nameOfRef,
-  toolsOfRecipe,
-  usualTime,
-} from '@vaquero/core';
-import { and, asc, eq, ne } from 'drizzle-orm';
+import { failureInWords, type Instant, nameOfRef, toolsOfRecipe, usualTime } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { latestAttempt, stepsOf } from '../builds/attempt-rows.ts';
-import { type BuildRecord, buildByNumber, usualTimes } from '../builds/build-rows.ts';
+import { buildByNumber, usualTimes } from '../builds/build-rows.ts';
 import { explainFailure } from '../builds/explain-failure.ts';
-import type { ListedBuild } from '../builds/list-builds.ts';
-import { placeInQueue } from '../builds/queue.ts';
-import { artifacts, builds, deploys, environments } from '../database/tables.ts';
+import type { ListedBuild } from '../builds/listed-build-rows.ts';
+import { placeInQueue } from '../builds/queue-rows.ts';
 import { viewEvidence } from '../evidence/view-evidence.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import { authorsOf } from '../people/authors.ts';
 import { addressOf, hostsOfArtifact } from '../projects/addresses.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
+import { liveIn, siblingsOf, sizeOf } from './build-view-rows.ts';
 import { viewSteps } from './view-steps.ts';
 
 /** A build as a row of a list. */
@@ -130,69 +122,10 @@ export async function viewBuild(
   };
 }
 
-/** The newest builds of the same commit by other recipes, or with other environments' values: what else is known of it. */
-async function siblingsOf(deps: Deps, build: BuildRecord): Promise<BuildReply['siblings']> {
-  const rows = await deps.db
-    .select({
-      number: builds.number,
-      recipe: builds.recipeName,
-      state: builds.state,
-      aim: builds.aim,
-    })
-    .from(builds)
-    .where(
-      and(
-        eq(builds.projectId, build.projectId),
-        eq(builds.commitId, build.commitId),
-        ne(builds.number, build.number),
-      ),
-    )
-    .orderBy(asc(builds.number));
-  const own = build.aim?.rules ?? [];
-  const others = rows.flatMap(({ aim, ...row }) => {
-    const rules = aim?.rules ?? [];
-    const isSameRecipe = row.recipe === build.recipeName;
-    if (isSameRecipe && !areForOthers(own, rules)) return [];
-    // The column is written from BuildState values only.
-    const state = row.state as BuildRecord['state'];
-    return [{ ...row, state, wantedBy: isSameRecipe ? [...rules] : [] }];
-  });
-  const newest = new Map(others.map((row) => [[row.recipe, ...row.wantedBy].join(' '), row]));
-  return [...newest.values()];
-}
-
 async function viewPlace(deps: Deps, id: string): Promise<BuildReply['place']> {
   const place = await placeInQueue(deps, id);
   if (place === null) return null;
   const { ahead, startsInMs, lacks } = place;
   const startsAt = startsInMs === null ? null : ((deps.clock() + startsInMs) as Instant);
   return { ahead, startsAt, lacks: [...lacks] };
-}
-
-async function sizeOf(
-  deps: Deps,
-  build: BuildRecord,
-): Promise<{ files: number | null; bytes: number | null }> {
-  if (build.artifact === null) return { files: null, bytes: null };
-  const [row] = await deps.db
-    .select({ files: artifacts.files, bytes: artifacts.bytes })
-    .from(artifacts)
-    .where(and(eq(artifacts.projectId, build.projectId), eq(artifacts.digest, build.artifact)));
-  return row ?? { files: null, bytes: null };
-}
-
-async function liveIn(deps: Deps, build: BuildRecord): Promise<readonly string[]> {
-  if (build.artifact === null) return [];
-  const rows = await deps.db
-    .select({ name: environments.name })
-    .from(environments)
-    .innerJoin(deploys, eq(deploys.id, environments.servesDeployId))
-    .where(
-      and(
-        eq(environments.projectId, build.projectId),
-        eq(environments.living, true),
-        eq(deploys.artifact, build.artifact),
-      ),
-    );
-  return rows.map((row) => row.name);
 }

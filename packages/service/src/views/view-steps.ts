@@ -6,26 +6,16 @@ import {
   isOpen,
   orderSteps,
   type TimedStep,
-  usualTime,
 } from '@vaquero/core';
-import { and, desc, eq, inArray, isNotNull } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import type { stepsOf } from '../builds/attempt-rows.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
 import { planOf } from '../builds/known-steps.ts';
-import type { Db } from '../database/pool.ts';
-import { attemptSteps, attempts, builds } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
+import { behind, own, usualSteps } from './step-view-rows.ts';
 
 type Steps = Awaited<ReturnType<typeof stepsOf>>;
 type Seen = BuildReply['steps'][number];
-
-const behind = [
-  ['store', 'walk, hash and keep the output'],
-  ['inspect', 'links, assets, secrets, size'],
-  ['look', 'does it answer at its own address?'],
-] as const;
-const own = new Set<string>(['fetch', ...behind.map(([name]) => name)]);
 
 /** The steps of a build as its page shows them: those that began, and while it is open those still to come, with when they are expected. */
 export async function viewSteps(
@@ -113,54 +103,4 @@ function chained(
         ? ['fetch']
         : (step.after ?? []),
   }));
-}
-
-const mostBuilds = 10;
-
-/** The middle time of each step in the last builds of the ref that passed; of the project's when the ref has none. */
-async function usualSteps(db: Db, build: BuildRecord): Promise<ReadonlyMap<string, number>> {
-  const passedAttempts = (ofRef: boolean) =>
-    db
-      .select({ id: attempts.id })
-      .from(builds)
-      .innerJoin(attempts, and(eq(attempts.buildId, builds.id), eq(attempts.state, 'passed')))
-      .where(
-        and(
-          eq(builds.projectId, build.projectId),
-          eq(builds.state, 'passed'),
-          eq(builds.recipeName, build.recipeName),
-          ...(ofRef ? [eq(builds.ref, build.ref)] : []),
-        ),
-      )
-      .orderBy(desc(builds.number))
-      .limit(mostBuilds);
-  const own = await passedAttempts(true);
-  const passed = own.length > 0 ? own : await passedAttempts(false);
-  if (passed.length === 0) return new Map();
-  const rows = await db
-    .select({
-      name: attemptSteps.name,
-      startedAt: attemptSteps.startedAt,
-      endedAt: attemptSteps.endedAt,
-    })
-    .from(attemptSteps)
-    .where(
-      and(
-        inArray(
-          attemptSteps.attemptId,
-          passed.map((attempt) => attempt.id),
-        ),
-        // One that was reused took no time, and says nothing of how long it takes.
-        inArray(attemptSteps.state, ['passed', 'flaky', 'warned']),
-        isNotNull(attemptSteps.startedAt),
-        isNotNull(attemptSteps.endedAt),
-      ),
-    );
-  const times = new Map<string, number[]>();
-  for (const { name, startedAt, endedAt } of rows) {
-    const known = times.get(name) ?? [];
-    times.set(name, known);
-    known.push((endedAt ?? 0) - (startedAt ?? 0));
-  }
-  return new Map([...times].map(([name, all]) => [name, usualTime(all)?.medianMs ?? 0]));
 }

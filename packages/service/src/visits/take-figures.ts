@@ -1,9 +1,7 @@
 import type { roleRoutes } from '@vaquero/contracts';
-import { and, eq, inArray } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
-import type { Tx } from '../database/pool.ts';
-import { environments, projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
+import { environmentIds } from '../environments/environment-rows.ts';
 import { noteVisits } from '../environments/family-rows.ts';
 import { lockFigures, noteFigures } from '../machines/edge-rows.ts';
 import { addFigures, addMisses } from './visit-rows.ts';
@@ -35,19 +33,4 @@ export async function takeFigures(
       await addMisses(tx, environmentId, deploy, misses, deps.clock());
     await noteFigures(tx, edge.id, batch.number);
   });
-}
-
-/** Environments by project and name, with one space between them. */
-async function environmentIds(
-  tx: Tx,
-  rows: roleRoutes.FiguresBatch['rows'],
-): Promise<ReadonlyMap<string, string>> {
-  const names = [...new Set(rows.map(({ project }) => project))];
-  if (names.length === 0) return new Map();
-  const found = await tx
-    .select({ id: environments.id, name: environments.name, project: projects.name })
-    .from(environments)
-    .innerJoin(projects, eq(projects.id, environments.projectId))
-    .where(and(inArray(projects.name, names), eq(environments.living, true)));
-  return new Map(found.map(({ id, name, project }) => [`${project} ${name}`, id]));
 }

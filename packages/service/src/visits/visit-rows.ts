@@ -1,6 +1,6 @@
 import type { Figures } from '@vaquero/core';
 import { and, asc, desc, eq, gte, inArray, lt, sql } from 'drizzle-orm';
-import { sha256 } from '../audit/record.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { missedPaths, type Span, visits } from '../database/tables.ts';
 

@@ -1,7 +1,7 @@
 import { setImmediate as pause } from 'node:timers/promises';
 import { type Digest, type Manifest, makeImmutable, rulesOfManifest } from '@vaquero/core';
 import { and, desc, eq, gte, inArray, lte } from 'drizzle-orm';
-import { sha256 } from '../audit/record.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { builds, deploys, lastingFiles } from '../database/tables.ts';
 

@@ -3,7 +3,7 @@ import { and, eq, inArray, or, type SQL, sql } from 'drizzle-orm';
 import { beginsWith } from '../database/columns.ts';
 import type { Db } from '../database/pool.ts';
 import { artifacts, builds, deploys, environments } from '../database/tables.ts';
-import { type ListedBuild, listWhere } from './list-builds.ts';
+import { type ListedBuild, listWhere } from './listed-build-rows.ts';
 
 /** A build that was found, with the environments that serve its artifact now. */
 export interface FoundBuild extends ListedBuild {
