@@ -350,7 +350,7 @@ test('pull requests by the command line: opened, read, given a word, built, clos
   await fork.git('checkout', '--quiet', '-b', 'dogs');
   const commit = await fork.commit('Dogs \u001b[31mred', { 'fares.txt': '1.5\n' });
   const opened = await vaquero(
-    ...['open-pull-request', 'timetable', 'dogs', '--place', fork.folder, '--title', 'Dogs'],
+    ...['open-pull-request', 'timetable', 'dogs', '--url', fork.folder, '--title', 'Dogs'],
   );
   assert.match(opened.out, /^pr-1 open: Dogs$/m);
   assert.match(opened.out, /^changes {4}fares\.txt \+1 -0$/m);

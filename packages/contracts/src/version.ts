@@ -1,5 +1,5 @@
 /** The version of this release; package.json bears the same, which a test sees to. */
-export const version = '0.20.0';
+export const version = '0.21.0';
 
 /**
  * The version of what runners and edges say to the service. An api speaks this one and the one before, so that the roles

@@ -12,16 +12,16 @@ export const openPullRequest = command({
       .argument('<project>', 'a project')
       .argument('<branch>', 'the branch that has the change')
       .option('--into <branch>', 'what it would be merged into; the project’s branch otherwise')
-      .option('--place <address>', 'a repository elsewhere that has the branch: an outsider’s')
+      .option('--url <address>', 'a repository elsewhere that has the branch: an outsider’s')
       .option('--draft', 'built, and given no environment until it is ready')
       .option('--title <text>', 'what it is about; the branch’s name otherwise'),
-  run: async (context, [project, branch], { into, place, title, draft }) => {
+  run: async (context, [project, branch], { into, url, title, draft }) => {
     const opened = await context.client.call(pullRequestRoutes.openPullRequestRoute, {
       params: { project },
       body: {
         branch,
         title: title ?? branch,
-        place: place ?? null,
+        place: url ?? null,
         isDraft: draft === true,
         ...(into === undefined ? {} : { into }),
       },

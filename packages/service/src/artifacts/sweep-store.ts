@@ -1,14 +1,12 @@
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { readDigest } from '@vaquero/core';
-import { and, isNotNull, lt } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import { unlessGone } from '../base/unless-gone.ts';
-import { uploads } from '../database/tables.ts';
 import { heldBlobs } from './artifact-rows.ts';
 import { blobPath, storeOf } from './blob-store.ts';
 import { asideOf } from './swept-aside.ts';
-import { isStoring } from './upload-rows.ts';
+import { forgetUploads, isStoring } from './upload-rows.ts';
 
 /** What a sweep of the store came to. */
 export interface Swept {
@@ -46,9 +44,7 @@ export async function sweepStore(deps: Deps, olderMs = youngestMs): Promise<Swep
     await rename(join(today, digest), blobPath(store, digest)).catch(unlessGone);
     moved.delete(digest);
   }
-  await deps.db
-    .delete(uploads)
-    .where(and(isNotNull(uploads.closedAt), lt(uploads.closedAt, begun - dayMs)));
+  await forgetUploads(deps.db, begun - dayMs);
   const asideBytes = [...moved.values()].reduce((sum, size) => sum + size, 0);
   return { aside: moved.size, asideBytes, removed, putBack: isOpen };
 }

@@ -1,9 +1,9 @@
 import type { Instant } from '@vaquero/core';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import type { AttemptRow } from '../builds/attempt-rows.ts';
-import type { Tx } from '../database/pool.ts';
+import type { Db, Tx } from '../database/pool.ts';
 import { attempts, uploads } from '../database/tables.ts';
 
 /** Opens an upload: from now on until it is closed, what is found in the store is not swept away. */
@@ -45,4 +45,9 @@ export async function closeUploads(tx: Tx, attemptId: string, at: Instant): Prom
     .update(uploads)
     .set({ closedAt: at })
     .where(and(eq(uploads.attemptId, attemptId), isNull(uploads.closedAt)));
+}
+
+/** Forgets uploads that were closed before an instant. */
+export async function forgetUploads(db: Db, before: number): Promise<void> {
+  await db.delete(uploads).where(and(isNotNull(uploads.closedAt), lt(uploads.closedAt, before)));
 }

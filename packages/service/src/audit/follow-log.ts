@@ -1,11 +1,9 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { type ReadEntry, traitsOf } from '@vaquero/core';
-import { desc } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import { coalesced } from '../base/coalesced.ts';
 import type { Db } from '../database/pool.ts';
-import { logEntries } from '../database/tables.ts';
-import { entriesBetween } from './log-entry-rows.ts';
+import { entriesBetween, newestPosition } from './log-entry-rows.ts';
 import { whenDecided } from './record.ts';
 
 declare module '../base/deps.ts' {
@@ -34,12 +32,7 @@ export interface LogFollower {
 
 /** Begins to follow the log from its end. */
 export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
-  const [head] = await db
-    .select({ position: logEntries.position })
-    .from(logEntries)
-    .orderBy(desc(logEntries.position))
-    .limit(1);
-  let position = head?.position ?? 0;
+  let position = await newestPosition(db);
   let routing = position;
   const listeners = new Set<(entry: ReadEntry) => void>();
   const stop = new AbortController();

@@ -5,11 +5,11 @@ import {
   type ReadEntry,
   readEntry,
 } from '@vaquero/core';
-import { and, asc, desc, eq, gt, inArray, lte } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, lt, lte } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import { Impossible } from '../base/refused.ts';
 import type { Db } from '../database/pool.ts';
-import { logEntries, logHead } from '../database/tables.ts';
+import { logEntries, logHead, logPersonal } from '../database/tables.ts';
 
 /** An entry that cannot be read says nothing but its kind, and keeps nobody from those behind it; whoever checks the log finds it. */
 const unreadable: ReadEntry = {
@@ -85,4 +85,37 @@ export async function headPosition(db: Db): Promise<number> {
   const [head] = await db.select().from(logHead).where(eq(logHead.id, 1));
   if (head === undefined) throw new Impossible('the log has no head row');
   return head.position;
+}
+
+/** The position of the newest entry; 0 before the first. */
+export async function newestPosition(db: Db): Promise<number> {
+  const [newest] = await db
+    .select({ position: logEntries.position })
+    .from(logEntries)
+    .orderBy(desc(logEntries.position))
+    .limit(1);
+  return newest?.position ?? 0;
+}
+
+/** The newest entries of a project before a position, newest first, one more than are shown. */
+export function newestEntries(db: Db, projectId: string, before: number, most: number) {
+  return db
+    .select()
+    .from(logEntries)
+    .where(and(eq(logEntries.projectId, projectId), lt(logEntries.position, before)))
+    .orderBy(desc(logEntries.position))
+    .limit(most);
+}
+
+/** The reasons that stand beside entries, by their positions, each with the salt of its digest. */
+export async function reasonsOf(
+  db: Db,
+  positions: readonly number[],
+): Promise<ReadonlyMap<number, { readonly salt: string; readonly text: string }>> {
+  if (positions.length === 0) return new Map();
+  const rows = await db
+    .select()
+    .from(logPersonal)
+    .where(and(inArray(logPersonal.position, [...positions]), eq(logPersonal.field, 'why')));
+  return new Map(rows.map(({ position, salt, value }) => [position, { salt, text: value }]));
 }

@@ -8,6 +8,7 @@ import { logEntries, logHead, logPersonal } from '../database/tables.ts';
 import { onCommit } from '../database/transaction.ts';
 import type { Decided } from './doing.ts';
 
+/** Writes entries down, with what of them is personal beside them; the last ones only as their transaction commits. */
 export async function writeSome(
   tx: Tx,
   entries: readonly ReturnType<typeof entryOf>[],
@@ -22,6 +23,7 @@ export async function writeSome(
   else for (const statement of statements) await statement;
 }
 
+/** Raises the position of the log’s end by so many; the connection knows the new one as its last inserted id. */
 export const raiseHead = madeOnce((db) =>
   db
     .update(logHead)

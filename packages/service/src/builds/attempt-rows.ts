@@ -44,11 +44,11 @@ export async function stepsOf(
     .orderBy(asc(attemptSteps.place));
 }
 
+/** How one step of an attempt stands, as it is written. */
+export type StepRow = typeof attemptSteps.$inferInsert;
+
 /** Writes how steps of an attempt stand, in one statement. What a step's beginning told stays when its end is told. */
-export async function setSteps(
-  db: Db | Tx,
-  steps: readonly (typeof attemptSteps.$inferInsert)[],
-): Promise<void> {
+export async function setSteps(db: Db | Tx, steps: readonly StepRow[]): Promise<void> {
   if (steps.length === 0) return;
   const { startedAt, logFrom } = attemptSteps;
   await db
@@ -117,4 +117,13 @@ export async function lapsedAttempts(db: Db): Promise<readonly AttemptRow[]> {
     .select()
     .from(attempts)
     .where(and(eq(attempts.state, 'running'), lt(attempts.leaseUntil, databaseNow)));
+}
+
+/** The ids of the attempts of a build that run. */
+export async function runningAttempts(tx: Tx, buildId: string): Promise<readonly string[]> {
+  const rows = await tx
+    .select({ id: attempts.id })
+    .from(attempts)
+    .where(and(eq(attempts.buildId, buildId), eq(attempts.state, 'running')));
+  return rows.map(({ id }) => id);
 }

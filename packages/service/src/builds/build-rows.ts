@@ -276,6 +276,7 @@ export async function buildOfDeploy(
 
 const mostBuilds = 10;
 
+/** The newest builds of a pull request’s newest commit. */
 export async function buildsOfHead(
   deps: Deps,
   project: ProjectRow,

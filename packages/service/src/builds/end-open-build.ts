@@ -1,23 +1,18 @@
 import type { Instant } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
-import { attempts } from '../database/tables.ts';
 import { failIntakes } from '../intakes/intake-rows.ts';
-import { endAttempt } from './attempt-rows.ts';
+import { endAttempt, runningAttempts } from './attempt-rows.ts';
 import { endBuild } from './build-rows.ts';
 import { packLog } from './log-rows.ts';
 
 /** Ends a build that waits or runs, and what waits for it; returns the ids of the attempts that ran. */
 export async function endOpenBuild(tx: Tx, id: string, at: Instant): Promise<readonly string[]> {
-  const running = await tx
-    .select({ id: attempts.id })
-    .from(attempts)
-    .where(and(eq(attempts.buildId, id), eq(attempts.state, 'running')));
-  for (const attempt of running) await endAttempt(tx, attempt.id, 'cancelled');
+  const running = await runningAttempts(tx, id);
+  for (const attempt of running) await endAttempt(tx, attempt, 'cancelled');
   await endBuild(tx, id, { state: 'cancelled', at });
   await failIntakes(tx, id);
-  return running.map((attempt) => attempt.id);
+  return running;
 }
 
 /** Ends the logs of attempts, once their end is committed. */

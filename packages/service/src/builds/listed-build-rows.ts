@@ -83,3 +83,13 @@ export async function marksOf(
       marks.set(build, [...(marks.get(build) ?? []), state].sort());
   return marks;
 }
+
+/** The newest builds of a ref. */
+export function listOfRef(
+  db: Db,
+  projectId: string,
+  ref: string,
+  most: number,
+): Promise<readonly ListedBuild[]> {
+  return listWhere(db, and(eq(builds.projectId, projectId), eq(builds.ref, ref)), most);
+}

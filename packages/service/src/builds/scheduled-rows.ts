@@ -13,6 +13,7 @@ export async function nextRecipe(db: Db, projectId: string, after: string): Prom
   return row?.name ?? null;
 }
 
+/** The newest build of a recipe that is the project’s own, of one ref where it is named; undefined before the first. */
 export async function newestWithRecipe(
   db: Db | Tx,
   projectId: string,

@@ -2,19 +2,16 @@ import { closeUploads } from '../artifacts/upload-rows.ts';
 import { byMachine, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
-import { endAttempt, setSteps } from '../builds/attempt-rows.ts';
+import { endAttempt, type StepRow, setSteps } from '../builds/attempt-rows.ts';
 import type { Attempted } from '../builds/attempted.ts';
 import { lockBuild } from '../builds/build-rows.ts';
 import { packLog } from '../builds/log-rows.ts';
-import type { attemptSteps } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { settleIntakesOf } from '../moves/settle-intakes.ts';
 import { publishIfBehind } from '../routing/publish-table.ts';
 import { type AttemptEnd, keepEnd } from './keep-end.ts';
 import { makeProvenance } from './keep-provenance.ts';
 import { wantPicturesOf } from './want-of-build.ts';
-
-type StepRow = typeof attemptSteps.$inferInsert;
 
 /**
  * Ends an attempt and its build, exactly once: a late attempt changes nothing. One transaction holds the end,

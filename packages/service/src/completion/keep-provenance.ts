@@ -10,9 +10,9 @@ import {
 } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import { sha256 } from '../base/sha256.ts';
+import type { StepRow } from '../builds/attempt-rows.ts';
 import { type AttemptRow, stepsOf } from '../builds/attempt-rows.ts';
 import { type BuildRecord, folderOf } from '../builds/build-rows.ts';
-import type { attemptSteps } from '../database/tables.ts';
 import type { ProvenanceRow } from '../evidence/provenance-rows.ts';
 import { type ProjectRow, repositoryById } from '../projects/project-rows.ts';
 import { namesRead } from '../variables/given-values.ts';
@@ -25,7 +25,7 @@ export interface Told {
   readonly artifact: Digest;
   readonly recipe: Recipe;
   /** Steps that have ended just now, and are not written yet as they ended. */
-  readonly ended: readonly (typeof attemptSteps.$inferInsert)[];
+  readonly ended: readonly StepRow[];
   readonly endedAt: number;
 }
 

@@ -25,10 +25,10 @@ import { keepAtHand, proposedFiles } from '../artifacts/proposed-files.ts';
 import { openUpload, requireUpload } from '../artifacts/upload-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, refused } from '../base/refused.ts';
+import type { StepRow } from '../builds/attempt-rows.ts';
 import { type AttemptRow, setSteps } from '../builds/attempt-rows.ts';
 import { type BuildRecord, buildById, folderOf } from '../builds/build-rows.ts';
 import { planOf } from '../builds/known-steps.ts';
-import type { attemptSteps } from '../database/tables.ts';
 import { inspectArtifact, type ToInspect } from '../evidence/inspect-artifact.ts';
 import { aimOfBuild } from '../map/aim.ts';
 import { mapOf } from '../map/map-rows.ts';
@@ -155,8 +155,6 @@ async function baseOf(
   const assets = facts.references.filter(({ kind }) => kind === 'asset').map(({ to }) => to);
   return missedBase((path) => there.has(path), assets);
 }
-
-type StepRow = typeof attemptSteps.$inferInsert;
 
 /** What a step of the service's own found, and its row as it is to be kept. */
 interface OwnStep {

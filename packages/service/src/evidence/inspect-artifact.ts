@@ -12,13 +12,13 @@ import { blobPath } from '../artifacts/blob-store.ts';
 import { changedAmong, type LastingFile } from '../artifacts/lasting-file-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
-import { inspections } from '../database/tables.ts';
 import { environmentByName } from '../environments/environment-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { kindOf } from './file-facts.ts';
 import {
   destinationsOf,
   keepFacts,
+  keepInspection,
   liveSize,
   secretValues,
   unknownAmong,
@@ -99,10 +99,7 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
   const tookMs = Math.round(performance.now() - begun);
   const isLeaking = findings.some(({ rule }) => rule === 'secret-value' || rule === 'key-format');
   const row = { findings, leaks: isLeaking, at: deps.clock(), tookMs };
-  await deps.db
-    .insert(inspections)
-    .values({ projectId: project.id, artifact: what.artifact, ...row })
-    .onDuplicateKeyUpdate({ set: row });
+  await keepInspection(deps.db, project.id, what.artifact, row);
   // Kept behind the scenes: without it the same bytes would only be read again.
   keepFacts(deps, learned).catch((err: unknown) => deps.log.warn({ err }, 'facts were not kept'));
   return findings;

@@ -1,5 +1,6 @@
 import type { BuildReply } from '@vaquero/contracts';
 import {
+  type Digest,
   type FileFacts,
   type Finding,
   type Instant,
@@ -9,6 +10,7 @@ import {
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
+import type { Db } from '../database/pool.ts';
 import {
   artifacts,
   deploys,
@@ -58,6 +60,7 @@ export async function unknownAmong(
   return files.map(isUnknown);
 }
 
+/** Keeps what was read of files, by their digests: the next artifact has most of them. */
 export async function keepFacts(
   deps: Deps,
   learned: readonly { readonly file: KindedFile; readonly facts: FileFacts }[],
@@ -76,6 +79,7 @@ export async function keepFacts(
   }
 }
 
+/** The secrets of a project that no file may hold, by their names; too short ones are no proof of anything. */
 export async function secretValues(
   deps: Deps,
   projectId: string,
@@ -105,6 +109,7 @@ export async function destinationsOf(
   return [...new Set([...rules, ...waiting])];
 }
 
+/** How large what a build would replace is; null where nothing is live. */
 export async function liveSize(
   deps: Deps,
   project: ProjectRow,
@@ -132,6 +137,7 @@ export async function liveSize(
 
 export type Evidence = BuildReply['evidence'];
 
+/** What an inspection found in an artifact; null before it ended. */
 export async function inspectionOf(
   deps: Deps,
   build: BuildRecord,
@@ -161,4 +167,17 @@ export async function inspectionOf(
     at: row.at as Instant,
     tookMs: row.tookMs,
   };
+}
+
+/** Keeps what an inspection found; of the same bytes the newest one stands. */
+export async function keepInspection(
+  db: Db,
+  projectId: string,
+  artifact: Digest,
+  row: Pick<typeof inspections.$inferInsert, 'findings' | 'leaks' | 'at' | 'tookMs'>,
+): Promise<void> {
+  await db
+    .insert(inspections)
+    .values({ projectId, artifact, ...row })
+    .onDuplicateKeyUpdate({ set: row });
 }

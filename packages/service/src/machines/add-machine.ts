@@ -3,10 +3,10 @@ import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { sha256 } from '../base/sha256.ts';
-import { machines } from '../database/tables.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
+import { insertMachine } from './edge-rows.ts';
 
 type Role = 'runner' | 'edge';
 
@@ -21,7 +21,7 @@ export async function addMachine(
   const token = `vaq${role === 'runner' ? 'r' : 'e'}_${randomBytes(32).toString('base64url')}`;
   try {
     const done = await inTransaction(deps.db, async (tx) => {
-      await tx.insert(machines).values({ id: deps.newId(), role, name, tokenHash: sha256(token) });
+      await insertMachine(tx, { id: deps.newId(), role, name, tokenHash: sha256(token) });
       const added = { at: deps.clock(), project: null, doing: caller.doing };
       if (role === 'edge') decide(tx, { ...added, kind: 'edge.added', facts: { edge: name } });
       else decide(tx, { ...added, kind: 'runner.added', facts: { runner: name } });

@@ -129,3 +129,11 @@ export async function noteBeat(
     .set({ instance, beatAt: sql`now(3)`, ...(revision === null ? {} : { revision }) })
     .where(eq(machines.id, id));
 }
+
+/** Makes a machine known. Throws a duplicate where its name is taken. */
+export async function insertMachine(
+  tx: Tx,
+  row: Required<Pick<typeof machines.$inferInsert, 'id' | 'role' | 'name' | 'tokenHash'>>,
+): Promise<void> {
+  await tx.insert(machines).values(row);
+}

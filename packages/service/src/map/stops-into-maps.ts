@@ -1,12 +1,15 @@
 import { readMap } from '@vaquero/contracts';
-import { eq, isNotNull } from 'drizzle-orm';
 import { parseDocument } from 'yaml';
 import { byVaquero } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, orRefuse } from '../base/refused.ts';
-import { projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
-import { lockedProject, projectById } from '../projects/project-rows.ts';
+import {
+  forgetStops,
+  lockedProject,
+  projectById,
+  projectsWithStops,
+} from '../projects/project-rows.ts';
 import { mapOf, versionsOf } from './map-rows.ts';
 import { writeVersion } from './write-version.ts';
 
@@ -17,8 +20,7 @@ const reason = 'What stops a build stood beside the map up to 0.13, and stands i
  * What was written stays as it was, comments too.
  */
 export async function stopsIntoMaps(deps: Deps): Promise<void> {
-  const left = await deps.db.select().from(projects).where(isNotNull(projects.holding));
-  for (const { id } of left) await moveOne(deps, id);
+  for (const id of await projectsWithStops(deps.db)) await moveOne(deps, id);
 }
 
 async function moveOne(deps: Deps, projectId: string): Promise<void> {
@@ -38,6 +40,6 @@ async function moveOne(deps: Deps, projectId: string): Promise<void> {
     orRefuse(readMap(text, version, project.branch));
     const next = { version, text, reason, made: [], ended: [] };
     await writeVersion(tx, project, next, { doing: byVaquero, personId: null, at: deps.clock() });
-    await tx.update(projects).set({ holding: null }).where(eq(projects.id, projectId));
+    await forgetStops(tx, projectId);
   });
 }

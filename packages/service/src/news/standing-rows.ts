@@ -20,6 +20,7 @@ export interface Standing {
   readonly news: News;
 }
 
+/** How everything stands that changes without a decision. */
 export async function standings(db: Db): Promise<readonly Standing[]> {
   const [running, edges, troubles] = await Promise.all([
     runningNow(db),

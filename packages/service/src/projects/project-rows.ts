@@ -1,5 +1,5 @@
 import { branchOf, type CommitId, type Instant, type RefName } from '@vaquero/core';
-import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { Impossible, refused } from '../base/refused.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -232,4 +232,18 @@ export async function nextBuildNumber(tx: Tx, projectId: string): Promise<number
   if (row === undefined) throw new Impossible(`no project ${projectId}`);
   requireLiving(row);
   return row.lastBuild;
+}
+
+/** Projects that have what stops a build beside their map, as it was up to 0.13. */
+export async function projectsWithStops(db: Db): Promise<readonly string[]> {
+  const rows = await db
+    .select({ id: projects.id })
+    .from(projects)
+    .where(isNotNull(projects.holding));
+  return rows.map(({ id }) => id);
+}
+
+/** What stops a build stands in the map from now on. */
+export async function forgetStops(tx: Tx, projectId: string): Promise<void> {
+  await tx.update(projects).set({ holding: null }).where(eq(projects.id, projectId));
 }

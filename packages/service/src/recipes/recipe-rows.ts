@@ -39,6 +39,7 @@ export async function insertAccepted(
   await tx.insert(acceptedRecipes).values(row);
 }
 
+/** Which folder the last good build has shown to be the site; null before one, and where nothing is served. */
 export async function folderShown(
   deps: Deps,
   projectId: string,

@@ -7,13 +7,11 @@ import {
   tellingBuild,
   trustOf,
 } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import { buildsOfHead } from '../builds/build-rows.ts';
-import { type ListedBuild, listWhere } from '../builds/listed-build-rows.ts';
+import { type ListedBuild, listOfRef } from '../builds/listed-build-rows.ts';
 import { type PullRequestRow, type WordRow, wordFor } from '../changes/pull-request-rows.ts';
 import { verdictsOf } from '../changes/verdict-rows.ts';
-import { builds } from '../database/tables.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { withAuthors } from '../people/authors.ts';
 import { personById } from '../people/people-rows.ts';
@@ -95,7 +93,6 @@ export async function viewWhole(
   pull: PullRequestRow,
 ): Promise<PullRequestReply> {
   const ref = refOfPullRequest(pull.number);
-  const ofRef = and(eq(builds.projectId, project.id), eq(builds.ref, ref));
   const built = await buildsOfHead(deps, project, pull);
   const [seen, home, brings, preview, merge, pushes, said] = await Promise.all([
     viewWith(deps, project, pull, built),
@@ -103,7 +100,7 @@ export async function viewWhole(
     whatItBrings(deps, project, pull),
     previewOf(deps, project, ref),
     mergeOutlook(deps, project, pull),
-    listWhere(deps.db, ofRef, mostPushes),
+    listOfRef(deps.db, project.id, ref, mostPushes),
     verdictsOf(deps.db, pull.id, project.id),
   ]);
   const compares = await whatCompares(deps, project, pull, [...built, ...pushes]);

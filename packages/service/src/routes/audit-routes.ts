@@ -1,13 +1,11 @@
 import { auditRoutes, type ProjectEvent } from '@vaquero/contracts';
 import { type Instant, type ReadEntry, traitsOf } from '@vaquero/core';
-import { and, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { Express, Request, Response } from 'express';
-import { entriesBetween } from '../audit/log-entry-rows.ts';
+import { entriesBetween, newestEntries, reasonsOf } from '../audit/log-entry-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import { whenClosed } from '../base/when-closed.ts';
 import { whileSignedIn } from '../callers/while-signed-in.ts';
 import { seenBy } from '../callers/who-calls.ts';
-import { logEntries, logPersonal } from '../database/tables.ts';
 import { serve } from '../http/serve-route.ts';
 import { type Caller, maySee } from '../people/caller.ts';
 import { projectByName } from '../projects/project-rows.ts';
@@ -15,20 +13,11 @@ import { projectByName } from '../projects/project-rows.ts';
 /** Serves the log of a project, and the stream of what is decided. */
 export function serveAudit(app: Express, deps: Deps): void {
   serve(app, deps, auditRoutes.auditRoute, async ({ project, query }) => {
-    const rows = await deps.db
-      .select()
-      .from(logEntries)
-      .where(
-        and(
-          eq(logEntries.projectId, project.id),
-          lt(logEntries.position, query.before ?? Number.MAX_SAFE_INTEGER),
-        ),
-      )
-      .orderBy(desc(logEntries.position))
-      .limit(query.limit + 1);
+    const before = query.before ?? Number.MAX_SAFE_INTEGER;
+    const rows = await newestEntries(deps.db, project.id, before, query.limit + 1);
     const shown = rows.slice(0, query.limit);
     const reasons = await reasonsOf(
-      deps,
+      deps.db,
       shown.map((row) => row.position),
     );
     const entries = shown.map((row) => ({
@@ -49,18 +38,6 @@ export function serveAudit(app: Express, deps: Deps): void {
     await streamEvents(deps, { caller, only, req, res });
     return undefined;
   });
-}
-
-async function reasonsOf(
-  deps: Deps,
-  positions: readonly number[],
-): Promise<ReadonlyMap<number, { readonly salt: string; readonly text: string }>> {
-  if (positions.length === 0) return new Map();
-  const rows = await deps.db
-    .select()
-    .from(logPersonal)
-    .where(and(inArray(logPersonal.position, [...positions]), eq(logPersonal.field, 'why')));
-  return new Map(rows.map(({ position, salt, value }) => [position, { salt, text: value }]));
 }
 
 /** So much is told again to who comes back; more than that, they are told to ask for everything anew. */

@@ -5,14 +5,13 @@ import {
   type InspectionRule,
   inspectionRules,
 } from '@vaquero/core';
-import { and, eq } from 'drizzle-orm';
 import type { Express } from 'express';
 import { keptArtifactOf } from '../artifacts/kept-artifact.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { buildByNumber } from '../builds/build-rows.ts';
 import { compareBuilds } from '../comparisons/compare-builds.ts';
-import { provenances } from '../database/tables.ts';
+import { provenanceOf } from '../evidence/provenance-rows.ts';
 import { serve } from '../http/serve-route.ts';
 import { mapOf } from '../map/map-rows.ts';
 
@@ -28,13 +27,8 @@ export function serveEvidence(app: Express, deps: Deps): void {
       build?.reusedFrom == null
         ? build
         : await buildByNumber(deps.db, project.id, build.reusedFrom);
-    const [row] =
-      source === undefined
-        ? []
-        : await deps.db
-            .select()
-            .from(provenances)
-            .where(and(eq(provenances.projectId, project.id), eq(provenances.buildId, source.id)));
+    const row =
+      source === undefined ? undefined : await provenanceOf(deps.db, project.id, source.id);
     return row === undefined
       ? refused({ code: 'not-found', what: 'provenance of build', name: String(number) })
       : evidenceRoutes.envelope.parse(JSON.parse(row.envelope.toString('utf8')));

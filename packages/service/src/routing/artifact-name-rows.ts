@@ -13,6 +13,7 @@ interface Wanted {
   readonly build: { readonly projectId: string; readonly number: number } | null;
 }
 
+/** The artifact that an address names; undefined where none is. */
 export async function artifactOf(db: Db, address: ArtifactAddress): Promise<Wanted | undefined> {
   if (address.by === 'digest') return { digest: address.digest, build: null };
   const project = await projectByName(db, address.project);

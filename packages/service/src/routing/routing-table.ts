@@ -9,14 +9,12 @@ import {
   ruleNamed,
   shownBy,
 } from '@vaquero/core';
-import { and, eq, inArray, or } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
-import { environments } from '../database/tables.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { hostOfEnvironment } from '../projects/addresses.ts';
 import { endedHosts } from './ended-host-rows.ts';
 import { movedHosts } from './moved-hosts.ts';
-import { environmentRows, restOf } from './table-rows.ts';
+import { environmentRows, restOf, touchedRows } from './table-rows.ts';
 import type { Touched } from './table-touched.ts';
 import { takenOutLately } from './taken-out-rows.ts';
 
@@ -48,19 +46,9 @@ export async function changesOfTable(
   deps: Deps,
   from: number,
   revision: number,
-  { projectIds, environments: named }: Touched,
+  touched: Touched,
 ): Promise<TableOrder> {
-  const ofProjects = projectIds.length === 0 ? [] : [inArray(environments.projectId, projectIds)];
-  const touched = [
-    ...ofProjects,
-    ...named.map(({ projectId, name }) =>
-      and(eq(environments.projectId, projectId), eq(environments.name, name)),
-    ),
-  ];
-  const [rows, elsewhere] = await Promise.all([
-    touched.length === 0 ? [] : environmentRows(deps.db, or(...touched)),
-    movedHosts(deps),
-  ]);
+  const [rows, elsewhere] = await Promise.all([touchedRows(deps.db, touched), movedHosts(deps)]);
   const isEndTold = rows.some((row) => row.living !== true) || elsewhere.hosts.length > 0;
   const allEnded = isEndTold ? await endedHosts(deps) : [];
   const living = rows.filter((row) => row.living === true);

@@ -1,11 +1,12 @@
 import type { RoutingTable } from '@vaquero/contracts';
-import { asc, eq, type SQL } from 'drizzle-orm';
+import { and, asc, eq, inArray, or, type SQL } from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import type { Db } from '../database/pool.ts';
 import { builds, deploys, environments, projects } from '../database/tables.ts';
 import { projectsNamed } from '../projects/project-rows.ts';
 import type { endedHosts } from './ended-host-rows.ts';
 import type { movedHosts } from './moved-hosts.ts';
+import type { Touched } from './table-touched.ts';
 
 /** What of a table is no host's own. */
 export async function restOf(
@@ -57,4 +58,19 @@ export function environmentRows(db: Db, which: SQL | undefined = eq(environments
     .leftJoin(builds, eq(builds.id, deploys.buildId))
     .where(which)
     .orderBy(asc(environments.id));
+}
+
+/** The environments that decisions touched. */
+export async function touchedRows(
+  db: Db,
+  { projectIds, environments: named }: Touched,
+): Promise<Awaited<ReturnType<typeof environmentRows>>> {
+  const ofProjects = projectIds.length === 0 ? [] : [inArray(environments.projectId, projectIds)];
+  const touched = [
+    ...ofProjects,
+    ...named.map(({ projectId, name }) =>
+      and(eq(environments.projectId, projectId), eq(environments.name, name)),
+    ),
+  ];
+  return touched.length === 0 ? [] : environmentRows(db, or(...touched));
 }

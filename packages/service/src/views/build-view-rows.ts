@@ -36,6 +36,7 @@ export async function siblingsOf(deps: Deps, build: BuildRecord): Promise<BuildR
   return [...newest.values()];
 }
 
+/** How large a build’s artifact is; nulls where it has none. */
 export async function sizeOf(
   deps: Deps,
   build: BuildRecord,
@@ -48,6 +49,7 @@ export async function sizeOf(
   return row ?? { files: null, bytes: null };
 }
 
+/** The environments that serve what a build made. */
 export async function liveIn(deps: Deps, build: BuildRecord): Promise<readonly string[]> {
   if (build.artifact === null) return [];
   const rows = await deps.db

@@ -15,9 +15,8 @@ import {
   undoneNumbers,
   whoMay,
 } from '@vaquero/core';
-import { eq } from 'drizzle-orm';
+import { headPosition } from '../audit/log-entry-rows.ts';
 import type { Deps } from '../base/deps.ts';
-import { logHead } from '../database/tables.ts';
 import {
   type EnvironmentRow,
   environmentNow,
@@ -186,11 +185,11 @@ export async function viewEdges(deps: Deps): Promise<LaneReply['edges']> {
 export async function viewLanes(deps: Deps, project: ProjectRow, days: number): Promise<LaneReply> {
   const now = deps.clock();
   const since = later(now, -days * 86_400_000);
-  const [views, rows, edges, [head]] = await Promise.all([
+  const [views, rows, edges, position] = await Promise.all([
     viewEnvironments(deps, project),
     environmentsOf(deps.db, project.id),
     viewEdges(deps),
-    deps.db.select().from(logHead).where(eq(logHead.id, 1)),
+    headPosition(deps.db),
   ]);
   const minutes = await minutesSince(
     deps.db,
@@ -214,5 +213,5 @@ export async function viewLanes(deps: Deps, project: ProjectRow, days: number): 
       };
     }),
   );
-  return { now, position: head?.position ?? 0, edges, environments };
+  return { now, position, edges, environments };
 }

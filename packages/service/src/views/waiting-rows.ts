@@ -29,6 +29,7 @@ export interface Waiting {
   readonly from: string | null;
 }
 
+/** How many commits one is ahead of another; null where nothing is served there. */
 export async function commitsAhead(
   deps: Deps,
   project: ProjectRow,
