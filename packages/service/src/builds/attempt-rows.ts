@@ -1,5 +1,5 @@
 import type { Digest } from '@vaquero/core';
-import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, lt, ne, sql } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { attemptSteps, attempts, databaseNow } from '../database/tables.ts';
 
@@ -126,4 +126,30 @@ export async function runningAttempts(tx: Tx, buildId: string): Promise<readonly
     .from(attempts)
     .where(and(eq(attempts.buildId, buildId), eq(attempts.state, 'running')));
   return rows.map(({ id }) => id);
+}
+
+/** The attempts that another process of a runner, which is gone, had begun. */
+export function attemptsOfOthers(db: Db, runnerId: string, instance: string) {
+  return db
+    .select()
+    .from(attempts)
+    .where(
+      and(
+        eq(attempts.runnerId, runnerId),
+        ne(attempts.instance, instance),
+        eq(attempts.state, 'running'),
+      ),
+    );
+}
+
+/** Writes an attempt down; its lease is counted by the database's clock. */
+export async function insertAttempt(
+  tx: Tx,
+  leaseMs: number,
+  row: Omit<typeof attempts.$inferInsert, 'leaseUntil'>,
+): Promise<void> {
+  await tx.insert(attempts).values({
+    ...row,
+    leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
+  });
 }

@@ -1,19 +1,33 @@
-import type { CommitId } from '@vaquero/core';
 import {
   type BuildFailure,
   type BuildState,
+  type CommitId,
   type Digest,
   type Instant,
   type Proposed,
   toolsOfRecipe,
 } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
+import {
+  and,
+  asc,
+  desc,
+  eq,
+  exists,
+  inArray,
+  isNotNull,
+  isNull,
+  lt,
+  ne,
+  not,
+  or,
+  sql,
+} from 'drizzle-orm';
 import type { Deps } from '../base/deps.ts';
 import { Impossible, refused } from '../base/refused.ts';
 import type { PullRequestRow } from '../changes/pull-request-rows.ts';
 import { beginsWith } from '../database/columns.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { artifacts, attempts, builds, deploys } from '../database/tables.ts';
+import { artifacts, attempts, builds, deploys, environments, intakes } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { type ListedBuild, listWhere } from './listed-build-rows.ts';
 
@@ -285,4 +299,63 @@ export async function buildsOfHead(
   if (head === null) return [];
   const which = and(eq(builds.projectId, project.id), eq(builds.commitId, head));
   return listWhere(deps.db, which, mostBuilds);
+}
+
+/** Writes a build down. */
+export async function insertBuild(tx: Tx, row: typeof builds.$inferInsert): Promise<void> {
+  await tx.insert(builds).values(row);
+}
+
+/** Sets columns of a build that its caller has locked. */
+export async function setBuild(
+  tx: Tx,
+  id: string,
+  columns: Partial<Omit<typeof builds.$inferInsert, 'id' | 'projectId' | 'number'>>,
+): Promise<void> {
+  await tx.update(builds).set(columns).where(eq(builds.id, id));
+}
+
+/** Has a build that runs wait again. */
+export async function requeueBuild(tx: Tx, id: string): Promise<void> {
+  await tx
+    .update(builds)
+    .set({ state: 'queued', startedAt: null })
+    .where(and(eq(builds.id, id), eq(builds.state, 'running')));
+}
+
+/**
+ * The open builds of a ref and a recipe before a number that looks have begun, of other commits, locked; those that the
+ * first environment waits for are none of them.
+ */
+export function lockOlder(
+  tx: Tx,
+  projectId: string,
+  of: {
+    readonly ref: string;
+    readonly recipe: string;
+    readonly before: number;
+    readonly but: CommitId;
+  },
+) {
+  const forTop = tx
+    .select({ one: intakes.intake })
+    .from(intakes)
+    .innerJoin(environments, eq(environments.id, intakes.environmentId))
+    .where(and(eq(intakes.buildId, builds.id), eq(environments.place, 0)));
+  return tx
+    .select({ id: builds.id, number: builds.number, commit: builds.commitId, aim: builds.aim })
+    .from(builds)
+    .where(
+      and(
+        eq(builds.projectId, projectId),
+        eq(builds.ref, of.ref),
+        eq(builds.recipeName, of.recipe),
+        lt(builds.number, of.before),
+        inArray(builds.state, ['queued', 'running']),
+        isNotNull(builds.changeId),
+        ne(builds.commitId, of.but),
+        not(exists(forTop)),
+      ),
+    )
+    .for('update');
 }

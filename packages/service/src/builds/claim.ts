@@ -1,18 +1,29 @@
 import { randomBytes } from 'node:crypto';
 import { type AttemptGiven, recipeRoutes } from '@vaquero/contracts';
 import type { Digest, Waiting } from '@vaquero/core';
-import { and, eq, ne, sql } from 'drizzle-orm';
 import { byMachine, byVaquero, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { sha256 } from '../base/sha256.ts';
-import { attempts, builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { failIntakes } from '../intakes/intake-rows.ts';
 import { isDraining } from '../machines/runner-rows.ts';
 import { projectById } from '../projects/project-rows.ts';
 import { noteUse } from '../variables/variable-rows.ts';
-import { type AttemptRow, endAttempt, lapsedAttempts } from './attempt-rows.ts';
-import { buildById, endBuild, lockBuild, lockQueued } from './build-rows.ts';
+import {
+  type AttemptRow,
+  attemptsOfOthers,
+  endAttempt,
+  insertAttempt,
+  lapsedAttempts,
+} from './attempt-rows.ts';
+import {
+  buildById,
+  endBuild,
+  lockBuild,
+  lockQueued,
+  requeueBuild,
+  setBuild,
+} from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue-rows.ts';
@@ -43,17 +54,8 @@ export async function claim(
   waitMs: number,
   signal: AbortSignal,
 ): Promise<AttemptGiven | null> {
-  const gone = await deps.db
-    .select()
-    .from(attempts)
-    .where(
-      and(
-        eq(attempts.runnerId, asked.runnerId),
-        ne(attempts.instance, asked.instance),
-        eq(attempts.state, 'running'),
-      ),
-    );
-  for (const attempt of gone) await loseAttempt(deps, attempt);
+  for (const attempt of await attemptsOfOthers(deps.db, asked.runnerId, asked.instance))
+    await loseAttempt(deps, attempt);
   const until = performance.now() + waitMs;
   for (;;) {
     const given = await deps.claimTurn(() => claimNext(deps, asked, signal));
@@ -96,7 +98,7 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
     const since = changesSince(deps, project, build, kept);
     const fence = build.attempts + 1;
     const id = deps.newId();
-    await tx.insert(attempts).values({
+    await insertAttempt(tx, leaseMs, {
       id,
       buildId: build.id,
       fence,
@@ -104,14 +106,10 @@ async function claimNow(deps: Deps, asked: Claim, next: Waiting): Promise<Begun 
       instance,
       credentialHash: sha256(credential),
       state: 'running',
-      leaseUntil: sql`date_add(now(3), interval ${leaseMs * 1000} microsecond)`,
       tools,
     });
     const startedAt = deps.clock();
-    await tx
-      .update(builds)
-      .set({ state: 'running', attempts: fence, startedAt })
-      .where(eq(builds.id, build.id));
+    await setBuild(tx, build.id, { state: 'running', attempts: fence, startedAt });
     const names = values.map((one) => one.name);
     await noteUse(tx, project.id, names, startedAt);
     const given = {
@@ -159,10 +157,7 @@ async function loseAttempt(deps: Deps, attempt: AttemptRow): Promise<void> {
     await lockBuild(tx, attempt.buildId);
     if (!(await endAttempt(tx, attempt.id, 'lost'))) return false;
     if (attempt.fence < mostAttempts) {
-      await tx
-        .update(builds)
-        .set({ state: 'queued', startedAt: null })
-        .where(and(eq(builds.id, attempt.buildId), eq(builds.state, 'running')));
+      await requeueBuild(tx, attempt.buildId);
     } else {
       await endBuild(tx, attempt.buildId, {
         state: 'failed',

@@ -1,10 +1,10 @@
 import { areForOthers } from '@vaquero/core';
-import { and, eq, exists, inArray, isNotNull, lt, ne, not } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
+import type { Aim } from '../database/kept-shapes.ts';
 import type { Tx } from '../database/pool.ts';
-import { type Aim, builds, environments, intakes } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
+import { lockOlder, setBuild } from './build-rows.ts';
 import { endOpenBuild } from './end-open-build.ts';
 import { isForTop, type PreparedBuild } from './prepare-builds.ts';
 
@@ -32,27 +32,12 @@ export async function overtakeOlder(
 ): Promise<readonly string[]> {
   const isStopping = by.destination.rules.some(({ overtaken }) => overtaken === 'stop');
   if (!isStopping || isForTop(by)) return [];
-  const forTop = tx
-    .select({ one: intakes.intake })
-    .from(intakes)
-    .innerJoin(environments, eq(environments.id, intakes.environmentId))
-    .where(and(eq(intakes.buildId, builds.id), eq(environments.place, 0)));
-  const older = await tx
-    .select({ id: builds.id, number: builds.number, commit: builds.commitId, aim: builds.aim })
-    .from(builds)
-    .where(
-      and(
-        eq(builds.projectId, project.id),
-        eq(builds.ref, ref),
-        eq(builds.recipeName, recipe),
-        lt(builds.number, build),
-        inArray(builds.state, ['queued', 'running']),
-        isNotNull(builds.changeId),
-        ne(builds.commitId, by.commit.id),
-        not(exists(forTop)),
-      ),
-    )
-    .for('update');
+  const older = await lockOlder(tx, project.id, {
+    ref,
+    recipe,
+    before: build,
+    but: by.commit.id,
+  });
   const ended: string[] = [];
   for (const one of older.filter(({ aim }) => isForTheSame(aim, by)))
     ended.push(...(await endOne(deps, tx, project, one, build)));
@@ -76,7 +61,7 @@ async function endOne(
 ): Promise<readonly string[]> {
   const at = deps.clock();
   const running = await endOpenBuild(tx, one.id, at);
-  await tx.update(builds).set({ overtakenBy: by }).where(eq(builds.id, one.id));
+  await setBuild(tx, one.id, { overtakenBy: by });
   decide(tx, {
     at,
     kind: 'build.overtaken',

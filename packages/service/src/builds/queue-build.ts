@@ -1,11 +1,12 @@
-import type { CommitId, Instant, Proposed, RefName } from '@vaquero/core';
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import type { Proposed, RefName } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
+import type { Aim } from '../database/kept-shapes.ts';
 import type { Tx } from '../database/pool.ts';
-import { type Aim, builds, environments, intakes } from '../database/tables.ts';
+import { takeIn } from '../intakes/take-in.ts';
 import { aimOf } from '../map/aim.ts';
 import type { WantingEnvironment } from '../map/named-environments.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
+import { insertBuild } from './build-rows.ts';
 import { isForTop, mayPublish, type PreparedBuild } from './prepare-builds.ts';
 
 /** A build to be queued: of which ref, why, and what waits for it. */
@@ -52,7 +53,7 @@ export async function queueBuild(
   const failed = build.failure !== null;
   const { known } = build;
   const isOver = failed || known !== null;
-  await tx.insert(builds).values({
+  await insertBuild(tx, {
     id,
     projectId: project.id,
     number,
@@ -122,34 +123,4 @@ function shutInOf({ shutInBy }: PreparedBuild): Pick<Aim, 'shutInBy'> {
 
 function columnsOf(proposed: Proposed | null) {
   return { proposedInto: proposed?.into ?? null, trust: proposed?.trust ?? 'trusted' };
-}
-
-async function takeIn(
-  tx: Tx,
-  projectId: string,
-  names: readonly string[],
-  head: CommitId,
-  touchedAt: Instant,
-  row: { buildId: string; changeId: string | null; state: 'waiting' | 'failed' },
-): Promise<void> {
-  const locked = await tx
-    .select({ id: environments.id, intake: environments.intake })
-    .from(environments)
-    .where(
-      and(
-        eq(environments.projectId, projectId),
-        inArray(environments.name, [...names]),
-        eq(environments.living, true),
-      ),
-    )
-    .orderBy(asc(environments.id))
-    .for('update');
-  for (const environment of locked) {
-    const intake = environment.intake + 1;
-    await tx
-      .update(environments)
-      .set({ intake, head, touchedAt })
-      .where(eq(environments.id, environment.id));
-    await tx.insert(intakes).values({ environmentId: environment.id, intake, ...row });
-  }
 }

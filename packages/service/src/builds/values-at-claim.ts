@@ -6,11 +6,10 @@ import {
   type Waiting,
   wantedBy,
 } from '@vaquero/core';
-import { eq } from 'drizzle-orm';
 import { byVaquero, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
+import type { Aim } from '../database/kept-shapes.ts';
 import type { Tx } from '../database/pool.ts';
-import { type Aim, builds } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { environmentsOf } from '../environments/environment-rows.ts';
 import { failIntakes, handIntakesOver } from '../intakes/intake-rows.ts';
@@ -29,7 +28,14 @@ import {
   givenSets,
   givenTogether,
 } from '../variables/given-values.ts';
-import { type BuildRecord, buildById, endBuild, lockQueued } from './build-rows.ts';
+import {
+  type BuildRecord,
+  buildById,
+  endBuild,
+  insertBuild,
+  lockQueued,
+  setBuild,
+} from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { unsetFailure } from './prepare-builds.ts';
 
@@ -48,10 +54,7 @@ export async function valuesAtClaim(
   if (own === undefined || own.unset.length > 0 || others.length > 0) return undefined;
   if (changedValues(deps.keys, build.variables, own.values).size > 0)
     // What comes of it answers for no build of the values that it was queued with.
-    await tx
-      .update(builds)
-      .set({ variables: digestsOf(deps.keys, own.values), inputKey: null })
-      .where(eq(builds.id, build.id));
+    await setBuild(tx, build.id, { variables: digestsOf(deps.keys, own.values), inputKey: null });
   return own.values;
 }
 
@@ -76,10 +79,7 @@ export async function partBuild(deps: Deps, { id }: Waiting): Promise<void> {
       await insertPart(deps, tx, map, build, set, next);
       parts.push(next);
     }
-    await tx
-      .update(builds)
-      .set(columnsOf(deps, map, build, own))
-      .where(eq(builds.id, id));
+    await setBuild(tx, id, columnsOf(deps, map, build, own));
     const failure = unsetFailure(own.unset, build);
     if (failure !== null) {
       await endBuild(tx, id, { state: 'failed', failure, at: deps.clock() });
@@ -142,7 +142,7 @@ async function insertPart(
   const id = deps.newId();
   const failure = unsetFailure(set.unset, build);
   const at = failure === null ? null : deps.clock();
-  await tx.insert(builds).values({
+  await insertBuild(tx, {
     ...build,
     ...columnsOf(deps, map, build, set),
     id,

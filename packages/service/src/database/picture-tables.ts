@@ -9,14 +9,7 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import { digest, id, instant, lease } from './columns.ts';
-
-/** A page that was pictured, or why not; the images lie on disk, by its place. */
-export interface PageTaken {
-  readonly place: number;
-  readonly share: number | null;
-  readonly sides: readonly ('before' | 'after' | 'difference')[];
-  readonly why: string | null;
-}
+import type { PageTaken } from './kept-shapes.ts';
 
 /** Pictures of what differs between two artifacts, wanted or taken. */
 export const pictures = mysqlTable(

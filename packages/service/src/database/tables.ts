@@ -15,6 +15,7 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import { bytes, commitId, digest, id, instant, lease } from './columns.ts';
+import type { Aim } from './kept-shapes.ts';
 import { projects } from './repository-tables.ts';
 
 export {
@@ -47,7 +48,7 @@ export {
   tokens,
 } from './people-tables.ts';
 
-export { type PageTaken, pictures } from './picture-tables.ts';
+export { pictures } from './picture-tables.ts';
 
 export { pullRequests, pullRequestVerdicts, pullRequestWords } from './pull-request-tables.ts';
 
@@ -63,17 +64,6 @@ export {
 } from './repository-tables.ts';
 
 export { lastingFiles, missedPaths, type Span, visits } from './serving-tables.ts';
-
-/** Where a map sends a build: asked once, when its commit is noticed. */
-export interface Aim {
-  /** The version of the map. */
-  readonly map: number;
-  /** The rules that want it, in lane order. */
-  readonly rules: readonly string[];
-  readonly why: string;
-  /** The family whose rule lets none of its steps reach out; left out where they may as they say. */
-  readonly shutInBy?: string;
-}
 
 type LogSegments = roleRoutes.LogSegments;
 

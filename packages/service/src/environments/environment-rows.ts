@@ -1,5 +1,5 @@
 import type { roleRoutes } from '@vaquero/contracts';
-import type { EnvironmentNow, Instant } from '@vaquero/core';
+import type { CommitId, EnvironmentNow, Instant } from '@vaquero/core';
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { Impossible } from '../base/refused.ts';
@@ -247,4 +247,29 @@ export async function environmentIds(
     .innerJoin(projects, eq(projects.id, environments.projectId))
     .where(and(inArray(projects.name, names), eq(environments.living, true)));
   return new Map(found.map(({ id, name, project }) => [`${project} ${name}`, id]));
+}
+
+/** Living environments of a project by their names, locked in the order of their ids. */
+export function lockNamed(tx: Tx, projectId: string, names: readonly string[]) {
+  return tx
+    .select({ id: environments.id, intake: environments.intake })
+    .from(environments)
+    .where(
+      and(
+        eq(environments.projectId, projectId),
+        inArray(environments.name, [...names]),
+        eq(environments.living, true),
+      ),
+    )
+    .orderBy(asc(environments.id))
+    .for('update');
+}
+
+/** Notes the newest number under which an environment took notice of a build, and its commit. */
+export async function noteIntake(
+  tx: Tx,
+  id: string,
+  set: { readonly intake: number; readonly head: CommitId; readonly touchedAt: number },
+): Promise<void> {
+  await tx.update(environments).set(set).where(eq(environments.id, id));
 }

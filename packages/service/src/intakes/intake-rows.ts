@@ -1,5 +1,5 @@
 import type { CommitId, Offer } from '@vaquero/core';
-import { and, desc, eq, inArray, lt } from 'drizzle-orm';
+import { and, desc, eq, inArray, lt, notInArray } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, intakes } from '../database/tables.ts';
 import { onCommit } from '../database/transaction.ts';
@@ -113,4 +113,50 @@ export async function handIntakesOver(
     .update(intakes)
     .set({ buildId: other.id, ...(other.hasFailed ? { state: 'failed' } : {}) })
     .where(and(eq(intakes.buildId, build), inArray(intakes.environmentId, [...environmentIds])));
+}
+
+/** Writes an intake down. */
+export async function insertIntake(tx: Tx, row: typeof intakes.$inferInsert): Promise<void> {
+  await tx.insert(intakes).values(row);
+}
+
+/** The statement that says what became of an intake, if it waits still. */
+export function settleIntake(
+  tx: Tx,
+  environmentId: string,
+  intake: number,
+  state: Exclude<(typeof intakes.$inferInsert)['state'], 'waiting'>,
+) {
+  return tx
+    .update(intakes)
+    .set({ state })
+    .where(
+      and(
+        eq(intakes.environmentId, environmentId),
+        eq(intakes.intake, intake),
+        eq(intakes.state, 'waiting'),
+      ),
+    );
+}
+
+/** Forgets what became of builds that ended before an instant, so many builds at most. */
+export async function forgetIntakes(db: Db, before: number, most: number): Promise<void> {
+  const ended = await db
+    .selectDistinct({ build: intakes.buildId })
+    .from(intakes)
+    .innerJoin(builds, eq(builds.id, intakes.buildId))
+    .where(
+      and(inArray(intakes.state, ['deployed', 'overtaken', 'failed']), lt(builds.endedAt, before)),
+    )
+    .limit(most);
+  if (ended.length === 0) return;
+  const those = ended.map(({ build }) => build);
+  await db
+    .delete(intakes)
+    .where(
+      and(
+        inArray(intakes.buildId, those),
+        notInArray(intakes.state, ['waiting', 'offered', 'held']),
+      ),
+    );
 }

@@ -8,8 +8,8 @@ import {
   ruleNamed,
   wantedBy,
 } from '@vaquero/core';
+import type { Aim } from '../database/kept-shapes.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import type { Aim } from '../database/tables.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { mapOf } from './map-rows.ts';
 

@@ -9,12 +9,10 @@ import {
   ruleNamed,
   sourceOf,
 } from '@vaquero/core';
-import { and, asc, eq, inArray } from 'drizzle-orm';
 import { byPerson, byVaquero, decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { Refused } from '../base/refused.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { builds, changes, environments, intakes, projects } from '../database/tables.ts';
 import { inTransaction, onCommit } from '../database/transaction.ts';
 import {
   type EnvironmentRow,
@@ -22,17 +20,10 @@ import {
   environmentNow,
 } from '../environments/environment-rows.ts';
 import { servedBefore } from '../environments/ledger-rows.ts';
+import { settleIntake } from '../intakes/intake-rows.ts';
 import { mapOf } from '../map/map-rows.ts';
-import type { ProjectRow } from '../projects/project-rows.ts';
 import { goLive } from './go-live.ts';
-
-interface Ready {
-  readonly intake: typeof intakes.$inferSelect;
-  readonly environment: EnvironmentRow;
-  readonly project: ProjectRow;
-  readonly build: typeof builds.$inferSelect;
-  readonly actorId: string | null;
-}
+import { type Ready, readyWhere } from './ready-rows.ts';
 
 /** Brings in what waited for a build that has passed, and what waited for that to be served. */
 export async function settleIntakesOf(deps: Deps, buildId: string): Promise<void> {
@@ -43,34 +34,6 @@ export async function settleIntakesOf(deps: Deps, buildId: string): Promise<void
 export async function settleAll(deps: Deps): Promise<void> {
   // What one environment serves may be what another waits for; a map has no circles of them.
   while (await settle(deps, await readyWhere(deps, {})));
-}
-
-async function readyWhere(
-  deps: Deps,
-  only: { readonly buildId?: string },
-): Promise<readonly Ready[]> {
-  const rows = await deps.db
-    .select({
-      intake: intakes,
-      environment: environments,
-      project: projects,
-      build: builds,
-      actorId: changes.actorId,
-    })
-    .from(intakes)
-    .innerJoin(builds, eq(builds.id, intakes.buildId))
-    .innerJoin(environments, eq(environments.id, intakes.environmentId))
-    .innerJoin(projects, eq(projects.id, environments.projectId))
-    .leftJoin(changes, eq(changes.id, intakes.changeId))
-    .where(
-      and(
-        eq(intakes.state, 'waiting'),
-        inArray(builds.state, ['passed', 'reused']),
-        ...(only.buildId === undefined ? [] : [eq(intakes.buildId, only.buildId)]),
-      ),
-    )
-    .orderBy(asc(intakes.environmentId), asc(intakes.intake));
-  return rows;
 }
 
 /** Says what becomes of each, and whether any of it went live. */
@@ -122,10 +85,7 @@ async function passOver(
   because: Because,
 ): Promise<void> {
   await inTransaction(deps.db, async (tx) => {
-    const [done] = await tx
-      .update(intakes)
-      .set({ state: because })
-      .where(waitingAt(environment.id, intake));
+    const [done] = await settleIntake(tx, environment.id, intake, because);
     // Another api process has said so already.
     if (done.affectedRows === 0) return;
     decide(tx, {
@@ -139,14 +99,6 @@ async function passOver(
   deps.log.info(
     { project: project.name, environment: environment.name, build: build.number, because },
     'automatic deploy stopped',
-  );
-}
-
-function waitingAt(environmentId: string, intake: number) {
-  return and(
-    eq(intakes.environmentId, environmentId),
-    eq(intakes.intake, intake),
-    eq(intakes.state, 'waiting'),
   );
 }
 
@@ -177,11 +129,7 @@ async function deployOne(
       doing: actorId === null ? byVaquero : byPerson(actorId, 'git'),
       reason: null,
       keyed: null,
-      beside: (tx) =>
-        onCommit(
-          tx,
-          tx.update(intakes).set({ state: 'deployed' }).where(waitingAt(environment.id, intake)),
-        ),
+      beside: (tx) => onCommit(tx, settleIntake(tx, environment.id, intake, 'deployed')),
       decide: async ({ tx, target, otherRow }) => {
         const decision = decideAutomaticDeploy(target, intake);
         if (!decision.ok) return decision;

@@ -2,7 +2,7 @@ import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { PagesTaken } from '@vaquero/contracts';
 import { unlessGone } from '../base/unless-gone.ts';
-import type { PageTaken } from '../database/tables.ts';
+import type { PageTaken } from '../database/kept-shapes.ts';
 
 export type Side = PageTaken['sides'][number];
 

@@ -1,7 +1,8 @@
 import type { Digest, Instant, PageToPicture } from '@vaquero/core';
 import { and, asc, eq, lt, or, sql } from 'drizzle-orm';
+import type { PageTaken } from '../database/kept-shapes.ts';
 import type { Db } from '../database/pool.ts';
-import { databaseNow, type PageTaken, pictures, projects } from '../database/tables.ts';
+import { databaseNow, pictures, projects } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 
 export type PicturesRow = typeof pictures.$inferSelect;

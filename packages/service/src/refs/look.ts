@@ -8,9 +8,9 @@ import { closeLogs } from '../builds/end-open-build.ts';
 import { overtakeOlder } from '../builds/overtake-older.ts';
 import { mayPublish } from '../builds/prepare-builds.ts';
 import { queueOnce, type Twins } from '../builds/queue-once.ts';
+import { insertChange } from '../changes/change-rows.ts';
 import { type PullRequestRow, setPullRequest } from '../changes/pull-request-rows.ts';
 import type { Tx } from '../database/pool.ts';
-import { changes } from '../database/tables.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { closeAt } from '../environments/family-rows.ts';
 import { destinationFor } from '../map/aim.ts';
@@ -176,7 +176,7 @@ async function noteMove(
   await setRef(tx, repositoryId, move.ref, move.to);
   const pull = pullAt(open, move.ref);
   if (pull !== undefined && move.to !== null) await setPullRequest(tx, pull.id, { head: move.to });
-  await tx.insert(changes).values({
+  await insertChange(tx, {
     id: changeId,
     repositoryId,
     look,

@@ -7,7 +7,7 @@ import {
   strictest,
 } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
-import type { Aim } from '../database/tables.ts';
+import type { Aim } from '../database/kept-shapes.ts';
 import { mapOf } from '../map/map-rows.ts';
 import { artifactOf, buildsThatMade, mostLookedAt } from './artifact-name-rows.ts';
 
