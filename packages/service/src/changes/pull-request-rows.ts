@@ -1,7 +1,8 @@
 import { type CommitId, type Instant, type PullRequest, pullRequestOf } from '@vaquero/core';
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, type SQL, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, or, type SQL } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
-import { people, pullRequests, pullRequestWords, repositories } from '../database/tables.ts';
+import { people, pullRequests, pullRequestWords } from '../database/tables.ts';
+import { nextPullRequest } from '../projects/project-rows.ts';
 
 /** A pull request with what only its row tells. */
 export interface PullRequestRow extends PullRequest {
@@ -172,11 +173,7 @@ export async function insertPullRequest(
   repositoryId: string,
   row: Pick<PullRequestRow, 'id' | 'title' | 'into' | 'from' | 'isDraft' | 'personId' | 'openedAt'>,
 ): Promise<number> {
-  const [head] = await tx
-    .update(repositories)
-    .set({ lastPullRequest: sql`last_insert_id(${repositories.lastPullRequest} + 1)` })
-    .where(eq(repositories.id, repositoryId));
-  const number = head.insertId;
+  const number = await nextPullRequest(tx, repositoryId);
   const { id, title, into, from, isDraft, personId, openedAt } = row;
   await tx.insert(pullRequests).values({
     id,

@@ -273,3 +273,13 @@ export async function noteIntake(
 ): Promise<void> {
   await tx.update(environments).set(set).where(eq(environments.id, id));
 }
+
+/** Writes down the environments that a map names, each by its own rule. */
+export async function insertNamed(
+  tx: Tx,
+  projectId: string,
+  named: readonly { readonly id: string; readonly name: string; readonly place: number }[],
+): Promise<void> {
+  if (named.length === 0) return;
+  await tx.insert(environments).values(named.map((one) => ({ ...one, rule: one.name, projectId })));
+}

@@ -3,7 +3,7 @@ import { and, asc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { Impossible, refused } from '../base/refused.ts';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { environments, projects, refs, repositories } from '../database/tables.ts';
+import { projects, refs, repositories } from '../database/tables.ts';
 
 export type ProjectRow = typeof projects.$inferSelect;
 export type RepositoryRow = typeof repositories.$inferSelect;
@@ -122,19 +122,24 @@ export async function allRepositories(db: Db): Promise<readonly RepositoryRow[]>
   return db.select().from(repositories).where(inArray(repositories.id, used));
 }
 
+/** Writes a project down, and its repository where that is one of its own. */
 export async function insertProject(
   tx: Tx,
   project: ProjectRow,
   /** Null where it is that of another project. */
   repository: RepositoryRow | null,
-  names: readonly { id: string; name: string; place: number }[],
 ): Promise<void> {
   if (repository !== null) await tx.insert(repositories).values(repository);
   await tx.insert(projects).values(project);
-  if (names.length === 0) return;
-  await tx
-    .insert(environments)
-    .values(names.map((one) => ({ ...one, rule: one.name, projectId: project.id })));
+}
+
+/** The number of a repository's next pull request; its row is locked from then on. */
+export async function nextPullRequest(tx: Tx, repositoryId: string): Promise<number> {
+  const [head] = await tx
+    .update(repositories)
+    .set({ lastPullRequest: sql`last_insert_id(${repositories.lastPullRequest} + 1)` })
+    .where(eq(repositories.id, repositoryId));
+  return head.insertId;
 }
 
 export async function refsKnown(

@@ -16,6 +16,7 @@ import type { Deps } from '../base/deps.ts';
 import { orRefuse, refused, refuseField } from '../base/refused.ts';
 import type { Tx } from '../database/pool.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
+import { insertNamed } from '../environments/environment-rows.ts';
 import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import { insertMap } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';
@@ -95,10 +96,11 @@ export async function makeProject(
         tx,
         { ...project, unbuilt: headIn(known, branch) },
         isNew ? repository : null,
-        map.environments.flatMap((rule, place) =>
-          rule.kind === 'each' ? [] : [{ id: deps.newId(), name: rule.name, place }],
-        ),
       );
+      const named = map.environments.flatMap((rule, place) =>
+        rule.kind === 'each' ? [] : [{ id: deps.newId(), name: rule.name, place }],
+      );
+      await insertNamed(tx, project.id, named);
       const { personId } = caller;
       const of = { source: wanted.repository, repository, credential };
       await keepCredential(deps, tx, of, { by: personId, at });
