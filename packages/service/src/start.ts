@@ -29,7 +29,7 @@ import { isAway } from './database/transaction.ts';
 import { makeReadingThreads } from './evidence/reading-threads.ts';
 import { keepAllFamilies } from './families/keep-families.ts';
 import { sweepKeys } from './idempotency/kept-call-rows.ts';
-import { knowMachine } from './machines/edge-rows.ts';
+import { knowMachine } from './machines/machine-rows.ts';
 import { stopsIntoMaps } from './map/stops-into-maps.ts';
 import { settleAll } from './moves/settle-intakes.ts';
 import { makePassingNews } from './news/passing-news.ts';

@@ -1,9 +1,7 @@
 import type { Digest } from '@vaquero/core';
 import { and, eq, gte, inArray, isNull } from 'drizzle-orm';
-import type { Deps } from '../base/deps.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts } from '../database/tables.ts';
-import { readManifest } from './manifest-rows.ts';
 
 /** The form of an artifact's manifest. */
 export async function formatOf(db: Db, projectId: string, digest: Digest): Promise<number> {
@@ -37,29 +35,34 @@ export async function projectsHolding(db: Db, digest: Digest): Promise<readonly 
   return rows.map(({ id }) => id);
 }
 
-/** Every blob of the artifacts that are kept and were stored at some instant or later, manifests included. */
-export async function heldBlobs(
-  deps: Deps,
-  store: string,
-  since: number,
-): Promise<ReadonlySet<string>> {
-  const rows = await deps.db
-    .selectDistinct({ digest: artifacts.digest })
-    .from(artifacts)
-    .where(and(isNull(artifacts.goneAt), gte(artifacts.storedAt, since)));
-  const held = new Set<string>();
-  for (const row of rows) {
-    held.add(row.digest);
-    const { site } = await readManifest(store, row.digest);
-    for (const file of site.files) held.add(file.digest);
-  }
-  return held;
-}
-
 /** Writes an artifact down; one that was taken away once is there again. */
 export async function storeArtifact(tx: Tx, row: typeof artifacts.$inferInsert): Promise<void> {
   await tx
     .insert(artifacts)
     .values(row)
     .onDuplicateKeyUpdate({ set: { goneAt: null } });
+}
+
+/** Whether the bytes of a project's artifact are kept. */
+export async function isKept(db: Db, projectId: string, digest: Digest): Promise<boolean> {
+  const [row] = await db
+    .select({ digest: artifacts.digest })
+    .from(artifacts)
+    .where(
+      and(
+        eq(artifacts.projectId, projectId),
+        eq(artifacts.digest, digest),
+        isNull(artifacts.goneAt),
+      ),
+    );
+  return row !== undefined;
+}
+
+/** The artifacts whose bytes are kept and that were stored at some instant or later. */
+export async function keptSince(db: Db, since: number): Promise<readonly Digest[]> {
+  const rows = await db
+    .selectDistinct({ digest: artifacts.digest })
+    .from(artifacts)
+    .where(and(isNull(artifacts.goneAt), gte(artifacts.storedAt, since)));
+  return rows.map(({ digest }) => digest);
 }

@@ -1,10 +1,11 @@
 import type { Digest, Manifest } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
-import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
+import type { BuildRecord } from '../builds/build-rows.ts';
+import { buildByNumber } from '../builds/build-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { storeOf } from './blob-store.ts';
-import { keptManifest } from './manifest-rows.ts';
+import { keptManifest } from './manifest.ts';
 
 /** The artifact of a build, as long as its bytes are kept. */
 export interface KeptArtifact {

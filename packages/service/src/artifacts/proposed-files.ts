@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { storedSize } from './blob-store.ts';
-import { keptManifest } from './manifest-rows.ts';
+import { keptManifest } from './manifest.ts';
 import { takeBack } from './swept-aside.ts';
 
 declare module '../base/deps.ts' {

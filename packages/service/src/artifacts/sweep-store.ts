@@ -3,8 +3,9 @@ import { join } from 'node:path';
 import { readDigest } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import { unlessGone } from '../base/unless-gone.ts';
-import { heldBlobs } from './artifact-rows.ts';
+import { keptSince } from './artifact-rows.ts';
 import { blobPath, storeOf } from './blob-store.ts';
+import { readManifest } from './manifest.ts';
 import { asideOf } from './swept-aside.ts';
 import { forgetUploads, isStoring } from './upload-rows.ts';
 
@@ -87,4 +88,16 @@ async function removeOldest(store: string, now: number): Promise<number> {
     await rm(join(asideOf(store), day), { recursive: true, force: true });
   }
   return removed;
+}
+
+/** Every blob of the artifacts that are kept and were stored at some instant or later, manifests included. */
+async function heldBlobs(deps: Deps, store: string, since: number): Promise<ReadonlySet<string>> {
+  const digests = await keptSince(deps.db, since);
+  const held = new Set<string>();
+  for (const digest of digests) {
+    held.add(digest);
+    const { site } = await readManifest(store, digest);
+    for (const file of site.files) held.add(file.digest);
+  }
+  return held;
 }

@@ -3,7 +3,7 @@ import { type ReadEntry, traitsOf } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { coalesced } from '../base/coalesced.ts';
 import type { Db } from '../database/pool.ts';
-import { entriesBetween, newestPosition } from './log-entry-rows.ts';
+import { entriesBetween, headPosition } from './log-entry-rows.ts';
 import { whenDecided } from './record.ts';
 
 declare module '../base/deps.ts' {
@@ -32,7 +32,7 @@ export interface LogFollower {
 
 /** Begins to follow the log from its end. */
 export async function followLog(db: Db, log: Logger): Promise<LogFollower> {
-  let position = await newestPosition(db);
+  let position = await headPosition(db);
   let routing = position;
   const listeners = new Set<(entry: ReadEntry) => void>();
   const stop = new AbortController();

@@ -87,16 +87,6 @@ export async function headPosition(db: Db): Promise<number> {
   return head.position;
 }
 
-/** The position of the newest entry; 0 before the first. */
-export async function newestPosition(db: Db): Promise<number> {
-  const [newest] = await db
-    .select({ position: logEntries.position })
-    .from(logEntries)
-    .orderBy(desc(logEntries.position))
-    .limit(1);
-  return newest?.position ?? 0;
-}
-
 /** The newest entries of a project before a position, newest first, one more than are shown. */
 export function newestEntries(db: Db, projectId: string, before: number, most: number) {
   return db

@@ -3,7 +3,8 @@ import { Impossible } from '../base/refused.ts';
 import type { Db, Tx } from '../database/pool.ts';
 import { afterCommit, lastly, type Unit, unitOf } from '../database/transaction.ts';
 import type { Decided, Doing } from './doing.ts';
-import { entryOf, raiseHead, writeSome } from './log-writing-rows.ts';
+import { entryOf } from './entry-of.ts';
+import { raiseHead, writeSome } from './log-writing-rows.ts';
 
 /** A decision of a transaction that goes on; where it stands in the log is known when it commits. */
 export interface Placed {

@@ -1,7 +1,8 @@
 import type { Deps } from '../base/deps.ts';
 import { type ProjectRow, projectById } from '../projects/project-rows.ts';
 import type { AttemptRow } from './attempt-rows.ts';
-import { type BuildRecord, buildById } from './build-rows.ts';
+import type { BuildRecord } from './build-rows.ts';
+import { buildById } from './build-rows.ts';
 
 /** An attempt with the build that it is one of. */
 export interface Attempted {

@@ -16,14 +16,8 @@ import {
   insertAttempt,
   lapsedAttempts,
 } from './attempt-rows.ts';
-import {
-  buildById,
-  endBuild,
-  lockBuild,
-  lockQueued,
-  requeueBuild,
-  setBuild,
-} from './build-rows.ts';
+import { endBuild, requeueBuild, setBuild } from './build-change-rows.ts';
+import { buildById, lockBuild, lockQueued } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { packLog } from './log-rows.ts';
 import { nextWaiting } from './queue-rows.ts';

@@ -3,7 +3,7 @@ import type { Deps } from '../base/deps.ts';
 import type { Tx } from '../database/pool.ts';
 import { failIntakes } from '../intakes/intake-rows.ts';
 import { endAttempt, runningAttempts } from './attempt-rows.ts';
-import { endBuild } from './build-rows.ts';
+import { endBuild } from './build-change-rows.ts';
 import { packLog } from './log-rows.ts';
 
 /** Ends a build that waits or runs, and what waits for it; returns the ids of the attempts that ran. */

@@ -29,7 +29,8 @@ import { treeFilesIn } from '../repositories/git-trees.ts';
 import { changedValues } from '../variables/changed-values.ts';
 import { givenValues } from '../variables/given-values.ts';
 import type { AttemptRow } from './attempt-rows.ts';
-import { type BuildRecord, buildById, folderOf } from './build-rows.ts';
+import type { BuildRecord } from './build-rows.ts';
+import { buildById, folderOf } from './build-rows.ts';
 import { recentResults, resultUnder } from './step-result-rows.ts';
 
 type Known = roleRoutes.KnownSteps[number];

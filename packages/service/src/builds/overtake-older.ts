@@ -4,7 +4,7 @@ import type { Deps } from '../base/deps.ts';
 import type { Aim } from '../database/kept-shapes.ts';
 import type { Tx } from '../database/pool.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { lockOlder, setBuild } from './build-rows.ts';
+import { lockOlder, setBuild } from './build-change-rows.ts';
 import { endOpenBuild } from './end-open-build.ts';
 import { isForTop, type PreparedBuild } from './prepare-builds.ts';
 

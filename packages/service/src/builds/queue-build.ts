@@ -2,12 +2,12 @@ import type { Proposed, RefName } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
 import type { Aim } from '../database/kept-shapes.ts';
 import type { Tx } from '../database/pool.ts';
-import { takeIn } from '../intakes/take-in.ts';
 import { aimOf } from '../map/aim.ts';
 import type { WantingEnvironment } from '../map/named-environments.ts';
 import { nextBuildNumber, type ProjectRow } from '../projects/project-rows.ts';
-import { insertBuild } from './build-rows.ts';
+import { insertBuild } from './build-change-rows.ts';
 import { isForTop, mayPublish, type PreparedBuild } from './prepare-builds.ts';
+import { takeIn } from './take-in.ts';
 
 /** A build to be queued: of which ref, why, and what waits for it. */
 export interface QueueBuild {

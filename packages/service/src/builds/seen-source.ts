@@ -5,7 +5,8 @@ import { sha256 } from '../base/sha256.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import { directoryOf } from '../repositories/bare-repository.ts';
 import { treeChanges } from '../repositories/tree-changes.ts';
-import { type BuildRecord, folderOf } from './build-rows.ts';
+import type { BuildRecord } from './build-rows.ts';
+import { folderOf } from './build-rows.ts';
 
 /** The paths of the repository that a build sees; none: all of them. */
 export function pathsOf(project: ProjectRow, build: BuildRecord): readonly string[] {

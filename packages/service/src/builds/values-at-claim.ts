@@ -28,14 +28,8 @@ import {
   givenSets,
   givenTogether,
 } from '../variables/given-values.ts';
-import {
-  type BuildRecord,
-  buildById,
-  endBuild,
-  insertBuild,
-  lockQueued,
-  setBuild,
-} from './build-rows.ts';
+import { endBuild, insertBuild, setBuild } from './build-change-rows.ts';
+import { type BuildRecord, buildById, lockQueued } from './build-rows.ts';
 import { planOf } from './known-steps.ts';
 import { unsetFailure } from './prepare-builds.ts';
 

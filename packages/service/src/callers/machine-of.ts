@@ -2,7 +2,7 @@ import type { Request } from 'express';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { sha256 } from '../base/sha256.ts';
-import { machineByToken } from '../machines/edge-rows.ts';
+import { machineByToken } from '../machines/machine-rows.ts';
 
 declare module '../base/deps.ts' {
   interface Deps {

@@ -1,7 +1,8 @@
 import type { BuildFailure, Digest, Instant, Recipe } from '@vaquero/core';
 import { storeArtifact } from '../artifacts/artifact-rows.ts';
 import { keepLasting, type LastingFile } from '../artifacts/lasting-file-rows.ts';
-import { type BuildRecord, endBuild } from '../builds/build-rows.ts';
+import { endBuild } from '../builds/build-change-rows.ts';
+import type { BuildRecord } from '../builds/build-rows.ts';
 import type { Tx } from '../database/pool.ts';
 import { keepProvenance, type ProvenanceRow } from '../evidence/provenance-rows.ts';
 import { failIntakes } from '../intakes/intake-rows.ts';

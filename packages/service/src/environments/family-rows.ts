@@ -18,7 +18,8 @@ import { decide } from '../audit/record.ts';
 import type { Deps } from '../base/deps.ts';
 import { sha256 } from '../base/sha256.ts';
 import type { Db, Tx } from '../database/pool.ts';
-import { environments, intakes } from '../database/tables.ts';
+import { environments } from '../database/tables.ts';
+import { overtakeOpen } from '../intakes/intake-rows.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
 import type { EnvironmentRow } from './environment-rows.ts';
 
@@ -261,15 +262,7 @@ export async function endEnvironment(
       generation: sql`${environments.generation} + 1`,
     })
     .where(eq(environments.id, row.id));
-  await tx
-    .update(intakes)
-    .set({ state: 'overtaken' })
-    .where(
-      and(
-        eq(intakes.environmentId, row.id),
-        inArray(intakes.state, ['waiting', 'offered', 'held']),
-      ),
-    );
+  await overtakeOpen(tx, row.id);
   decide(tx, {
     at,
     kind: 'environment.ended',

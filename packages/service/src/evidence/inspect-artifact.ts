@@ -6,23 +6,21 @@ import {
   inspect,
   type Manifest,
   rulesOfManifest,
+  type SiteFile,
   worstFirst,
 } from '@vaquero/core';
 import { blobPath } from '../artifacts/blob-store.ts';
 import { changedAmong, type LastingFile } from '../artifacts/lasting-file-rows.ts';
 import type { Deps } from '../base/deps.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
-import { environmentByName } from '../environments/environment-rows.ts';
+import { environmentByName, environmentsWaitingFor } from '../environments/environment-rows.ts';
+import { aimOfBuild } from '../map/aim.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { kindOf } from './file-facts.ts';
-import {
-  destinationsOf,
-  keepFacts,
-  keepInspection,
-  liveSize,
-  secretValues,
-  unknownAmong,
-} from './inspection-rows.ts';
+import { placeOf } from '../variables/given-values.ts';
+import { openValue } from '../variables/seal.ts';
+import { secretsOf } from '../variables/variable-rows.ts';
+import { type FileKind, factsKey, fileKinds, kindOf } from './file-facts.ts';
+import { factsKnown, keepFacts, keepInspection, liveSize } from './inspection-rows.ts';
 import type { FileRead } from './reading-worker.ts';
 import { unwrittenFiles } from './unwritten-files.ts';
 
@@ -56,7 +54,7 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
     unknownAmong(deps, files),
     secretValues(deps, project.id),
     unwrittenFiles(deps, what),
-    liveSize(deps, project, build),
+    destinationsOf(deps, project, build).then((names) => liveSize(deps.db, project.id, names)),
     changedSince(deps, what),
   ]);
   const seen = new Set<string>();
@@ -101,7 +99,9 @@ export async function inspectArtifact(deps: Deps, what: ToInspect): Promise<read
   const row = { findings, leaks: isLeaking, at: deps.clock(), tookMs };
   await keepInspection(deps.db, project.id, what.artifact, row);
   // Kept behind the scenes: without it the same bytes would only be read again.
-  keepFacts(deps, learned).catch((err: unknown) => deps.log.warn({ err }, 'facts were not kept'));
+  keepFacts(deps.db, learned).catch((err: unknown) =>
+    deps.log.warn({ err }, 'facts were not kept'),
+  );
   return findings;
 }
 
@@ -123,4 +123,48 @@ async function changedSince(
     path: address.slice(base.length),
     build: number,
   }));
+}
+
+interface KindedFile extends SiteFile {
+  readonly kind: FileKind;
+}
+
+/** Which files nobody has read yet. What the database knows of the others is in memory then. */
+async function unknownAmong(deps: Deps, files: readonly KindedFile[]): Promise<readonly boolean[]> {
+  const { known } = deps.reading;
+  const isUnknown = (file: KindedFile): boolean => known.get(file.kind, file.digest) === undefined;
+  const digests = [...new Set(files.filter(isUnknown).map((file) => file.digest))];
+  const kinds = new Map(fileKinds.map((kind) => [factsKey(kind), kind]));
+  for (const row of await factsKnown(deps.db, digests, [...kinds.keys()])) {
+    const kind = kinds.get(row.rules);
+    // Written by keepFacts alone, as facts.
+    if (kind !== undefined) known.set(kind, row.file, row.facts as FileFacts);
+  }
+  return files.map(isUnknown);
+}
+
+/** Shorter ones are found everywhere, and prove nothing. */
+const shortestSecret = 6;
+
+/** The secrets of a project that no file may hold, by their names. */
+async function secretValues(
+  { db, keys }: Deps,
+  projectId: string,
+): Promise<readonly { readonly name: string; readonly value: string }[]> {
+  return (await secretsOf(db, projectId))
+    .map((row) => ({ name: row.name, value: openValue(keys.sealing, placeOf(row), row.sealed) }))
+    .filter((one) => one.value.length >= shortestSecret);
+}
+
+/** Environments that a build's artifact would go to by itself. */
+async function destinationsOf(
+  deps: Deps,
+  project: ProjectRow,
+  build: BuildRecord,
+): Promise<readonly string[]> {
+  const [{ rules }, waiting] = await Promise.all([
+    aimOfBuild(deps.db, project, build),
+    environmentsWaitingFor(deps.db, build.id),
+  ]);
+  return [...new Set([...rules, ...waiting])];
 }

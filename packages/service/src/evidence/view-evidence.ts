@@ -1,8 +1,12 @@
-import { flakyTests } from '@vaquero/core';
+import type { BuildReply } from '@vaquero/contracts';
+import { type Finding, flakyTests, type Instant, worstFirst } from '@vaquero/core';
 import type { Deps } from '../base/deps.ts';
-import { type BuildRecord, buildByNumber } from '../builds/build-rows.ts';
+import type { BuildRecord } from '../builds/build-rows.ts';
+import { buildByNumber } from '../builds/build-rows.ts';
 import { evidenceOf, testRunsOf } from './evidence-rows.ts';
-import { type Evidence, inspectionOf } from './inspection-rows.ts';
+import { inspectionFound } from './inspection-rows.ts';
+
+type Evidence = BuildReply['evidence'];
 
 /** How many runs of a ref are looked at for tests that now pass and now fail. */
 const runsLookedAt = 20;
@@ -45,4 +49,30 @@ export async function viewEvidence(deps: Deps, build: BuildRecord): Promise<Evid
 async function sourceOf(deps: Deps, build: BuildRecord): Promise<string> {
   if (build.reusedFrom === null) return build.id;
   return (await buildByNumber(deps.db, build.projectId, build.reusedFrom))?.id ?? build.id;
+}
+
+/** What an inspection found in an artifact; null before it ended. */
+async function inspectionOf(deps: Deps, build: BuildRecord): Promise<Evidence['inspection']> {
+  const stopped = build.failure?.reason === 'inspection' ? build.failure : null;
+  const artifact = stopped?.artifact ?? build.artifact;
+  // A build of before what was inspected was named keeps what stopped it, and no more.
+  if (stopped !== null && artifact === null)
+    return {
+      artifact: null,
+      findings: [...stopped.findings],
+      at: (build.endedAt ?? build.queuedAt) as Instant,
+      tookMs: 0,
+    };
+  if (artifact === null) return null;
+  const row = await inspectionFound(deps.db, build.projectId, artifact);
+  if (row === undefined) return null;
+  // Written by the inspection alone, as findings.
+  const findings = worstFirst(row.findings as readonly Finding[]);
+  return {
+    // Nothing may name what was stopped: it answers nowhere.
+    artifact: stopped === null ? row.artifact : null,
+    findings: [...findings],
+    at: row.at as Instant,
+    tookMs: row.tookMs,
+  };
 }

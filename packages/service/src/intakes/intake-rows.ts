@@ -3,7 +3,6 @@ import { and, desc, eq, inArray, lt, notInArray } from 'drizzle-orm';
 import type { Db, Tx } from '../database/pool.ts';
 import { artifacts, builds, intakes } from '../database/tables.ts';
 import { onCommit } from '../database/transaction.ts';
-import type { EnvironmentRow } from '../environments/environment-rows.ts';
 
 /** A build as an environment has it, offered or not. */
 export interface OfferRow extends Offer {
@@ -15,7 +14,7 @@ export interface OfferRow extends Offer {
 /** A build as an environment has it: offered or not. */
 export async function offerOf(
   db: Db | Tx,
-  { id, projectId }: EnvironmentRow,
+  { id, projectId }: { readonly id: string; readonly projectId: string },
   build: number,
 ): Promise<OfferRow> {
   const [row] = await db
@@ -157,6 +156,19 @@ export async function forgetIntakes(db: Db, before: number, most: number): Promi
       and(
         inArray(intakes.buildId, those),
         notInArray(intakes.state, ['waiting', 'offered', 'held']),
+      ),
+    );
+}
+
+/** What an environment still waited for is over with it. */
+export async function overtakeOpen(tx: Tx, environmentId: string): Promise<void> {
+  await tx
+    .update(intakes)
+    .set({ state: 'overtaken' })
+    .where(
+      and(
+        eq(intakes.environmentId, environmentId),
+        inArray(intakes.state, ['waiting', 'offered', 'held']),
       ),
     );
 }

@@ -6,7 +6,7 @@ import { sha256 } from '../base/sha256.ts';
 import { inTransaction, isDuplicate } from '../database/transaction.ts';
 import type { Done, NoteDone } from '../idempotency/kept-call-rows.ts';
 import type { Caller } from '../people/caller.ts';
-import { insertMachine } from './edge-rows.ts';
+import { insertMachine } from './machine-rows.ts';
 
 type Role = 'runner' | 'edge';
 

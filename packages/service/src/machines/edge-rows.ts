@@ -1,4 +1,3 @@
-import type { Digest } from '@vaquero/core';
 import { and, eq, sql } from 'drizzle-orm';
 import { madeOnce } from '../database/made-once.ts';
 import type { Db, Tx } from '../database/pool.ts';
@@ -54,32 +53,8 @@ export async function edgeNames(db: Db): Promise<readonly string[]> {
   return names.length === 0 ? ['no edge is known'] : names;
 }
 
-/** The machine that a token belongs to. */
-export async function machineByToken(
-  db: Db,
-  role: 'runner' | 'edge',
-  tokenHash: Digest,
-): Promise<{ id: string; name: string } | undefined> {
-  const [row] = await db
-    .select({ id: machines.id, name: machines.name })
-    .from(machines)
-    .where(and(eq(machines.role, role), eq(machines.tokenHash, tokenHash)));
-  return row;
-}
-
 export async function dropEdge(tx: Tx, id: string): Promise<void> {
   await tx.delete(machines).where(and(eq(machines.id, id), eq(machines.role, 'edge')));
-}
-
-/** Makes a machine known by its token, or gives a known one a new token. */
-export async function knowMachine(
-  db: Db,
-  machine: { id: string; role: 'runner' | 'edge'; name: string; tokenHash: Digest },
-): Promise<void> {
-  await db
-    .insert(machines)
-    .values(machine)
-    .onDuplicateKeyUpdate({ set: { tokenHash: machine.tokenHash } });
 }
 
 /** What an edge says of itself when its stream of orders begins. */
@@ -128,12 +103,4 @@ export async function noteBeat(
     .update(machines)
     .set({ instance, beatAt: sql`now(3)`, ...(revision === null ? {} : { revision }) })
     .where(eq(machines.id, id));
-}
-
-/** Makes a machine known. Throws a duplicate where its name is taken. */
-export async function insertMachine(
-  tx: Tx,
-  row: Required<Pick<typeof machines.$inferInsert, 'id' | 'role' | 'name' | 'tokenHash'>>,
-): Promise<void> {
-  await tx.insert(machines).values(row);
 }

@@ -1,12 +1,21 @@
+import type { PartOfProject } from '@vaquero/core';
 import type { Logger } from 'pino';
 import { startLoop } from '../base/loop.ts';
 import type { Db } from '../database/pool.ts';
-import { type News, type Standing, standings } from './standing-rows.ts';
+import { freshEdges } from '../machines/edge-rows.ts';
+import { runningNow, troublesOf } from './standing-rows.ts';
 
 declare module '../base/deps.ts' {
   interface Deps {
     readonly news: PassingNews;
   }
+}
+
+/** Something looks different that nobody decided; `project` null concerns all of them. */
+export interface News {
+  readonly project: { readonly id: string; readonly name: string } | null;
+  readonly what: PartOfProject;
+  readonly build?: number;
 }
 
 /**
@@ -79,4 +88,40 @@ export function makePassingNews(db: Db, log: Logger): PassingNews {
 
 function tell(listeners: ReadonlySet<(news: News) => void>, standings: readonly Standing[]): void {
   for (const { news } of standings) for (const listener of [...listeners]) listener(news);
+}
+
+/** How something stands, as a text that is another one once it stands otherwise. */
+interface Standing {
+  readonly of: string;
+  readonly stands: string;
+  /** It stands otherwise than it mostly does, and may stay so: whoever comes is told. */
+  readonly isNotable: boolean;
+  readonly news: News;
+}
+
+/** How everything stands that changes without a decision. */
+async function standings(db: Db): Promise<readonly Standing[]> {
+  const [running, edges, troubles] = await Promise.all([
+    runningNow(db),
+    freshEdges(db),
+    troublesOf(db),
+  ]);
+  return [
+    ...running.map(({ attempt, id, name, build, begun, ended, tries }): Standing => {
+      const news = { project: { id, name }, what: 'build', build } as const;
+      return { of: attempt, stands: `${begun} ${ended} ${tries}`, isNotable: false, news };
+    }),
+    {
+      of: 'edges',
+      stands: edges.map((edge) => edge.name).join(),
+      isNotable: edges.length === 0,
+      news: { project: null, what: 'environment' },
+    },
+    {
+      of: 'repositories',
+      stands: JSON.stringify(troubles),
+      isNotable: troubles.length > 0,
+      news: { project: null, what: 'repository' },
+    },
+  ];
 }

@@ -6,7 +6,7 @@ import type { Deps } from '../base/deps.ts';
 import { Impossible, orRefuse } from '../base/refused.ts';
 import { requireSeen } from '../base/require-seen.ts';
 import { sha256 } from '../base/sha256.ts';
-import { keepFolderOfBuilds } from '../builds/build-rows.ts';
+import { keepFolderOfBuilds } from '../builds/build-change-rows.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { mapOf, versionsOf } from '../map/map-rows.ts';
 import type { Caller } from '../people/caller.ts';

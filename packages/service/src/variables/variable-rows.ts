@@ -76,3 +76,11 @@ export async function noteUse(
     .set({ usedAt: at })
     .where(and(eq(variables.projectId, projectId), inArray(variables.name, [...names])));
 }
+
+/** The secrets of a project, sealed. */
+export function secretsOf(db: Db | Tx, projectId: string) {
+  return db
+    .select()
+    .from(variables)
+    .where(and(eq(variables.projectId, projectId), eq(variables.kind, 'secret')));
+}

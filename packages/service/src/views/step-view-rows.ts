@@ -4,16 +4,6 @@ import type { BuildRecord } from '../builds/build-rows.ts';
 import type { Db } from '../database/pool.ts';
 import { attemptSteps, attempts, builds } from '../database/tables.ts';
 
-/** What Vaquero does of its own behind the steps of a recipe, and what each of it is. */
-export const behind = [
-  ['store', 'walk, hash and keep the output'],
-  ['inspect', 'links, assets, secrets, size'],
-  ['look', 'does it answer at its own address?'],
-] as const;
-
-/** The names of all that Vaquero does of its own in a build. */
-export const own = new Set<string>(['fetch', ...behind.map(([name]) => name)]);
-
 const mostBuilds = 10;
 
 /** The middle time of each step in the last builds of the ref that passed; of the project's when the ref has none. */

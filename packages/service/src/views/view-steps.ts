@@ -12,7 +12,17 @@ import type { stepsOf } from '../builds/attempt-rows.ts';
 import type { BuildRecord } from '../builds/build-rows.ts';
 import { planOf } from '../builds/known-steps.ts';
 import type { ProjectRow } from '../projects/project-rows.ts';
-import { behind, own, usualSteps } from './step-view-rows.ts';
+import { usualSteps } from './step-view-rows.ts';
+
+/** What Vaquero does of its own behind the steps of a recipe, and what each of it is. */
+const behind = [
+  ['store', 'walk, hash and keep the output'],
+  ['inspect', 'links, assets, secrets, size'],
+  ['look', 'does it answer at its own address?'],
+] as const;
+
+/** The names of all that Vaquero does of its own in a build. */
+const own = new Set<string>(['fetch', ...behind.map(([name]) => name)]);
 
 type Steps = Awaited<ReturnType<typeof stepsOf>>;
 type Seen = BuildReply['steps'][number];

@@ -1,7 +1,7 @@
 import type { DeployVisits, VisitsReply } from '@vaquero/contracts';
 import { type Digest, type Instant, makeResolver, rulesOfManifest } from '@vaquero/core';
 import { storeOf } from '../artifacts/blob-store.ts';
-import { keptManifest } from '../artifacts/manifest-rows.ts';
+import { keptManifest } from '../artifacts/manifest.ts';
 import type { Deps } from '../base/deps.ts';
 import { refused } from '../base/refused.ts';
 import { type EnvironmentRow, environmentByName } from '../environments/environment-rows.ts';

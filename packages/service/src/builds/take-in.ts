@@ -1,7 +1,7 @@
 import type { CommitId, Instant } from '@vaquero/core';
 import type { Tx } from '../database/pool.ts';
 import { lockNamed, noteIntake } from '../environments/environment-rows.ts';
-import { insertIntake } from './intake-rows.ts';
+import { insertIntake } from '../intakes/intake-rows.ts';
 
 /** Has environments of a project take notice of a build: each gives it its next number. Locks them in the order of their ids. */
 export async function takeIn(
