@@ -52,14 +52,17 @@ test('whoever comes back is told what they missed, once and in order; too much o
   const settle = (rules: readonly string[]) => stopsFor(service, 'timetable', rules);
   const first = await listenTo(t, service.address, { secret });
   await settle(['grew']);
-  await until('the first is heard', () => first.heard.length === 1);
+  await until('the first is heard', () => positionsOf(first.heard).length === 1);
   first.leave();
   await settle([]);
   await settle(['grew']);
   const [after] = positionsOf(first.heard);
   const second = await listenTo(t, service.address, { secret, after: after ?? 0 });
   await settle([]);
-  await until('what was missed and what came since is heard', () => second.heard.length === 3);
+  await until(
+    'what was missed and what came since is heard',
+    () => positionsOf(second.heard).length === 3,
+  );
   const { entries } = await service.operator.call(auditRoutes.auditRoute, {
     params: { project: 'timetable' },
   });
@@ -71,7 +74,7 @@ test('whoever comes back is told what they missed, once and in order; too much o
   // A position that is not yet, of an installation that was set up anew: everything is asked for again.
   const third = await listenTo(t, service.address, { secret, after: 999_999 });
   await until('everything is to be asked for', () => third.named.includes('everything'));
-  assert.equal(third.heard.length, 0);
+  assert.deepEqual(positionsOf(third.heard), []);
 });
 
 test('who may not see a project does not hear of it, and is not told that it is there', async (t) => {

@@ -148,9 +148,11 @@ test('a project is made with a map of one’s own: its environments are there at
     live.projects.flatMap(({ environments }) => environments.map(({ name }) => name)),
     ['live', 'rehearsal'],
   );
-  // One that names no environment of a name of its own makes a project, too.
+  // A map's top lane is one environment: a family alone makes no project.
   const each = ['lanes: [try]', 'environments:', '  try: {each: {branch: "try/*"}}', ''];
   writeFileSync(file, ['map: signs', 'format: 1', ...each].join('\n'));
   const bare = await vaquero('make', 'signs', '--map', file);
-  assert.equal(bare.code, 0, bare.err);
+  assert.equal(bare.code, 2, bare.err);
+  assert.match(bare.err, /the top lane is one environment/);
+  assert.doesNotMatch((await vaquero('projects')).out, /signs/);
 });

@@ -159,6 +159,7 @@ export const groups: readonly Group[] = [
       set,
       unset,
       inspection,
+      look,
     ],
   },
   {
@@ -198,10 +199,9 @@ export const groups: readonly Group[] = [
     ],
   },
   {
-    heading: 'Machines and repositories',
+    heading: 'Machines',
     isFirst: false,
     commands: [
-      look,
       runners,
       addRunner,
       drainRunner,

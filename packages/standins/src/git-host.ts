@@ -69,6 +69,8 @@ export async function startGitHost(folder: string, port = 0): Promise<GitHost> {
         GIT_CONFIG_VALUE_0: '*',
       },
     });
+    // A program that has said what is wrong with a call does not wait for the rest of it.
+    backend.stdin.on('error', () => undefined);
     req.pipe(backend.stdin);
     const chunks: Buffer[] = [];
     backend.stdout.on('data', (chunk: Buffer) => chunks.push(chunk));
